@@ -1,0 +1,168 @@
+package vintrel.core.chunk;
+
+/**
+ * Integers in blocks of 128, each written in the smallest of five ways.
+ *
+ * <p>The idea is frame-of-reference packing (Zukowski et al., "Super-Scalar RAM-CPU Cache
+ * Compression", ICDE 2006) with the frame chosen anew for every block by what the data does there:
+ *
+ * <ul>
+ *   <li>LEVEL: distance from the block's least value, for noise around a level;
+ *   <li>STEPS: zigzag of the difference from the value before, for slow wandering;
+ *   <li>RISE: difference less the least difference, for counters that climb at an uneven pace;
+ *   <li>LINE: distance from the straight line through the block's ends, for clocks with jitter: the
+ *       jitter of two neighbours does not add up as it does in differences;
+ *   <li>EVEN: no bits at all, for a constant step.
+ * </ul>
+ *
+ * <p>Sums may overflow for hostile integers; arithmetic is modulo 2^64 on both sides, so the round
+ * trip is exact all the same. LINE is left out where its product could overflow.
+ */
+final class IntegerBlocks {
+  static final int BLOCK = 128;
+  private static final int LEVEL = 0;
+  private static final int STEPS = 1;
+  private static final int RISE = 2;
+  private static final int LINE = 3;
+  private static final int EVEN = 4;
+
+  private IntegerBlocks() {}
+
+  static void write(Bits out, long[] v, int n) {
+    var scratch = new long[4][BLOCK];
+    for (int from = 0; from < n; from += BLOCK) {
+      writeBlock(out, v, from, Math.min(BLOCK, n - from), scratch);
+    }
+  }
+
+  private static void writeBlock(Bits out, long[] v, int from, int n, long[][] scratch) {
+    long least = v[from];
+    for (int i = 1; i < n; i++) {
+      least = Math.min(least, v[from + i]);
+    }
+    long leastStep = Long.MAX_VALUE;
+    long mostStep = Long.MIN_VALUE;
+    for (int i = 1; i < n; i++) {
+      long d = v[from + i] - v[from + i - 1];
+      leastStep = Math.min(leastStep, d);
+      mostStep = Math.max(mostStep, d);
+    }
+    out.putZigzag(v[from]);
+    if (n == 1) {
+      return;
+    }
+    if (leastStep == mostStep) {
+      out.putByte(EVEN);
+      out.putZigzag(leastStep);
+      return;
+    }
+    long slope = lineSlope(v, from, n);
+    long leastOff = Long.MAX_VALUE;
+    for (int i = 0; i < n; i++) {
+      leastOff = Math.min(leastOff, v[from + i] - v[from] - slope * i);
+    }
+    for (int i = 0; i < n; i++) {
+      scratch[LEVEL][i] = v[from + i] - least;
+      scratch[LINE][i] = v[from + i] - v[from] - slope * i - leastOff;
+      if (i > 0) {
+        long d = v[from + i] - v[from + i - 1];
+        scratch[STEPS][i - 1] = Bits.zigzag(d);
+        scratch[RISE][i - 1] = d - leastStep;
+      }
+    }
+    int best = LEVEL;
+    int bestBits = Integer.MAX_VALUE;
+    int bestWidth = 0;
+    for (int way = LEVEL; way <= LINE; way++) {
+      int m = way == LEVEL || way == LINE ? n : n - 1;
+      int width = Bits.width(scratch[way], m);
+      int bits = m * width + (way == STEPS ? 0 : way == LINE ? 32 : 16);
+      if (bits < bestBits && !(way == LINE && slope == 0)) {
+        best = way;
+        bestBits = bits;
+        bestWidth = width;
+      }
+    }
+    out.putByte(best);
+    out.putByte(bestWidth);
+    switch (best) {
+      case LEVEL -> out.putZigzag(least - v[from]);
+      case RISE -> out.putZigzag(leastStep);
+      case LINE -> {
+        out.putZigzag(slope);
+        out.putZigzag(leastOff);
+      }
+      default -> {}
+    }
+    out.putRun(scratch[best], best == LEVEL || best == LINE ? n : n - 1, bestWidth);
+  }
+
+  /** The rounded slope between the block's ends, or 0 where the way there could overflow. */
+  private static long lineSlope(long[] v, int from, int n) {
+    long rise = v[from + n - 1] - v[from];
+    long limit = 1L << 50;
+    return rise > -limit && rise < limit ? Math.round((double) rise / (n - 1)) : 0;
+  }
+
+  static void read(Bits in, long[] v, int n) {
+    var run = new long[BLOCK];
+    for (int from = 0; from < n; from += BLOCK) {
+      readBlock(in, v, from, Math.min(BLOCK, n - from), run);
+    }
+  }
+
+  private static void readBlock(Bits in, long[] v, int from, int n, long[] run) {
+    long first = in.getZigzag();
+    v[from] = first;
+    if (n == 1) {
+      return;
+    }
+    int way = in.getByte() & 7;
+    if (way == EVEN) {
+      long step = in.getZigzag();
+      for (int i = 1; i < n; i++) {
+        v[from + i] = first + step * i;
+      }
+      return;
+    }
+    int width = in.getByte();
+    if (width > 64) {
+      throw new DamagedChunkException("a run of " + width + " bits a value");
+    }
+    switch (way) {
+      case LEVEL -> {
+        long least = first + in.getZigzag();
+        in.getRun(run, n, width);
+        for (int i = 0; i < n; i++) {
+          v[from + i] = least + run[i];
+        }
+      }
+      case STEPS -> {
+        in.getRun(run, n - 1, width);
+        long x = first;
+        for (int i = 1; i < n; i++) {
+          x += Bits.unzigzag(run[i - 1]);
+          v[from + i] = x;
+        }
+      }
+      case RISE -> {
+        long step = in.getZigzag();
+        in.getRun(run, n - 1, width);
+        long x = first;
+        for (int i = 1; i < n; i++) {
+          x += run[i - 1] + step;
+          v[from + i] = x;
+        }
+      }
+      case LINE -> {
+        long slope = in.getZigzag();
+        long base = first + in.getZigzag();
+        in.getRun(run, n, width);
+        for (int i = 0; i < n; i++) {
+          v[from + i] = base + slope * i + run[i];
+        }
+      }
+      default -> throw new DamagedChunkException("an unknown way to pack: " + way);
+    }
+  }
+}

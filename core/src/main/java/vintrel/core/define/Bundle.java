@@ -1,0 +1,72 @@
+package vintrel.core.define;
+
+import java.util.ArrayList;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Map;
+import org.yaml.snakeyaml.DumperOptions;
+import org.yaml.snakeyaml.LoaderOptions;
+import org.yaml.snakeyaml.Yaml;
+import org.yaml.snakeyaml.constructor.SafeConstructor;
+import org.yaml.snakeyaml.error.YAMLException;
+
+/** Several documents together. JSON is read as the YAML that it is. */
+public record Bundle(List<Document> documents) {
+  private static final int MOST_CHARACTERS = 8_000_000;
+
+  /** A definition, and its document as one text in a canonical form. */
+  public record Document(Definition definition, String text) {}
+
+  /**
+   * Reads and checks documents.
+   *
+   * @throws DefinitionException with all faults, each with document and path
+   */
+  public static Bundle parse(String text) {
+    var faults = new ArrayList<String>();
+    var documents = new ArrayList<Document>();
+    var seen = new HashSet<String>();
+    int number = 0;
+    try {
+      for (var loaded : yaml().loadAll(text)) {
+        number++;
+        if (loaded == null) {
+          continue;
+        }
+        if (!(loaded instanceof Map<?, ?> map)) {
+          faults.add("document " + number + ": must be an object with kind and name");
+          continue;
+        }
+        var definition = DefinitionReader.read(map, number, faults);
+        if (definition != null) {
+          if (!seen.add(definition.kind() + "/" + definition.name())) {
+            faults.add(definition.kind() + " " + definition.name() + ": stands here twice");
+          }
+          documents.add(new Document(definition, canonical(map)));
+        }
+      }
+    } catch (YAMLException e) {
+      faults.add("document " + (number + 1) + ": " + e.getMessage());
+    }
+    if (!faults.isEmpty()) {
+      throw new DefinitionException(faults);
+    }
+    return new Bundle(List.copyOf(documents));
+  }
+
+  private static Yaml yaml() {
+    var options = new LoaderOptions();
+    options.setCodePointLimit(MOST_CHARACTERS);
+    options.setMaxAliasesForCollections(50);
+    options.setAllowDuplicateKeys(false);
+    return new Yaml(new SafeConstructor(options));
+  }
+
+  private static String canonical(Map<?, ?> map) {
+    var options = new DumperOptions();
+    options.setDefaultFlowStyle(DumperOptions.FlowStyle.BLOCK);
+    options.setDefaultScalarStyle(DumperOptions.ScalarStyle.PLAIN);
+    options.setSplitLines(false);
+    return new Yaml(options).dump(map);
+  }
+}

@@ -1,0 +1,73 @@
+package vintrel.core.define;
+
+import vintrel.core.tell.Recipient;
+import vintrel.core.tell.RoutingTable;
+import vintrel.core.watch.Rule;
+
+/** A checked document. */
+public sealed interface Definition {
+  String kind();
+
+  String name();
+
+  record OfDashboard(Dashboard dashboard) implements Definition {
+    @Override
+    public String kind() {
+      return "dashboard";
+    }
+
+    @Override
+    public String name() {
+      return dashboard.name();
+    }
+  }
+
+  record OfRule(Rule rule) implements Definition {
+    @Override
+    public String kind() {
+      return "rule";
+    }
+
+    @Override
+    public String name() {
+      return rule.name();
+    }
+  }
+
+  record OfRecipient(Recipient recipient) implements Definition {
+    @Override
+    public String kind() {
+      return "recipient";
+    }
+
+    @Override
+    public String name() {
+      return recipient.name();
+    }
+  }
+
+  record OfRouting(String name, RoutingTable table) implements Definition {
+    @Override
+    public String kind() {
+      return "routing";
+    }
+  }
+
+  /**
+   * Endpoints to scrape.
+   *
+   * @param every ms between two readings of a target
+   */
+  record OfJob(
+      String name,
+      java.util.List<String> targets,
+      long every,
+      long timeout,
+      java.util.Map<String, String> labels)
+      implements Definition {
+    @Override
+    public String kind() {
+      return "job";
+    }
+  }
+}

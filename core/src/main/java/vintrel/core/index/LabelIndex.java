@@ -1,0 +1,178 @@
+package vintrel.core.index;
+
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.TreeMap;
+import java.util.TreeSet;
+import java.util.concurrent.locks.ReentrantReadWriteLock;
+import java.util.function.Supplier;
+import org.roaringbitmap.RoaringBitmap;
+import vintrel.core.series.Condition;
+import vintrel.core.series.Series;
+
+/**
+ * Postings: for every metric, and for every value of every label, the set of series ids as a
+ * compressed bitmap (Lemire et al., "Roaring Bitmaps", 2016).
+ *
+ * <p>A condition becomes set algebra, begun from the metric's own set so that a common label never
+ * costs more than the metric it is asked of. Patterns ({@code like}, {@code matches}) are tried on
+ * each distinct value of the label, not on each series. Guarded by one read-write lock.
+ */
+public final class LabelIndex {
+  private final ReentrantReadWriteLock lock = new ReentrantReadWriteLock();
+  private final List<Series> series = new ArrayList<>();
+  private final Map<String, RoaringBitmap> metrics = new TreeMap<>();
+  private final Map<String, Map<String, RoaringBitmap>> labels = new HashMap<>();
+
+  /** Adds a series; its id must be the number of series so far. */
+  public void add(Series s) {
+    lock.writeLock().lock();
+    try {
+      if (s.id() != series.size()) {
+        throw new IllegalArgumentException(
+            "series " + s.id() + " does not follow " + (series.size() - 1));
+      }
+      series.add(s);
+      metrics.computeIfAbsent(s.metric(), k -> new RoaringBitmap()).add(s.id());
+      for (int i = 0; i < s.labels().size(); i++) {
+        labels
+            .computeIfAbsent(s.labels().name(i), k -> new TreeMap<>())
+            .computeIfAbsent(s.labels().value(i), k -> new RoaringBitmap())
+            .add(s.id());
+      }
+    } finally {
+      lock.writeLock().unlock();
+    }
+  }
+
+  public int size() {
+    return reading(series::size);
+  }
+
+  public Series get(int id) {
+    return reading(() -> series.get(id));
+  }
+
+  public boolean hasMetric(String name) {
+    return reading(() -> metrics.containsKey(name));
+  }
+
+  /** Series of a metric (null: of all) that fulfil a condition, by rising id. */
+  public List<Series> select(String metric, Condition where) {
+    return reading(
+        () -> {
+          var found = new ArrayList<Series>();
+          find(where, universe(metric)).forEach((int id) -> found.add(series.get(id)));
+          return found;
+        });
+  }
+
+  /** All metrics by name. */
+  public List<MetricEntry> metrics() {
+    return reading(
+        () -> {
+          var out = new ArrayList<MetricEntry>(metrics.size());
+          metrics.forEach(
+              (name, ids) -> {
+                var names = new TreeSet<String>();
+                ids.forEach((int id) -> names.addAll(series.get(id).labels().names()));
+                var last = series.get(ids.last());
+                out.add(
+                    new MetricEntry(
+                        name, last.kind(), last.unit(), ids.getCardinality(), List.copyOf(names)));
+              });
+          return out;
+        });
+  }
+
+  public Collection<String> metricNames() {
+    return reading(() -> List.copyOf(metrics.keySet()));
+  }
+
+  /** Label names over the series of a metric (null: all), sorted. */
+  public List<String> labelNames(String metric) {
+    return reading(
+        () -> {
+          var out = new TreeSet<String>();
+          if (metric == null) {
+            out.addAll(labels.keySet());
+          } else {
+            universe(metric).forEach((int id) -> out.addAll(series.get(id).labels().names()));
+          }
+          return List.copyOf(out);
+        });
+  }
+
+  /** Values of a label over the series that are selected, sorted. */
+  public List<String> labelValues(String label, String metric, Condition where) {
+    return reading(
+        () -> {
+          var values = labels.getOrDefault(label, Map.of());
+          if (metric == null && where.equals(Condition.ALL)) {
+            return List.copyOf(values.keySet());
+          }
+          var within = find(where, universe(metric));
+          return values.entrySet().stream()
+              .filter(e -> RoaringBitmap.intersects(e.getValue(), within))
+              .map(Map.Entry::getKey)
+              .toList();
+        });
+  }
+
+  private RoaringBitmap universe(String metric) {
+    return metric == null
+        ? RoaringBitmap.bitmapOfRange(0, series.size())
+        : metrics.getOrDefault(metric, new RoaringBitmap());
+  }
+
+  /** The members of {@code within} that fulfil the condition; never changes its argument. */
+  private RoaringBitmap find(Condition where, RoaringBitmap within) {
+    return switch (where) {
+      case Condition.And and -> {
+        var left = within;
+        for (var part : and.parts()) {
+          left = find(part, left);
+        }
+        yield left;
+      }
+      case Condition.Or or -> {
+        var union = new RoaringBitmap();
+        or.parts().forEach(part -> union.or(find(part, within)));
+        yield union;
+      }
+      case Condition.Not not -> RoaringBitmap.andNot(within, find(not.part(), within));
+      case Condition.Test test -> find(test, within);
+    };
+  }
+
+  private RoaringBitmap find(Condition.Test test, RoaringBitmap within) {
+    var values = labels.getOrDefault(test.label(), Map.of());
+    // A negative test also takes the series without the label: what is left after its opposite.
+    boolean negative = test.operator().negative();
+    var hits = new RoaringBitmap();
+    switch (test.operator()) {
+      case EQUAL, NOT_EQUAL, IN, NOT_IN ->
+          test.values().forEach(v -> hits.or(values.getOrDefault(v.text(), new RoaringBitmap())));
+      default ->
+          values.forEach(
+              (value, ids) -> {
+                if (test.accepts(value) != negative) {
+                  hits.or(ids);
+                }
+              });
+    }
+    return negative ? RoaringBitmap.andNot(within, hits) : RoaringBitmap.and(within, hits);
+  }
+
+  private <T> T reading(Supplier<T> work) {
+    lock.readLock().lock();
+    try {
+      return work.get();
+    } finally {
+      lock.readLock().unlock();
+    }
+  }
+}

@@ -1,0 +1,149 @@
+package vintrel.core.picture;
+
+import java.time.Instant;
+import java.time.ZoneId;
+import java.time.ZonedDateTime;
+import java.time.format.DateTimeFormatter;
+import java.time.temporal.ChronoUnit;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Locale;
+import vintrel.core.unit.Spans;
+import vintrel.core.unit.Units;
+
+/** Ticks that fall on round numbers, with their texts. */
+public record Axis(double min, double max, List<Tick> ticks, Units.Scale scale) {
+  public record Tick(double at, String text) {}
+
+  /**
+   * A value axis around [low, high]: steps of 1, 2, 2.5 or 5 times a power of ten (of two for
+   * nothing), zero included where the data comes near it.
+   *
+   * @param wanted about how many ticks
+   */
+  public static Axis values(double low, double high, String unit, int wanted) {
+    if (!(low <= high)) {
+      return new Axis(0, 1, List.of(), Units.scale(1, 0, unit));
+    }
+    double min = low >= 0 && low < 0.6 * high ? 0 : low;
+    double max = high <= 0 && high > 0.6 * low ? 0 : high;
+    if (min == max) {
+      double around = min == 0 ? 1 : Math.abs(min) * 0.1;
+      min -= min == 0 ? 0 : around;
+      max += around;
+    }
+    double step = step((max - min) / Math.max(1, wanted), unit);
+    double first = Math.floor(min / step + 1e-9);
+    double last = Math.ceil(max / step - 1e-9);
+    var scale = Units.scale(Math.max(Math.abs(first), Math.abs(last)) * step, step, unit);
+    var ticks = new ArrayList<Tick>();
+    for (double k = first; k <= last; k++) {
+      double at = round(k * step, step);
+      ticks.add(new Tick(at, scale.format(at)));
+    }
+    return new Axis(first * step, last * step, ticks, scale);
+  }
+
+  private static double round(double v, double step) {
+    double unit = Math.pow(10, Math.floor(Math.log10(step)) - 3);
+    return unit >= 1 ? v : Math.rint(v / unit) * unit;
+  }
+
+  private static double step(double rough, String unit) {
+    if (("s".equals(unit)) && rough > 30) {
+      for (double s : new double[] {60, 120, 300, 600, 1800, 3600, 7200, 21600, 43200, 86400}) {
+        if (s >= rough) {
+          return s;
+        }
+      }
+      return Math.ceil(rough / 86400) * 86400;
+    }
+    double power = Math.pow(10, Math.floor(Math.log10(rough)));
+    for (double f : new double[] {1, 2, 2.5, 5, 10}) {
+      if (f * power >= rough * (1 - 1e-9)) {
+        return f * power;
+      }
+    }
+    return 10 * power;
+  }
+
+  private static final long[] STEPS = {
+    Spans.SECOND,
+    5 * Spans.SECOND,
+    10 * Spans.SECOND,
+    30 * Spans.SECOND,
+    Spans.MINUTE,
+    2 * Spans.MINUTE,
+    5 * Spans.MINUTE,
+    10 * Spans.MINUTE,
+    15 * Spans.MINUTE,
+    30 * Spans.MINUTE,
+    Spans.HOUR,
+    2 * Spans.HOUR,
+    3 * Spans.HOUR,
+    6 * Spans.HOUR,
+    12 * Spans.HOUR,
+    Spans.DAY,
+    2 * Spans.DAY,
+    Spans.WEEK,
+    2 * Spans.WEEK
+  };
+
+  /**
+   * Ticks of a time axis at round local times; the first tick of a day carries the date. Ticks of
+   * half a day and less stay on the local clock over a change of its offset.
+   *
+   * @param wanted at most about how many
+   */
+  public static List<Tick> times(long from, long to, ZoneId zone, int wanted) {
+    long step = STEPS[STEPS.length - 1];
+    for (long s : STEPS) {
+      if ((to - from) / s <= wanted) {
+        step = s;
+        break;
+      }
+    }
+    var clock =
+        DateTimeFormatter.ofPattern(step < Spans.MINUTE ? "HH:mm:ss" : "HH:mm", Locale.ROOT);
+    var date = DateTimeFormatter.ofPattern("EEE d MMM", Locale.ENGLISH);
+    var at = floor(Instant.ofEpochMilli(from).atZone(zone), step);
+    var out = new ArrayList<Tick>();
+    while (at.toInstant().toEpochMilli() < to) {
+      long millis = at.toInstant().toEpochMilli();
+      if (millis >= from) {
+        boolean midnight = at.toLocalTime().toSecondOfDay() == 0;
+        out.add(new Tick(millis, at.format(step >= Spans.DAY || midnight ? date : clock)));
+      }
+      at = next(at, step);
+    }
+    return out;
+  }
+
+  private static ZonedDateTime floor(ZonedDateTime t, long step) {
+    var day = t.truncatedTo(ChronoUnit.DAYS);
+    if (step >= Spans.DAY) {
+      long n = Math.floorMod(day.toLocalDate().toEpochDay() - 4, step / Spans.DAY);
+      return day.minusDays(n);
+    }
+    long within = t.toLocalTime().toNanoOfDay() / 1_000_000;
+    return day.with(java.time.LocalTime.ofNanoOfDay((within - within % step) * 1_000_000));
+  }
+
+  private static ZonedDateTime next(ZonedDateTime t, long step) {
+    if (step >= Spans.DAY) {
+      return t.plusDays(step / Spans.DAY);
+    }
+    var next = t.plus(step, ChronoUnit.MILLIS);
+    return step < Spans.HOUR ? next : settle(t, next, step);
+  }
+
+  /** After a change of the clock, hours that no longer fall on the step are pulled back onto it. */
+  private static ZonedDateTime settle(ZonedDateTime before, ZonedDateTime next, long step) {
+    long within = next.toLocalTime().toNanoOfDay() / 1_000_000;
+    if (within % step == 0) {
+      return next;
+    }
+    var floored = floor(next, step);
+    return floored.isAfter(before) ? floored : floored.plus(step, ChronoUnit.MILLIS);
+  }
+}

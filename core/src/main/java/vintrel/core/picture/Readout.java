@@ -1,0 +1,26 @@
+package vintrel.core.picture;
+
+import vintrel.core.frame.Frames;
+
+/** The numbers that stand beside a series' name; NaN where there is no value at all. */
+public record Readout(double last, double min, double max, double mean) {
+  /** Min and max are taken from the envelope where there is one, so that no spike is hidden. */
+  public static Readout of(double[] values, double[] low, double[] high) {
+    double min = Double.NaN;
+    double max = Double.NaN;
+    double sum = 0;
+    int n = 0;
+    for (int i = 0; i < values.length; i++) {
+      if (Double.isNaN(values[i])) {
+        continue;
+      }
+      double l = low == null ? values[i] : low[i];
+      double h = high == null ? values[i] : high[i];
+      min = n == 0 ? l : Math.min(min, l);
+      max = n == 0 ? h : Math.max(max, h);
+      sum += values[i];
+      n++;
+    }
+    return new Readout(Frames.last(values), min, max, n == 0 ? Double.NaN : sum / n);
+  }
+}

@@ -1,0 +1,518 @@
+package vintrel.core.query;
+
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import vintrel.core.chunk.Samples;
+import vintrel.core.query.SeriesSet.Row;
+import vintrel.core.store.SampleSource;
+import vintrel.core.unit.Spans;
+
+/**
+ * Answers queries from a source.
+ *
+ * <p>Evaluation goes down the tree with the range that each part must cover (wider below a sliding
+ * window, earlier below a shift) and comes up with series sets. A source is read raw; the first
+ * step that needs a grid puts it on one. Each line is evaluated once for each range it is asked
+ * for.
+ */
+public final class Evaluator {
+  private final SampleSource source;
+  private final Limits limits;
+
+  public Evaluator(SampleSource source, Limits limits) {
+    this.source = source;
+    this.limits = limits;
+  }
+
+  /**
+   * The answers of all shown lines.
+   *
+   * @throws QueryException where a name is unknown, a limit is passed, or the query is cancelled
+   */
+  public Answer evaluate(Query query, Request request) {
+    return new Run(query, request).all();
+  }
+
+  /**
+   * The value of each series of a line at an instant: the newest bucket that ends at or before it
+   * and is not older than three pitches or one minute.
+   *
+   * @param line a line's name; empty for the last line
+   * @param pitch ms of the buckets, which are laid so that one ends at the instant
+   */
+  public List<Reading> readings(Query query, String line, long at, long pitch, long timeout) {
+    long fresh = Math.max(3 * pitch, Spans.MINUTE);
+    long deadline = System.nanoTime() + timeout * 1_000_000;
+    var request =
+        new Request(
+            at - Math.max(fresh, 2 * longestPin(query)),
+            at,
+            pitch,
+            at,
+            Map.of(),
+            () -> System.nanoTime() > deadline);
+    var wanted = line.isEmpty() ? query.lines().getLast() : query.line(line);
+    if (wanted == null) {
+      throw new QueryException("name", "no line is called '" + line + "'", 0, 0);
+    }
+    var set = new Run(query, request).line(wanted, request.from(), request.to());
+    var out = new ArrayList<Reading>();
+    for (var row : set.rows()) {
+      int i = set.grid().count() - 1;
+      long oldest = at - Math.max(fresh, set.grid().pitch());
+      while (i >= 0 && Double.isNaN(row.values()[i]) && set.grid().time(i) >= oldest) {
+        i--;
+      }
+      boolean found = i >= 0 && !Double.isNaN(row.values()[i]);
+      out.add(new Reading(row, found ? row.values()[i] : Double.NaN));
+    }
+    return out;
+  }
+
+  /** A series at an instant; NaN where it has no fresh value. */
+  public record Reading(Row row, double value) {}
+
+  private static long longestPin(Query query) {
+    long[] longest = {0};
+    for (var line : query.lines()) {
+      visit(line.expr(), longest);
+    }
+    return longest[0];
+  }
+
+  private static void visit(Expr expr, long[] longest) {
+    switch (expr) {
+      case Expr.Binary b -> {
+        visit(b.left(), longest);
+        visit(b.right(), longest);
+      }
+      case Expr.Negative n -> visit(n.of(), longest);
+      case Expr.Chain c -> {
+        visit(c.input(), longest);
+        for (var s : c.steps()) {
+          longest[0] = Math.max(longest[0], pin(s));
+        }
+      }
+      default -> {}
+    }
+  }
+
+  private static long pin(Step step) {
+    return switch (step) {
+      case Step.OverTime o -> o.millis();
+      case Step.Rate r -> r.every();
+      case Step.Increase i -> i.every();
+      default -> 0;
+    };
+  }
+
+  private final class Run {
+    final Query query;
+    final Request request;
+    final String text;
+    final Advisor advisor;
+    final Map<String, SeriesSet> lines = new HashMap<>();
+    final List<String> open = new ArrayList<>();
+    final long started = System.nanoTime();
+    int seriesRead;
+    long samplesRead;
+
+    Run(Query query, Request request) {
+      this.query = query;
+      this.request = request;
+      this.text = Printer.print(query);
+      this.advisor = new Advisor();
+    }
+
+    Answer all() {
+      var out = new ArrayList<Answer.LineAnswer>();
+      for (var line : query.lines()) {
+        if (!line.hidden()) {
+          out.add(new Answer.LineAnswer(line.name(), line(line, request.from(), request.to())));
+        }
+      }
+      double millis = (System.nanoTime() - started) / 1e6;
+      return new Answer(out, advisor.advice(), new Answer.Stats(seriesRead, samplesRead, millis));
+    }
+
+    SeriesSet line(Query.Line line, long from, long to) {
+      var key = line.name() + "\n" + from + "\n" + to;
+      var known = lines.get(key);
+      if (known != null) {
+        return known;
+      }
+      if (open.contains(line.name())) {
+        throw new QueryException(
+            "cycle", "the lines " + String.join(" → ", open) + " go round in a circle", 0, 0);
+      }
+      open.add(line.name());
+      var set = gridded(eval(line.expr(), from, to), from, to, line.expr().span());
+      open.removeLast();
+      lines.put(key, set);
+      return set;
+    }
+
+    SeriesSet eval(Expr expr, long from, long to) {
+      return switch (expr) {
+        case Expr.Number n -> {
+          var grid = grid(from, to, request.pitch());
+          var row =
+              Row.raw(
+                  "",
+                  vintrel.core.series.Labels.NONE,
+                  vintrel.core.series.MetricKind.GAUGE,
+                  "",
+                  null);
+          yield new SeriesSet(
+              grid, List.of(row.on(AcrossSeries.constant(grid.count(), n.value()))), true);
+        }
+        case Expr.Negative n -> {
+          var set = gridded(eval(n.of(), from, to), from, to, n.span());
+          yield set.map(r -> r.on(apply(r.values(), v -> -v)));
+        }
+        case Expr.Source s ->
+            query.line(s.name()) != null ? reference(s, from, to) : read(s, from, to);
+        case Expr.Chain c -> chain(c, from, to);
+        case Expr.Binary b -> {
+          var left = gridded(eval(b.left(), from, to), from, to, b.left().span());
+          var right = gridded(eval(b.right(), from, to), from, to, b.right().span());
+          var outcome = Pairing.apply(b, left, right);
+          advisor.paired(b, outcome);
+          yield outcome.set();
+        }
+      };
+    }
+
+    private SeriesSet reference(Expr.Source s, long from, long to) {
+      var set = line(query.line(s.name()), from, to);
+      return set.scalar()
+          ? set
+          : set
+              .map(r -> s.where().bind(request.controls()::get).test(r.labels()) ? r : null)
+              .rows()
+              .stream()
+              .filter(r -> r != null)
+              .collect(
+                  java.util.stream.Collectors.collectingAndThen(
+                      java.util.stream.Collectors.toList(),
+                      rows -> new SeriesSet(set.grid(), rows)));
+    }
+
+    private SeriesSet read(Expr.Source s, long from, long to) {
+      if (!source.hasMetric(s.name())) {
+        var near = Vocabulary.nearest(s.name(), source.metricNames());
+        throw QueryException.at(
+            "name",
+            "no metric `" + s.name() + "`" + (near == null ? "" : "; did you mean `" + near + "`?"),
+            text,
+            s.span().start());
+      }
+      var where = s.where().bind(request.controls()::get);
+      var found = source.select(s.name(), where);
+      if (found.isEmpty()) {
+        advisor.nothingMatches(s, where);
+      }
+      seriesRead += found.size();
+      if (seriesRead > limits.series()) {
+        throw new QueryException(
+            "limit.series",
+            "the query reads "
+                + seriesRead
+                + " series, more than the limit of "
+                + limits.series()
+                + "; narrow it with where",
+            0,
+            0);
+      }
+      var rows = new ArrayList<Row>(found.size());
+      for (var series : found) {
+        checkTime();
+        var samples = source.read(series.id(), from, to);
+        samplesRead += samples.count();
+        if (samplesRead > limits.samples()) {
+          throw new QueryException(
+              "limit.samples",
+              "the query reads more than "
+                  + limits.samples()
+                  + " samples; shorten the range or narrow it with where",
+              0,
+              0);
+        }
+        if (!samples.isEmpty()) {
+          rows.add(
+              Row.raw(series.metric(), series.labels(), series.kind(), series.unit(), samples));
+        }
+      }
+      return new SeriesSet(null, rows);
+    }
+
+    private void checkTime() {
+      if (request.cancelled().getAsBoolean()) {
+        throw new QueryException("cancelled", "the query was cancelled", 0, 0);
+      }
+      if (System.nanoTime() - started > limits.millis() * 1_000_000) {
+        throw new QueryException(
+            "limit.time",
+            "the query took longer than "
+                + Spans.words(limits.millis())
+                + "; shorten the range or narrow it with where",
+            0,
+            0);
+      }
+    }
+
+    private SeriesSet chain(Expr.Chain c, long from, long to) {
+      int n = c.steps().size();
+      var starts = new long[n + 1];
+      var ends = new long[n + 1];
+      starts[n] = from;
+      ends[n] = to;
+      for (int i = n - 1; i >= 0; i--) {
+        starts[i] = starts[i + 1];
+        ends[i] = ends[i + 1];
+        switch (c.steps().get(i)) {
+          case Step.OverTime o when o.sliding() -> starts[i] -= o.millis();
+          case Step.OverTime o ->
+              starts[i] -= Math.floorMod(starts[i] - request.origin(), o.millis());
+          case Step.Rate r -> starts[i] -= lookBack(r.every());
+          case Step.Increase inc -> starts[i] -= lookBack(inc.every());
+          case Step.Shift s -> {
+            starts[i] -= s.millis();
+            ends[i] -= s.millis();
+          }
+          default -> {}
+        }
+      }
+      var set = eval(c.input(), starts[0], ends[0]);
+      for (int i = 0; i < n; i++) {
+        checkTime();
+        set = step(c.steps().get(i), set, starts[i + 1], ends[i + 1], c, i);
+      }
+      return set;
+    }
+
+    private long lookBack(long every) {
+      return Math.max(5 * Spans.MINUTE, 2 * Math.max(request.pitch(), every));
+    }
+
+    private SeriesSet step(Step step, SeriesSet in, long from, long to, Expr.Chain chain, int at) {
+      advisor.before(step, in, chain, at, request.pitch());
+      return switch (step) {
+        case Step.OverTime o -> overTime(o, in, from, to);
+        case Step.Rate r -> {
+          var grid = grid(from, to, r.every() > 0 ? r.every() : pitch(in));
+          yield onGrid(
+              in,
+              grid,
+              row -> OverTime.rate(OverTime.samples(in, row), grid, r.perMillis()),
+              unit -> vintrel.core.unit.Units.per(unit, r.perMillis()));
+        }
+        case Step.Increase inc -> {
+          var grid = grid(from, to, inc.every() > 0 ? inc.every() : pitch(in));
+          yield onGrid(
+              in, grid, row -> OverTime.increase(OverTime.samples(in, row), grid), unit -> unit);
+        }
+        case Step.Across a ->
+            AcrossSeries.reduce(gridded(in, from, to, a.span()), a.reducer(), a.grouping());
+        case Step.Pick p -> AcrossSeries.pick(gridded(in, from, to, p.span()), p);
+        case Step.Share s -> AcrossSeries.share(gridded(in, from, to, s.span()));
+        case Step.Quantile q -> AcrossSeries.quantile(gridded(in, from, to, q.span()), q);
+        case Step.Value v -> values(in, x -> v.function().apply(x, v.a(), v.b()));
+        case Step.KeepWhen k ->
+            values(in, x -> k.operator().apply(x, k.value()) == 1 ? x : Double.NaN);
+        case Step.Fill f ->
+            gridded(in, from, to, f.span()).map(r -> r.on(OverTime.fill(r.values(), f)));
+        case Step.Shift s -> shifted(in, s.millis());
+        case Step.LabelAs l -> in.map(r -> r.name(Names.fill(l.template(), r)));
+        case Step.UnitIs u -> in.map(r -> r.unit(u.unit()));
+      };
+    }
+
+    private SeriesSet overTime(Step.OverTime o, SeriesSet in, long from, long to) {
+      var grid = grid(from, to, o.sliding() ? pitch(in) : o.millis());
+      if (!o.sliding() && o.reducer().equals(Reducer.MEAN) && in.raw()) {
+        return new SeriesSet(
+            grid, in.rows().stream().map(r -> OverTime.envelope(r, r.raw(), grid)).toList());
+      }
+      return onGrid(
+          in,
+          grid,
+          row -> {
+            var s = OverTime.samples(in, row);
+            return o.sliding()
+                ? OverTime.sliding(s, grid, o.reducer(), o.millis())
+                : OverTime.buckets(s, grid, o.reducer());
+          },
+          o.reducer()::unit);
+    }
+
+    private SeriesSet onGrid(
+        SeriesSet in,
+        Grid grid,
+        java.util.function.Function<Row, double[]> values,
+        java.util.function.UnaryOperator<String> unit) {
+      return new SeriesSet(
+          grid,
+          in.rows().stream()
+              .map(
+                  r ->
+                      r.on(values.apply(r))
+                          .unit(unit.apply(r.unit()))
+                          .kind(vintrel.core.series.MetricKind.GAUGE))
+              .toList());
+    }
+
+    /** Values changed one by one, raw or not; the envelope does not survive. */
+    private SeriesSet values(SeriesSet in, java.util.function.DoubleUnaryOperator f) {
+      return in.map(
+          r -> {
+            if (!in.raw()) {
+              return r.on(apply(r.values(), f));
+            }
+            var s = r.raw();
+            var out = new double[s.count()];
+            for (int i = 0; i < out.length; i++) {
+              out[i] = f.applyAsDouble(s.values()[i]);
+            }
+            return r.with(new Samples(s.times(), out, s.count()));
+          });
+    }
+
+    private double[] apply(double[] in, java.util.function.DoubleUnaryOperator f) {
+      var out = new double[in.length];
+      for (int i = 0; i < out.length; i++) {
+        out[i] = f.applyAsDouble(in[i]);
+      }
+      return out;
+    }
+
+    private SeriesSet shifted(SeriesSet in, long millis) {
+      if (!in.raw()) {
+        return new SeriesSet(in.grid().shifted(millis), in.rows(), in.scalar());
+      }
+      return in.map(
+          r -> {
+            var times = new long[r.raw().count()];
+            for (int i = 0; i < times.length; i++) {
+              times[i] = r.raw().times()[i] + millis;
+            }
+            return r.with(new Samples(times, r.raw().values(), times.length));
+          });
+    }
+
+    /** Puts raw series on the grid by their kind, and a grid of another place on this one. */
+    private SeriesSet gridded(SeriesSet in, long from, long to, Span span) {
+      if (!in.raw()) {
+        return in;
+      }
+      var grid = grid(from, to, request.pitch());
+      return new SeriesSet(
+          grid,
+          in.rows().stream()
+              .map(
+                  r -> {
+                    if (r.kind().cumulative() || r.kind() == vintrel.core.series.MetricKind.STATE) {
+                      advisor.drawnRaw(r, span);
+                      return r.on(OverTime.buckets(r.raw(), grid, Reducer.LAST));
+                    }
+                    return OverTime.envelope(r, r.raw(), grid);
+                  })
+              .toList());
+    }
+
+    private long pitch(SeriesSet in) {
+      return in.raw() ? request.pitch() : Math.max(in.grid().pitch(), request.pitch());
+    }
+
+    private Grid grid(long from, long to, long pitch) {
+      return Grid.covering(from, to, pitch, request.origin());
+    }
+  }
+
+  /** Collects advice; each piece once. */
+  private final class Advisor {
+    private final List<Advice> found = new ArrayList<>();
+    private String text = "";
+
+    List<Advice> advice() {
+      return List.copyOf(found);
+    }
+
+    private void add(String code, String what, Span where) {
+      int[] place = QueryException.place(text, where.start());
+      var advice = new Advice(code, what, place[0], place[1]);
+      if (found.stream().noneMatch(a -> a.code().equals(code) && a.text().equals(what))) {
+        found.add(advice);
+      }
+    }
+
+    void before(Step step, SeriesSet in, Expr.Chain chain, int at, long pitch) {
+      boolean grows = step instanceof Step.Rate || step instanceof Step.Increase;
+      if (grows && in.rows().stream().anyMatch(r -> !r.kind().cumulative())) {
+        add(
+            "rate-of-gauge",
+            "a rate is meant for counters; this is a gauge, whose rise and fall say little as a"
+                + " rate",
+            step.span());
+      }
+      if (grows
+          && at > 0
+          && chain.steps().subList(0, at).stream().anyMatch(s -> s instanceof Step.Across)) {
+        add(
+            "rate-after-sum",
+            "take the rate first and aggregate then: after a sum, one reset looks like a fall of"
+                + " all",
+            step.span());
+      }
+      if (step instanceof Step.OverTime o && in.raw()) {
+        long interval = in.rows().stream().mapToLong(r -> interval(r.raw())).max().orElse(0);
+        if (interval > 0 && o.millis() < 2 * interval) {
+          add(
+              "short-window",
+              "the window of "
+                  + Spans.text(o.millis())
+                  + " holds fewer than two samples, which come every "
+                  + Spans.words(interval),
+              step.span());
+        }
+      }
+    }
+
+    private long interval(Samples s) {
+      return s.count() < 2 ? 0 : (s.lastTime() - s.firstTime()) / (s.count() - 1);
+    }
+
+    void drawnRaw(Row row, Span where) {
+      if (row.kind().cumulative()) {
+        add(
+            "raw-counter",
+            "`" + row.metric() + "` is a counter; add  then rate  to see how fast it grows",
+            where);
+      }
+    }
+
+    void nothingMatches(Expr.Source s, vintrel.core.series.Condition where) {
+      add(
+          "nothing-matches",
+          "no series of `" + s.name() + "` fulfils  " + Printer.print(where),
+          s.span());
+    }
+
+    void paired(Expr.Binary b, Pairing.Outcome outcome) {
+      if (outcome.nothingPaired()) {
+        add(
+            "pairs-nothing",
+            "no series of the two sides have equal labels; name what to pair by, as in  on (host)",
+            b.span());
+      }
+      if (outcome.unlike()) {
+        add("unlike-units", "the units differ: " + outcome.units(), b.span());
+      }
+      if (outcome.zero()) {
+        add("division-by-zero", "where the divisor is 0 the result is missing", b.span());
+      }
+    }
+  }
+}

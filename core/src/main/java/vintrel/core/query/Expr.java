@@ -1,0 +1,90 @@
+package vintrel.core.query;
+
+import java.util.List;
+import vintrel.core.series.Condition;
+
+/** What a line is made of. */
+public sealed interface Expr {
+  Span span();
+
+  /**
+   * A metric, or another line where one has this name.
+   *
+   * @param store the store to ask, or empty for all
+   */
+  record Source(String name, String store, Condition where, Span span) implements Expr {}
+
+  record Number(double value, Span span) implements Expr {}
+
+  /** An expression and the steps after it; at least one. The input is never a chain itself. */
+  record Chain(Expr input, List<Step> steps, Span span) implements Expr {
+    public Chain {
+      steps = List.copyOf(steps);
+    }
+  }
+
+  /**
+   * @param on labels to pair series by; empty: all labels
+   */
+  record Binary(Operator operator, Expr left, Expr right, List<String> on, Span span)
+      implements Expr {}
+
+  record Negative(Expr of, Span span) implements Expr {}
+
+  /** Binary operators; a higher level binds tighter. */
+  enum Operator {
+    EQUAL("=", 1),
+    NOT_EQUAL("!=", 1),
+    LESS("<", 1),
+    AT_MOST("<=", 1),
+    GREATER(">", 1),
+    AT_LEAST(">=", 1),
+    PLUS("+", 2),
+    MINUS("-", 2),
+    TIMES("*", 3),
+    OVER("/", 3),
+    REST("%", 3),
+    POWER("^", 5);
+
+    private final String text;
+    private final int level;
+
+    Operator(String text, int level) {
+      this.text = text;
+      this.level = level;
+    }
+
+    public String text() {
+      return text;
+    }
+
+    int level() {
+      return level;
+    }
+
+    boolean comparison() {
+      return level == 1;
+    }
+
+    /** The operator's value; comparisons give 1 or 0. A missing operand (NaN) gives NaN. */
+    double apply(double a, double b) {
+      if (Double.isNaN(a) || Double.isNaN(b)) {
+        return Double.NaN;
+      }
+      return switch (this) {
+        case EQUAL -> a == b ? 1 : 0;
+        case NOT_EQUAL -> a != b ? 1 : 0;
+        case LESS -> a < b ? 1 : 0;
+        case AT_MOST -> a <= b ? 1 : 0;
+        case GREATER -> a > b ? 1 : 0;
+        case AT_LEAST -> a >= b ? 1 : 0;
+        case PLUS -> a + b;
+        case MINUS -> a - b;
+        case TIMES -> a * b;
+        case OVER -> b == 0 ? Double.NaN : a / b;
+        case REST -> b == 0 ? Double.NaN : a % b;
+        case POWER -> Math.pow(a, b);
+      };
+    }
+  }
+}

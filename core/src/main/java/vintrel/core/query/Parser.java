@@ -1,0 +1,192 @@
+package vintrel.core.query;
+
+import java.util.ArrayList;
+import java.util.HashSet;
+import java.util.List;
+import vintrel.core.query.Lexer.Kind;
+import vintrel.core.query.Lexer.Token;
+import vintrel.core.series.Condition;
+
+/** Recursive descent over the tokens of a query; steps and conditions have parsers of their own. */
+public final class Parser {
+  private static final int DEEPEST = 200;
+
+  final TokenReader in;
+  private int depth;
+
+  private Parser(String text) {
+    this.in = new TokenReader(text);
+  }
+
+  /**
+   * The tree of a text.
+   *
+   * @throws QueryException with code {@code syntax} and the place
+   */
+  public static Query parse(String text) {
+    return new Parser(text).query();
+  }
+
+  /** The condition of a text, as after {@code where}; blank means all. */
+  public static Condition parseCondition(String text) {
+    if (text == null || text.isBlank()) {
+      return Condition.ALL;
+    }
+    var in = new TokenReader(text);
+    var condition = new ConditionParser(in).condition();
+    in.expectEnd();
+    return condition;
+  }
+
+  private Query query() {
+    var lines = new ArrayList<Query.Line>();
+    var names = new HashSet<String>();
+    do {
+      var line = line();
+      if (!names.add(line.name())) {
+        throw in.error("two lines are called '" + line.name() + "'; rename one", line.span());
+      }
+      lines.add(line);
+    } while (in.peek().kind() != Kind.END);
+    if (lines.size() > 1 && names.contains("")) {
+      var nameless = lines.stream().filter(l -> l.name().isEmpty()).findFirst().orElseThrow();
+      throw in.error("of several lines each needs a name, as in  errors: …", nameless.span());
+    }
+    return new Query(lines);
+  }
+
+  private Query.Line line() {
+    var start = in.peek().span();
+    boolean hidden = false;
+    if (in.peek().is("hidden") && in.peek(2).is(":")) {
+      in.take();
+      hidden = true;
+    }
+    String name = "";
+    if (nameAhead()) {
+      name = in.take().text();
+      in.take();
+    }
+    var expr = pipe();
+    if (in.peek().kind() != Kind.END && !nameAhead() && !hiddenAhead()) {
+      throw in.unexpected("'then', an operator, or the next line's name and ':'");
+    }
+    return new Query.Line(name, hidden, expr, start.to(expr.span()));
+  }
+
+  private boolean nameAhead() {
+    var kind = in.peek().kind();
+    return (kind == Kind.WORD || kind == Kind.QUOTED) && in.peek(1).is(":");
+  }
+
+  private boolean hiddenAhead() {
+    return in.peek().is("hidden") && in.peek(2).is(":");
+  }
+
+  private Expr pipe() {
+    if (++depth > DEEPEST) {
+      throw in.error("more than " + DEEPEST + " parentheses inside each other", in.peek().span());
+    }
+    var input = binary(1);
+    var steps = new ArrayList<Step>();
+    var stepParser = new StepParser(in);
+    while (in.accept("then")) {
+      steps.add(stepParser.step());
+    }
+    depth--;
+    if (steps.isEmpty()) {
+      return input;
+    }
+    var span = input.span().to(steps.getLast().span());
+    if (input instanceof Expr.Chain inner) {
+      var all = new ArrayList<>(inner.steps());
+      all.addAll(steps);
+      return new Expr.Chain(inner.input(), all, span);
+    }
+    return new Expr.Chain(input, steps, span);
+  }
+
+  private Expr binary(int level) {
+    if (level == 4) {
+      return unary();
+    }
+    var left = binary(level + 1);
+    for (var op = operator(level); op != null; op = operator(level)) {
+      in.take();
+      left = pair(op, left, binary(level + 1));
+    }
+    return left;
+  }
+
+  private Expr unary() {
+    var start = in.peek().span();
+    if (in.accept("-")) {
+      if (++depth > DEEPEST) {
+        throw in.error("more than " + DEEPEST + " signs in a row", start);
+      }
+      var of = unary();
+      depth--;
+      return of instanceof Expr.Number n
+          ? new Expr.Number(-n.value(), start.to(n.span()))
+          : new Expr.Negative(of, start.to(of.span()));
+    }
+    var left = primary();
+    if (operator(5) == Expr.Operator.POWER) {
+      in.take();
+      return pair(Expr.Operator.POWER, left, unary());
+    }
+    return left;
+  }
+
+  private Expr pair(Expr.Operator op, Expr left, Expr right) {
+    List<String> on = in.accept("on") ? in.labels(true) : List.of();
+    return new Expr.Binary(op, left, right, on, left.span().to(in.before()));
+  }
+
+  private Expr.Operator operator(int level) {
+    var token = in.peek();
+    if (token.kind() == Kind.SYMBOL) {
+      for (var op : Expr.Operator.values()) {
+        if (op.level() == level && op.text().equals(token.text())) {
+          return op;
+        }
+      }
+    }
+    return null;
+  }
+
+  private Expr primary() {
+    Token token = in.peek();
+    switch (token.kind()) {
+      case NUMBER -> {
+        in.take();
+        return new Expr.Number(token.number(), token.span());
+      }
+      case WORD, QUOTED -> {
+        return source();
+      }
+      default -> {
+        if (in.accept("(")) {
+          var inner = pipe();
+          in.expect(")");
+          return inner;
+        }
+        throw in.unexpected("a metric, a line's name, a number or '('");
+      }
+    }
+  }
+
+  private Expr source() {
+    var name = in.take();
+    if (name.kind() == Kind.WORD && TokenReader.KEYWORDS.contains(name.text())) {
+      in.back();
+      throw in.unexpected("a metric, a line's name, a number or '('");
+    }
+    String store = "";
+    if (in.accept("in")) {
+      store = in.name("a store's name").text();
+    }
+    var where = in.accept("where") ? new ConditionParser(in).condition() : Condition.ALL;
+    return new Expr.Source(name.text(), store, where, name.span().to(in.before()));
+  }
+}

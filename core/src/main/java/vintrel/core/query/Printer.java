@@ -1,0 +1,181 @@
+package vintrel.core.query;
+
+import java.math.BigDecimal;
+import java.util.List;
+import java.util.stream.Collectors;
+import vintrel.core.series.Condition;
+import vintrel.core.unit.Spans;
+
+/** Tree → canonical text, such that parsing it gives the same tree. */
+public final class Printer {
+  private Printer() {}
+
+  public static String print(Query query) {
+    return query.lines().stream()
+        .map(
+            l ->
+                (l.hidden() ? "hidden " : "")
+                    + (l.name().isEmpty() ? "" : name(l.name()) + ": ")
+                    + print(l.expr()))
+        .collect(Collectors.joining("\n"));
+  }
+
+  public static String print(Expr expr) {
+    return switch (expr) {
+      case Expr.Source s ->
+          name(s.name())
+              + (s.store().isEmpty() ? "" : " in " + name(s.store()))
+              + (s.where().equals(Condition.ALL) ? "" : " where " + print(s.where()));
+      case Expr.Number n -> number(n.value());
+      case Expr.Negative n -> "-" + operand(n.of(), 5);
+      case Expr.Chain c ->
+          print(c.input())
+              + c.steps().stream().map(s -> " then " + print(s)).collect(Collectors.joining());
+      case Expr.Binary b -> binary(b);
+    };
+  }
+
+  private static String binary(Expr.Binary b) {
+    int level = b.operator().level();
+    boolean power = b.operator() == Expr.Operator.POWER;
+    return operand(b.left(), power ? level + 1 : level)
+        + " "
+        + b.operator().text()
+        + " "
+        + operand(b.right(), power ? 4 : level + 1)
+        + (b.on().isEmpty() ? "" : " on (" + names(b.on()) + ")");
+  }
+
+  /** Parenthesised where it binds looser than its place needs. */
+  private static String operand(Expr e, int level) {
+    boolean bare =
+        switch (e) {
+          case Expr.Source s -> true;
+          case Expr.Number n -> n.value() >= 0 || level <= 4;
+          case Expr.Negative n -> level <= 4;
+          case Expr.Chain c -> false;
+          case Expr.Binary b -> b.operator().level() >= level && b.on().isEmpty();
+        };
+    return bare ? print(e) : "(" + print(e) + ")";
+  }
+
+  public static String print(Step step) {
+    return switch (step) {
+      case Step.OverTime s ->
+          s.reducer().text() + (s.sliding() ? " over " : " every ") + Spans.text(s.millis());
+      case Step.Across s -> s.reducer().text() + print(s.grouping());
+      case Step.Rate s -> "rate" + per(s.perMillis()) + every(s.every());
+      case Step.Increase s -> "increase" + every(s.every());
+      case Step.Pick s ->
+          (s.top() ? "top " : "bottom ")
+              + s.count()
+              + (s.by().equals(Reducer.MEAN) ? "" : " by " + s.by().text());
+      case Step.Share s -> "share";
+      case Step.Quantile s -> "quantile " + number(s.q()) + print(s.grouping());
+      case Step.Value s ->
+          s.function().text()
+              + switch (s.function()) {
+                case TIMES -> " " + number(s.a());
+                case CLAMP -> " " + number(s.a()) + " to " + number(s.b());
+                default -> "";
+              };
+      case Step.KeepWhen s -> "keep when " + s.operator().text() + " " + number(s.value());
+      case Step.Fill s ->
+          "fill with "
+              + switch (s.filling()) {
+                case NUMBER -> number(s.value());
+                case PREVIOUS -> "previous";
+                case LINEAR -> "linear";
+              };
+      case Step.Shift s -> "shift " + Spans.text(s.millis());
+      case Step.LabelAs s -> "label as " + text(s.template());
+      case Step.UnitIs s -> "unit " + text(s.unit());
+    };
+  }
+
+  private static String per(long millis) {
+    return millis == Spans.SECOND
+        ? ""
+        : " per " + (millis == Spans.MINUTE ? "minute" : millis == Spans.HOUR ? "hour" : "day");
+  }
+
+  private static String every(long millis) {
+    return millis == 0 ? "" : " every " + Spans.text(millis);
+  }
+
+  private static String print(Grouping g) {
+    return switch (g.mode()) {
+      case ALL -> "";
+      case BY -> " by " + names(g.labels());
+      case WITHOUT -> " without " + names(g.labels());
+    };
+  }
+
+  public static String print(Condition c) {
+    return switch (c) {
+      case Condition.Or or ->
+          or.parts().stream().map(p -> part(p, false)).collect(Collectors.joining(" or "));
+      case Condition.And and ->
+          and.parts().stream().map(p -> part(p, true)).collect(Collectors.joining(" and "));
+      case Condition.Not not ->
+          "not "
+              + (not.part() instanceof Condition.Test
+                  ? print(not.part())
+                  : "(" + print(not.part()) + ")");
+      case Condition.Test t -> test(t);
+    };
+  }
+
+  private static String part(Condition c, boolean insideAnd) {
+    boolean bare =
+        c instanceof Condition.Test
+            || c instanceof Condition.Not
+            || (c instanceof Condition.And && !insideAnd);
+    return bare ? print(c) : "(" + print(c) + ")";
+  }
+
+  private static String test(Condition.Test t) {
+    String label = name(t.label());
+    var values = t.values().stream().map(Printer::value).toList();
+    return switch (t.operator()) {
+      case EXISTS -> label + " exists";
+      case IN, NOT_IN ->
+          label
+              + " "
+              + t.operator().text()
+              + " "
+              + (values.size() == 1 && t.values().getFirst().control()
+                  ? values.getFirst()
+                  : "(" + String.join(", ", values) + ")");
+      default -> label + " " + t.operator().text() + " " + values.getFirst();
+    };
+  }
+
+  private static String value(Condition.Value v) {
+    return v.control() ? "$" + v.text() : text(v.text());
+  }
+
+  static String text(String s) {
+    return "'" + s.replace("'", "''") + "'";
+  }
+
+  private static String names(List<String> names) {
+    return names.stream().map(Printer::name).collect(Collectors.joining(", "));
+  }
+
+  /** A name, quoted where it would not be read as one bare word. */
+  static String name(String s) {
+    boolean bare =
+        s.matches("[\\p{L}_][\\p{L}\\p{Nd}_]*(\\.[\\p{L}\\p{Nd}_]+)*")
+            && !s.contains("._")
+            && !TokenReader.KEYWORDS.contains(s);
+    return bare ? s : "\"" + s.replace("\"", "\"\"") + "\"";
+  }
+
+  static String number(double v) {
+    if (v == Math.rint(v) && Math.abs(v) < 1e15) {
+      return Long.toString((long) v);
+    }
+    return BigDecimal.valueOf(v).toPlainString();
+  }
+}

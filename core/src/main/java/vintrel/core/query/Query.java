@@ -1,0 +1,21 @@
+package vintrel.core.query;
+
+import java.util.List;
+
+/** One or more lines. A lone line may have no name ("" here). */
+public record Query(List<Line> lines) {
+  /**
+   * @param name what other lines call it; empty for a lone line without a name
+   * @param hidden computed for others' use, but not an answer itself
+   */
+  public record Line(String name, boolean hidden, Expr expr, Span span) {}
+
+  public Query {
+    lines = List.copyOf(lines);
+  }
+
+  /** The line of a name, or null. */
+  public Line line(String name) {
+    return lines.stream().filter(l -> l.name().equals(name)).findFirst().orElse(null);
+  }
+}

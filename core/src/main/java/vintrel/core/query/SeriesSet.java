@@ -1,0 +1,82 @@
+package vintrel.core.query;
+
+import java.util.List;
+import java.util.function.UnaryOperator;
+import vintrel.core.chunk.Samples;
+import vintrel.core.series.Labels;
+import vintrel.core.series.MetricKind;
+
+/**
+ * What flows from step to step: rows that are all raw (grid is null) or all on one grid.
+ *
+ * @param scalar a plain number, which pairs with everything
+ */
+public record SeriesSet(Grid grid, List<Row> rows, boolean scalar) {
+  SeriesSet(Grid grid, List<Row> rows) {
+    this(grid, rows, false);
+  }
+
+  public boolean raw() {
+    return grid == null;
+  }
+
+  SeriesSet map(UnaryOperator<Row> each) {
+    return new SeriesSet(grid, rows.stream().map(each).toList(), scalar);
+  }
+
+  /**
+   * One series on its way.
+   *
+   * @param name given by {@code label as}, or null
+   * @param raw samples, where the set is raw; else null
+   * @param values one a bucket, NaN where missing; null where the set is raw
+   * @param low least raw value of each bucket; null where the values are not plain means
+   */
+  public record Row(
+      String metric,
+      Labels labels,
+      MetricKind kind,
+      String unit,
+      String name,
+      Samples raw,
+      double[] values,
+      double[] low,
+      double[] high) {
+
+    static Row raw(String metric, Labels labels, MetricKind kind, String unit, Samples samples) {
+      return new Row(metric, labels, kind, unit, null, samples, null, null, null);
+    }
+
+    Row on(double[] newValues) {
+      return on(newValues, null, null);
+    }
+
+    Row on(double[] newValues, double[] newLow, double[] newHigh) {
+      return new Row(metric, labels, kind, unit, name, null, newValues, newLow, newHigh);
+    }
+
+    Row with(Samples samples) {
+      return new Row(metric, labels, kind, unit, name, samples, null, null, null);
+    }
+
+    Row unit(String newUnit) {
+      return new Row(metric, labels, kind, newUnit, name, raw, values, low, high);
+    }
+
+    Row kind(MetricKind newKind) {
+      return new Row(metric, labels, newKind, unit, name, raw, values, low, high);
+    }
+
+    Row labels(Labels newLabels) {
+      return new Row(metric, newLabels, kind, unit, name, raw, values, low, high);
+    }
+
+    Row name(String newName) {
+      return new Row(metric, labels, kind, unit, newName, raw, values, low, high);
+    }
+
+    Row metric(String newMetric) {
+      return new Row(newMetric, labels, kind, unit, name, raw, values, low, high);
+    }
+  }
+}

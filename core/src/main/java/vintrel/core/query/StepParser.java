@@ -1,0 +1,178 @@
+package vintrel.core.query;
+
+import java.util.Locale;
+import vintrel.core.query.Lexer.Kind;
+import vintrel.core.unit.Spans;
+
+/** One step, after its {@code then}. */
+final class StepParser {
+  private final TokenReader in;
+
+  StepParser(TokenReader in) {
+    this.in = in;
+  }
+
+  Step step() {
+    var word = in.peek();
+    if (word.kind() != Kind.WORD) {
+      throw in.unexpected("a step such as mean, rate or top");
+    }
+    in.take();
+    var reducer = Reducer.of(word.text());
+    if (reducer != null) {
+      return reduce(reducer, word.span());
+    }
+    var start = word.span();
+    return switch (word.text()) {
+      case "rate" -> rate(start);
+      case "increase" -> {
+        long every = in.accept("every") ? in.duration() : 0;
+        yield new Step.Increase(every, span(start));
+      }
+      case "top", "bottom" -> pick(word.text().equals("top"), start);
+      case "share" -> new Step.Share(start);
+      case "quantile" -> quantile(start);
+      case "clamp" -> clamp(start);
+      case "times" -> value(Step.Function.TIMES, in.number(), start);
+      case "keep" -> keep(start);
+      case "fill" -> fill(start);
+      case "shift" -> {
+        long by = in.duration();
+        yield new Step.Shift(by, span(start));
+      }
+      case "label" -> {
+        in.expect("as");
+        var template = in.text("a name such as '{host}'");
+        yield new Step.LabelAs(template, span(start));
+      }
+      case "unit" -> {
+        var unit = in.text("a unit such as 'By/s'");
+        yield new Step.UnitIs(unit, span(start));
+      }
+      default -> plain(word.text(), start);
+    };
+  }
+
+  private Step reduce(Reducer reducer, Span start) {
+    if (in.accept("every")) {
+      long d = in.duration();
+      return new Step.OverTime(reducer, false, d, span(start));
+    }
+    if (in.accept("over")) {
+      long d = in.duration();
+      return new Step.OverTime(reducer, true, d, span(start));
+    }
+    var grouping = grouping();
+    return new Step.Across(reducer, grouping, span(start));
+  }
+
+  private Grouping grouping() {
+    if (in.accept("by")) {
+      return new Grouping(Grouping.Mode.BY, in.labels(false));
+    }
+    if (in.accept("without")) {
+      return new Grouping(Grouping.Mode.WITHOUT, in.labels(false));
+    }
+    return Grouping.ALL;
+  }
+
+  private Step rate(Span start) {
+    long per = Spans.SECOND;
+    if (in.accept("per")) {
+      var unit = in.peek();
+      per =
+          switch (unit.kind() == Kind.WORD ? unit.text() : "") {
+            case "second" -> Spans.SECOND;
+            case "minute" -> Spans.MINUTE;
+            case "hour" -> Spans.HOUR;
+            case "day" -> Spans.DAY;
+            default -> throw in.unexpected("second, minute, hour or day");
+          };
+      in.take();
+    }
+    long every = in.accept("every") ? in.duration() : 0;
+    return new Step.Rate(per, every, span(start));
+  }
+
+  private Step pick(boolean top, Span start) {
+    var place = in.peek().span();
+    double n = in.number();
+    if (n != Math.rint(n) || n < 1 || n > 100_000) {
+      throw in.error("a whole number of series from 1 to 100000 is needed", place);
+    }
+    var by = Reducer.MEAN;
+    if (in.accept("by")) {
+      by = in.peek().kind() == Kind.WORD ? Reducer.of(in.peek().text()) : null;
+      if (by == null) {
+        throw in.unexpected("mean, max, last or another way to take one value of a series");
+      }
+      in.take();
+    }
+    return new Step.Pick(top, (int) n, by, span(start));
+  }
+
+  private Step quantile(Span start) {
+    var place = in.peek().span();
+    double q = in.number();
+    if (q < 0 || q > 1) {
+      throw in.error("a quantile lies between 0 and 1, such as 0.95", place);
+    }
+    var grouping = grouping();
+    return new Step.Quantile(q, grouping, span(start));
+  }
+
+  private Step clamp(Span start) {
+    double low = in.number();
+    in.expect("to");
+    var place = in.peek().span();
+    double high = in.number();
+    if (high < low) {
+      throw in.error("the upper bound lies below the lower; swap them", place);
+    }
+    return new Step.Value(Step.Function.CLAMP, low, high, span(start));
+  }
+
+  private Step keep(Span start) {
+    in.expect("when");
+    for (var op : Expr.Operator.values()) {
+      if (op.comparison() && in.accept(op.text())) {
+        double v = in.number();
+        return new Step.KeepWhen(op, v, span(start));
+      }
+    }
+    throw in.unexpected("a comparison such as > 80");
+  }
+
+  private Step fill(Span start) {
+    in.expect("with");
+    if (in.accept("previous")) {
+      return new Step.Fill(Step.Filling.PREVIOUS, 0, span(start));
+    }
+    if (in.accept("linear")) {
+      return new Step.Fill(Step.Filling.LINEAR, 0, span(start));
+    }
+    double v = in.number();
+    return new Step.Fill(Step.Filling.NUMBER, v, span(start));
+  }
+
+  private Step plain(String word, Span start) {
+    for (var f : Step.Function.values()) {
+      if (f.text().equals(word)) {
+        return value(f, 0, start);
+      }
+    }
+    var known = Vocabulary.STEPS.stream().map(Vocabulary.Entry::word).toList();
+    var near = Vocabulary.nearest(word.toLowerCase(Locale.ROOT), known);
+    throw in.error(
+        "no step is called '" + word + "'" + (near == null ? "" : "; did you mean " + near + "?"),
+        start);
+  }
+
+  private Step value(Step.Function f, double a, Span start) {
+    return new Step.Value(f, a, 0, span(start));
+  }
+
+  private Span span(Span start) {
+    return start.to(in.before());
+  }
+}

@@ -1,0 +1,133 @@
+package vintrel.core.query;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Set;
+import vintrel.core.query.Lexer.Kind;
+import vintrel.core.query.Lexer.Token;
+
+/** Tokens with a place, and errors that say what was expected there. */
+final class TokenReader {
+  static final Set<String> KEYWORDS =
+      Set.of(
+          "then", "where", "in", "and", "or", "not", "like", "matches", "exists", "on", "by",
+          "without");
+
+  private final String text;
+  private final List<Token> tokens;
+  private int at;
+
+  TokenReader(String text) {
+    this.text = text;
+    this.tokens = Lexer.tokens(text);
+  }
+
+  Token peek() {
+    return tokens.get(at);
+  }
+
+  Token peek(int further) {
+    return tokens.get(Math.min(at + further, tokens.size() - 1));
+  }
+
+  Token take() {
+    return tokens.get(at == tokens.size() - 1 ? at : at++);
+  }
+
+  void back() {
+    at--;
+  }
+
+  /** The span of the token just taken. */
+  Span before() {
+    return at == 0 ? Span.NONE : tokens.get(at - 1).span();
+  }
+
+  boolean accept(String symbolOrWord) {
+    if (peek().is(symbolOrWord)) {
+      take();
+      return true;
+    }
+    return false;
+  }
+
+  void expect(String symbolOrWord) {
+    if (!accept(symbolOrWord)) {
+      throw unexpected("'" + symbolOrWord + "'");
+    }
+  }
+
+  void expectEnd() {
+    if (peek().kind() != Kind.END) {
+      throw unexpected("the end");
+    }
+  }
+
+  /** A bare or quoted name that is not a keyword. */
+  Token name(String what) {
+    var t = peek();
+    boolean bare = t.kind() == Kind.WORD && !KEYWORDS.contains(t.text());
+    if (!bare && t.kind() != Kind.QUOTED) {
+      throw unexpected(what);
+    }
+    return take();
+  }
+
+  /** Names with commas between; in parentheses, or bare. */
+  List<String> labels(boolean parentheses) {
+    if (parentheses) {
+      expect("(");
+    }
+    var out = new ArrayList<String>();
+    do {
+      out.add(name("a label's name").text());
+    } while (accept(","));
+    if (parentheses) {
+      expect(")");
+    }
+    return out;
+  }
+
+  double number() {
+    boolean negative = accept("-");
+    if (peek().kind() != Kind.NUMBER) {
+      throw unexpected("a number");
+    }
+    double v = take().number();
+    return negative ? -v : v;
+  }
+
+  /** A duration above zero, in ms. */
+  long duration() {
+    var t = peek();
+    if (t.kind() != Kind.DURATION) {
+      throw unexpected("a duration such as 30s, 5m, 2h, 1d");
+    }
+    if (t.number() <= 0) {
+      throw error("a duration must be longer than nothing", t.span());
+    }
+    return (long) take().number();
+  }
+
+  String text(String what) {
+    if (peek().kind() != Kind.TEXT) {
+      throw unexpected(what + " in single quotes");
+    }
+    return take().text();
+  }
+
+  QueryException unexpected(String wanted) {
+    var t = peek();
+    var got =
+        switch (t.kind()) {
+          case END -> "the query ends";
+          case TEXT -> "there is the text '" + t.text() + "'";
+          default -> "there is '" + t.text() + "'";
+        };
+    return error("expected " + wanted + ", but " + got, t.span());
+  }
+
+  QueryException error(String message, Span where) {
+    return QueryException.at("syntax", message, text, where.start());
+  }
+}

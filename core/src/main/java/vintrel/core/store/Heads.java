@@ -1,0 +1,211 @@
+package vintrel.core.store;
+
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.List;
+import vintrel.core.chunk.ChunkCodec;
+import vintrel.core.chunk.Merge;
+import vintrel.core.chunk.Samples;
+
+/**
+ * The newest samples of every series, in memory.
+ *
+ * <p>Each series has an open run, kept sorted, that is cut off as a full run at {@link
+ * ChunkCodec#FULL} samples. A late sample is put where it belongs in the open run; when it is older
+ * than a run that was cut off, the runs overlap and {@link Merge} sorts that out at reading time.
+ *
+ * <p>A flush is three calls: {@link #snapshot} (from the thread that appends, so that it stands at
+ * a known place of the journal), writing the {@link Pending} runs elsewhere, and {@link #flushed}.
+ * Runs stay readable here until then, so a reader that looks at the heads first and at the written
+ * chunks afterwards misses nothing. One thread appends; any thread may read.
+ */
+public final class Heads {
+  private final long lateMillis;
+  private final long aheadMillis;
+  private volatile Head[] heads = new Head[1024];
+
+  /**
+   * @param lateMillis how far behind the newest sample of its series a sample may come
+   * @param aheadMillis how far ahead of the clock a sample may be
+   */
+  public Heads(long lateMillis, long aheadMillis) {
+    this.lateMillis = lateMillis;
+    this.aheadMillis = aheadMillis;
+  }
+
+  /**
+   * What a flush has to write for one series.
+   *
+   * @param full runs that are complete; each becomes a chunk for good
+   * @param open the rest, which is written too but will be replaced by a later flush; may be empty
+   */
+  public record Pending(int series, List<Samples> full, Samples open) {}
+
+  private static final class Head {
+    final int series;
+    long[] times = new long[16];
+    double[] values = new double[16];
+    int count;
+    long newest = Long.MIN_VALUE;
+    boolean dirty;
+    List<Samples> full = List.of();
+
+    Head(int series) {
+      this.series = series;
+    }
+  }
+
+  /** Puts samples into the heads; called by one thread. Refused samples are counted, by kind. */
+  public Receipt append(SampleBatch batch, long now, long oldest) {
+    int accepted = 0;
+    int tooOld = 0;
+    int tooNew = 0;
+    for (int i = 0; i < batch.size(); i++) {
+      long time = batch.time(i);
+      if (time > now + aheadMillis) {
+        tooNew++;
+        continue;
+      }
+      var head = head(batch.series(i));
+      synchronized (head) {
+        long limit = Math.max(oldest, late(head.newest));
+        if (time < limit) {
+          tooOld++;
+          continue;
+        }
+        put(head, time, batch.value(i));
+        accepted++;
+      }
+    }
+    return new Receipt(accepted, tooOld, tooNew);
+  }
+
+  private long late(long newest) {
+    return newest == Long.MIN_VALUE ? Long.MIN_VALUE : newest - lateMillis;
+  }
+
+  private static void put(Head h, long time, double value) {
+    h.dirty = true;
+    int at = h.count;
+    if (h.count > 0 && time <= h.times[h.count - 1]) {
+      int found = Arrays.binarySearch(h.times, 0, h.count, time);
+      if (found >= 0) {
+        h.values[found] = value;
+        return;
+      }
+      at = -found - 1;
+    }
+    if (h.count == h.times.length) {
+      h.times = Arrays.copyOf(h.times, Math.min(h.count * 2, ChunkCodec.FULL));
+      h.values = Arrays.copyOf(h.values, h.times.length);
+    }
+    System.arraycopy(h.times, at, h.times, at + 1, h.count - at);
+    System.arraycopy(h.values, at, h.values, at + 1, h.count - at);
+    h.times[at] = time;
+    h.values[at] = value;
+    h.count++;
+    h.newest = Math.max(h.newest, time);
+    if (h.count == ChunkCodec.FULL) {
+      var grown = new ArrayList<>(h.full);
+      grown.add(Samples.of(h.times, h.values));
+      h.full = List.copyOf(grown);
+      h.times = new long[ChunkCodec.FULL];
+      h.values = new double[ChunkCodec.FULL];
+      h.count = 0;
+    }
+  }
+
+  /** Samples of [from, to) that are in memory, not sorted against what is already written. */
+  public List<Samples> read(int series, long from, long to) {
+    var known = heads;
+    if (series >= known.length || known[series] == null) {
+      return List.of();
+    }
+    var h = known[series];
+    List<Samples> runs;
+    synchronized (h) {
+      runs = new ArrayList<>(h.full);
+      if (h.count > 0) {
+        runs.add(open(h).slice(from, to));
+      }
+    }
+    runs.replaceAll(r -> r.slice(from, to));
+    runs.removeIf(Samples::isEmpty);
+    return runs;
+  }
+
+  private static Samples open(Head h) {
+    return new Samples(Arrays.copyOf(h.times, h.count), Arrays.copyOf(h.values, h.count), h.count);
+  }
+
+  public long newest(int series) {
+    var known = heads;
+    return series < known.length && known[series] != null ? known[series].newest : Long.MIN_VALUE;
+  }
+
+  /** Adds the samples in memory to counts by even parts of [from, to). */
+  public void count(long from, long to, long[] counts) {
+    double part = (to - from) / (double) counts.length;
+    for (var h : heads) {
+      if (h != null) {
+        for (var run : read(h.series, from, to)) {
+          for (int i = 0; i < run.count(); i++) {
+            counts[(int) ((run.times()[i] - from) / part)]++;
+          }
+        }
+      }
+    }
+  }
+
+  /** What changed since the last flush. Called by the thread that appends. */
+  public List<Pending> snapshot() {
+    var out = new ArrayList<Pending>();
+    for (var h : heads) {
+      if (h != null && h.dirty) {
+        synchronized (h) {
+          out.add(new Pending(h.series, h.full, h.count == 0 ? Samples.EMPTY : open(h)));
+          h.dirty = false;
+        }
+      }
+    }
+    return out;
+  }
+
+  /** The runs of a snapshot are written: full ones are read from there from now on. */
+  public void flushed(List<Pending> written) {
+    for (var p : written) {
+      var h = heads[p.series()];
+      synchronized (h) {
+        h.full = List.copyOf(h.full.subList(p.full().size(), h.full.size()));
+      }
+    }
+  }
+
+  /** A flush failed: what it had taken is to be written by the next one. */
+  public void unflushed(List<Pending> notWritten) {
+    notWritten.forEach(p -> heads[p.series()].dirty = true);
+  }
+
+  /** Puts back an open run that an earlier process wrote; before any append. */
+  public void restore(int series, Samples open, long newest) {
+    var h = head(series);
+    synchronized (h) {
+      h.times = Arrays.copyOf(open.times(), Math.max(16, open.count()));
+      h.values = Arrays.copyOf(open.values(), Math.max(16, open.count()));
+      h.count = open.count();
+      h.newest = newest;
+    }
+  }
+
+  private Head head(int series) {
+    if (series >= heads.length) {
+      heads = Arrays.copyOf(heads, Math.max(series + 1, heads.length * 2));
+    }
+    var h = heads[series];
+    if (h == null) {
+      h = new Head(series);
+      heads[series] = h;
+    }
+    return h;
+  }
+}

@@ -1,0 +1,82 @@
+package vintrel.core.store;
+
+import java.nio.ByteBuffer;
+import java.util.ArrayList;
+import java.util.List;
+
+/**
+ * Batches ↔ journal payloads: for each sample the series id and the time as zigzag differences from
+ * the sample before (varints), then the value's eight bytes. Cheap to write, and small enough; a
+ * payload lives only until its samples are in chunks.
+ */
+public final class JournalCodec {
+  /** No payload is longer; the database keeps rows of this size inline. */
+  public static final int MOST_BYTES = 700_000;
+
+  private static final int MOST_A_SAMPLE = 5 + 10 + 8;
+
+  private JournalCodec() {}
+
+  public static List<byte[]> encode(SampleBatch batch) {
+    var out = new ArrayList<byte[]>();
+    var buffer = ByteBuffer.allocate(Math.min(MOST_BYTES, batch.size() * MOST_A_SAMPLE));
+    long id = 0;
+    long time = 0;
+    for (int i = 0; i < batch.size(); i++) {
+      if (buffer.remaining() < MOST_A_SAMPLE) {
+        out.add(taken(buffer));
+        id = 0;
+        time = 0;
+      }
+      varint(buffer, batch.series(i) - id);
+      varint(buffer, batch.time(i) - time);
+      buffer.putLong(Double.doubleToRawLongBits(batch.value(i)));
+      id = batch.series(i);
+      time = batch.time(i);
+    }
+    if (buffer.position() > 0) {
+      out.add(taken(buffer));
+    }
+    return out;
+  }
+
+  public static SampleBatch decode(byte[] payload) {
+    var batch = new SampleBatch();
+    var in = ByteBuffer.wrap(payload);
+    long id = 0;
+    long time = 0;
+    while (in.hasRemaining()) {
+      id += varint(in);
+      time += varint(in);
+      batch.add((int) id, time, Double.longBitsToDouble(in.getLong()));
+    }
+    return batch;
+  }
+
+  private static byte[] taken(ByteBuffer buffer) {
+    var bytes = new byte[buffer.flip().remaining()];
+    buffer.get(bytes).clear();
+    return bytes;
+  }
+
+  private static void varint(ByteBuffer out, long signed) {
+    long v = (signed << 1) ^ (signed >> 63);
+    while ((v & ~0x7fL) != 0) {
+      out.put((byte) (v & 0x7f | 0x80));
+      v >>>= 7;
+    }
+    out.put((byte) v);
+  }
+
+  private static long varint(ByteBuffer in) {
+    long v = 0;
+    int shift = 0;
+    long b;
+    do {
+      b = in.get();
+      v |= (b & 0x7f) << shift;
+      shift += 7;
+    } while (b < 0);
+    return (v >>> 1) ^ -(v & 1);
+  }
+}

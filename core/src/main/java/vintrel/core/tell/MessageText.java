@@ -1,0 +1,95 @@
+package vintrel.core.tell;
+
+import com.samskivert.mustache.Mustache;
+import com.samskivert.mustache.MustacheException;
+import java.time.Instant;
+import java.time.ZoneId;
+import java.time.format.DateTimeFormatter;
+import java.util.LinkedHashMap;
+import java.util.Locale;
+import java.util.Map;
+import vintrel.core.series.Labels;
+import vintrel.core.unit.Units;
+import vintrel.core.watch.Rule;
+import vintrel.core.watch.Transition;
+
+/**
+ * Templates → messages. Templates are Mustache; a field that is not known prints as nothing, and a
+ * template that can't be read is replaced by the built-in one: a message never fails for its text.
+ */
+public record MessageText(String subject, String body) {
+  private static final DateTimeFormatter TIME =
+      DateTimeFormatter.ofPattern("EEE d MMM yyyy HH:mm:ss zzz", Locale.ENGLISH);
+
+  private static final String SUBJECT =
+      "{{#test}}TEST {{/test}}{{change}}{{#priority}} ({{priority}}){{/priority}}:"
+          + " {{rule}}{{#series}}, {{series}}{{/series}}";
+
+  private static final String BODY =
+      """
+      {{summary}}
+
+      {{why}}
+
+      Rule:      {{rule}}
+      {{#series}}
+      Series:    {{series}}
+      {{/series}}
+      State:     {{state}}
+      Time:      {{time}}
+      {{#owner}}
+      Owner:     {{owner}}
+      {{/owner}}
+      {{#runbook}}
+      Runbook:   {{runbook}}
+      {{/runbook}}
+      Open:      {{link}}
+      """;
+
+  /**
+   * The fields that templates may use: rule, change, state, priority, value, limit, series, why,
+   * time, summary, owner, runbook, link, test, and labels.NAME.
+   */
+  public static Map<String, Object> fields(
+      Rule rule, Labels labels, Transition t, String link, ZoneId zone, boolean test) {
+    var f = new LinkedHashMap<String, Object>();
+    f.put("rule", rule.title());
+    f.put("change", t.change().text());
+    f.put("state", t.to().text());
+    f.put("priority", t.limit() < 0 ? "" : rule.limits().get(t.limit()).priority().text());
+    f.put("limit", t.limit() < 0 ? "" : rule.limits().get(t.limit()).words(rule.unit()));
+    f.put("value", Units.format(t.value(), rule.unit()));
+    f.put("series", labels.toString());
+    f.put("labels", labels.asMap());
+    f.put("why", t.why());
+    f.put("time", TIME.format(Instant.ofEpochMilli(t.at()).atZone(zone)));
+    f.put("owner", rule.owner());
+    f.put("runbook", rule.runbook());
+    f.put("link", link);
+    f.put("test", test);
+    f.put(
+        "summary",
+        render(rule.summary().isBlank() ? rule.title() : rule.summary(), f, rule.title()));
+    return f;
+  }
+
+  public static MessageText of(Map<String, Object> fields) {
+    return new MessageText(
+        render(SUBJECT, fields, "Vintrel").strip().replaceAll("\\s+", " "),
+        render(BODY, fields, "Vintrel"));
+  }
+
+  /** One template with fields; {@code otherwise} where it can't be read. */
+  public static String render(String template, Map<String, Object> fields, String otherwise) {
+    try {
+      return Mustache.compiler()
+          .escapeHTML(false)
+          .emptyStringIsFalse(true)
+          .defaultValue("")
+          .compile(template)
+          .execute(fields);
+    } catch (MustacheException e) {
+      return otherwise;
+    }
+  }
+}

@@ -1,0 +1,89 @@
+package vintrel.core.unit;
+
+import java.time.DateTimeException;
+import java.time.Instant;
+import java.time.LocalDate;
+import java.time.LocalDateTime;
+import java.time.LocalTime;
+import java.time.OffsetDateTime;
+import java.time.ZoneId;
+import java.util.Locale;
+
+/**
+ * Times as people type them: {@code now}, {@code -6h}, ms since the epoch, ISO 8601 with or without
+ * zone, {@code 14:00}, {@code today 9:30}, {@code yesterday}. What has no zone is in the given one.
+ */
+public final class TimeText {
+  private TimeText() {}
+
+  /** A range [from, to) in ms since the epoch. */
+  public record Range(long from, long to) {
+    public Range {
+      if (to <= from) {
+        throw new IllegalArgumentException("the range ends before it begins; swap its two times");
+      }
+    }
+
+    public long millis() {
+      return to - from;
+    }
+  }
+
+  /**
+   * The ms since the epoch that a text means.
+   *
+   * @throws IllegalArgumentException in words for the person who typed it
+   */
+  public static long parse(String text, Instant now, ZoneId zone) {
+    String t = text.strip().toLowerCase(Locale.ROOT);
+    if (t.isEmpty() || t.equals("now")) {
+      return now.toEpochMilli();
+    }
+    if (t.startsWith("-") && Spans.parse(t.substring(1)).isPresent()) {
+      return now.toEpochMilli() - Spans.parse(t.substring(1)).getAsLong();
+    }
+    if (t.matches("\\d{11,14}")) {
+      return Long.parseLong(t);
+    }
+    try {
+      return words(text.strip(), t, now, zone);
+    } catch (DateTimeException e) {
+      throw new IllegalArgumentException(
+          "'" + text + "' is not a time; try -6h, yesterday 14:00, or 2026-03-01T14:00");
+    }
+  }
+
+  private static long words(String original, String t, Instant now, ZoneId zone) {
+    var today = LocalDate.ofInstant(now, zone);
+    for (var day : new String[] {"today", "yesterday"}) {
+      if (t.startsWith(day)) {
+        var date = day.equals("today") ? today : today.minusDays(1);
+        var rest = t.substring(day.length()).strip();
+        return at(date, rest.isEmpty() ? LocalTime.MIDNIGHT : clock(rest), zone);
+      }
+    }
+    if (t.matches("\\d{1,2}:\\d{2}(:\\d{2})?")) {
+      return at(today, clock(t), zone);
+    }
+    if (t.matches("\\d{4}-\\d{2}-\\d{2}")) {
+      return at(LocalDate.parse(t), LocalTime.MIDNIGHT, zone);
+    }
+    String iso = original.replace(' ', 'T').toUpperCase(Locale.ROOT);
+    return iso.matches(".*(Z|[+-]\\d{2}:?\\d{2})$") && iso.contains("T")
+        ? OffsetDateTime.parse(iso).toInstant().toEpochMilli()
+        : LocalDateTime.parse(iso).atZone(zone).toInstant().toEpochMilli();
+  }
+
+  private static LocalTime clock(String text) {
+    return LocalTime.parse(text.length() == 4 || text.indexOf(':') == 1 ? "0" + text : text);
+  }
+
+  private static long at(LocalDate date, LocalTime time, ZoneId zone) {
+    return date.atTime(time).atZone(zone).toInstant().toEpochMilli();
+  }
+
+  /** A range of two texts; both relative to the same now. */
+  public static Range range(String from, String to, Instant now, ZoneId zone) {
+    return new Range(parse(from, now, zone), parse(to, now, zone));
+  }
+}

@@ -1,0 +1,60 @@
+package vintrel.core.watch;
+
+import java.util.List;
+import java.util.Map;
+
+/**
+ * What is watched.
+ *
+ * @param name the slug by which definitions and addresses know it
+ * @param query the lines, as text
+ * @param line the watched line's name; empty for the last
+ * @param limits one to three, of different priorities
+ * @param every ms between checks, at least 5 s
+ * @param behind how far behind now a check looks, ms, for late data
+ * @param missing what the absence of data means
+ * @param missingAfter ms of absence before it means that
+ * @param labels joined to each series' own, for routing
+ */
+public record Rule(
+    String name,
+    String title,
+    String folder,
+    String description,
+    String query,
+    String line,
+    List<Limit> limits,
+    String unit,
+    long every,
+    long behind,
+    Missing missing,
+    long missingAfter,
+    Map<String, String> labels,
+    String summary,
+    String runbook,
+    String owner) {
+
+  public static final long LEAST_EVERY = 5_000;
+  public static final int MOST_LIMITS = 3;
+
+  /** What to do when a series has no fresh value. */
+  public enum Missing {
+    HOLD,
+    SHOW,
+    RAISE
+  }
+
+  public Rule {
+    limits = List.copyOf(limits);
+    labels = Map.copyOf(labels);
+    if (limits.isEmpty() || limits.size() > MOST_LIMITS) {
+      throw new IllegalArgumentException("a rule has one to " + MOST_LIMITS + " limits");
+    }
+    if (every < LEAST_EVERY) {
+      throw new IllegalArgumentException("a rule is checked every 5 s at most");
+    }
+    if (limits.stream().map(Limit::priority).distinct().count() != limits.size()) {
+      throw new IllegalArgumentException("each limit of a rule needs a priority of its own");
+    }
+  }
+}

@@ -1,0 +1,31 @@
+package vintrel.core.watch;
+
+/** The state of one series under one rule. */
+public enum WatchState {
+  /** Nothing known yet. */
+  WAITING("Waiting"),
+  NORMAL("Normal"),
+  /** Over a limit, the on-delay is running. */
+  BUILDING("Building"),
+  RAISED("Raised"),
+  ACKNOWLEDGED("Acknowledged"),
+  /** Back, the off-delay is running. */
+  CLEARING("Clearing"),
+  NO_DATA("No data"),
+  FAULT("Fault");
+
+  private final String text;
+
+  WatchState(String text) {
+    this.text = text;
+  }
+
+  public String text() {
+    return text;
+  }
+
+  /** True while the alert stands. */
+  public boolean standing() {
+    return this == RAISED || this == ACKNOWLEDGED || this == CLEARING;
+  }
+}

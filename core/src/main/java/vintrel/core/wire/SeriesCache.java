@@ -1,0 +1,93 @@
+package vintrel.core.wire;
+
+import java.util.Arrays;
+import java.util.concurrent.ConcurrentHashMap;
+
+/**
+ * Encoded attributes → series id, so that a series that was seen before costs a hash and a
+ * comparison of bytes instead of building its labels. Shared by all requests of a store; emptied
+ * when it has grown too far, which only costs time.
+ */
+public final class SeriesCache {
+  private static final int MOST = 2_000_000;
+
+  private final ConcurrentHashMap<Key, Integer> known = new ConcurrentHashMap<>();
+
+  static final class Key {
+    byte[] bytes;
+    int length;
+    int hash;
+
+    Key(int capacity) {
+      bytes = new byte[capacity];
+    }
+
+    private Key(byte[] bytes, int hash) {
+      this.bytes = bytes;
+      this.length = bytes.length;
+      this.hash = hash;
+    }
+
+    void clear() {
+      length = 0;
+    }
+
+    void add(byte[] source, int from, int to) {
+      room(to - from + 4);
+      add(to - from);
+      System.arraycopy(source, from, bytes, length, to - from);
+      length += to - from;
+    }
+
+    void add(int v) {
+      room(4);
+      for (int i = 0; i < 4; i++) {
+        bytes[length++] = (byte) (v >>> (8 * i));
+      }
+    }
+
+    private void room(int more) {
+      if (length + more > bytes.length) {
+        bytes = Arrays.copyOf(bytes, (length + more) * 2);
+      }
+    }
+
+    Key seal() {
+      int h = 1;
+      for (int i = 0; i < length; i++) {
+        h = 31 * h + bytes[i];
+      }
+      hash = h * 0x9E3779B9;
+      return this;
+    }
+
+    Key copy() {
+      return new Key(Arrays.copyOf(bytes, length), hash);
+    }
+
+    @Override
+    public int hashCode() {
+      return hash;
+    }
+
+    @Override
+    public boolean equals(Object o) {
+      return o instanceof Key k
+          && k.hash == hash
+          && Arrays.equals(bytes, 0, length, k.bytes, 0, k.length);
+    }
+  }
+
+  /** The id, or -1. */
+  int get(Key key) {
+    var id = known.get(key);
+    return id == null ? -1 : id;
+  }
+
+  void put(Key key, int id) {
+    if (known.size() > MOST) {
+      known.clear();
+    }
+    known.put(key.copy(), id);
+  }
+}
