@@ -11,24 +11,24 @@ import java.util.Arrays;
  * <p>A run packs n integers of w bits each, least significant bit first, little-endian, padded to a
  * whole byte. Reading takes one unaligned 64-bit load a value for w up to 57 (a value starts at
  * most 7 bits into its byte), two for wider ones; the reader's array therefore ends in 16 bytes of
- * slack.
+ * spare.
  */
 final class Bits {
   private static final VarHandle LONG =
       MethodHandles.byteArrayViewVarHandle(long[].class, ByteOrder.LITTLE_ENDIAN);
-  static final int SLACK = 16;
+  static final int SPARE = 16;
 
   byte[] bytes;
   int at;
 
   Bits(int capacity) {
-    bytes = new byte[capacity + SLACK];
+    bytes = new byte[capacity + SPARE];
   }
 
   /** A reader over a copy of the bytes. */
   static Bits reading(byte[] source, int from, int to) {
     var out = new Bits(0);
-    out.bytes = new byte[to - from + SLACK];
+    out.bytes = new byte[to - from + SPARE];
     System.arraycopy(source, from, out.bytes, 0, to - from);
     return out;
   }
@@ -38,8 +38,8 @@ final class Bits {
   }
 
   void room(int more) {
-    if (at + more + SLACK > bytes.length) {
-      bytes = Arrays.copyOf(bytes, Math.max(bytes.length * 2, at + more + SLACK));
+    if (at + more + SPARE > bytes.length) {
+      bytes = Arrays.copyOf(bytes, Math.max(bytes.length * 2, at + more + SPARE));
     }
   }
 

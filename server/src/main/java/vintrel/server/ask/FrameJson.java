@@ -1,0 +1,54 @@
+package vintrel.server.ask;
+
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import vintrel.core.frame.Column;
+import vintrel.core.frame.Frame;
+
+/**
+ * Frames as the API writes them: columns with their values side by side; a missing number is null.
+ */
+final class FrameJson {
+  private FrameJson() {}
+
+  static Map<String, Object> of(Frame frame) {
+    var columns = new ArrayList<Map<String, Object>>();
+    var values = new ArrayList<Object>();
+    for (var column : frame.columns()) {
+      var c = new LinkedHashMap<String, Object>();
+      c.put("name", column.name());
+      switch (column) {
+        case Column.Time t -> {
+          c.put("type", "time");
+          values.add(t.values());
+        }
+        case Column.Number n -> {
+          c.put("type", "number");
+          c.put("unit", n.unit());
+          c.put("labels", n.labels().asMap());
+          values.add(numbers(n.values()));
+        }
+        case Column.Text t -> {
+          c.put("type", "text");
+          values.add(t.values());
+        }
+      }
+      columns.add(c);
+    }
+    var out = new LinkedHashMap<String, Object>();
+    out.put("name", frame.name());
+    out.put("columns", columns);
+    out.put("values", values);
+    return out;
+  }
+
+  static List<Double> numbers(double[] values) {
+    var out = new ArrayList<Double>(values.length);
+    for (double v : values) {
+      out.add(Double.isFinite(v) ? v : null);
+    }
+    return out;
+  }
+}

@@ -1,0 +1,118 @@
+package vintrel.server.collect;
+
+import jakarta.servlet.http.HttpServletRequest;
+import java.time.Clock;
+import java.util.List;
+import org.springframework.stereotype.Controller;
+import org.springframework.ui.Model;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RequestParam;
+import vintrel.core.unit.Spans;
+import vintrel.server.keep.Tokens;
+import vintrel.server.store.DurableStore;
+import vintrel.server.web.TokenCheck;
+import vintrel.server.web.Who;
+
+/** The page Collect: how data arrives, and whether it did. */
+@Controller
+class CollectController {
+  private final Arrivals arrivals;
+  private final ScrapeJobs jobs;
+  private final Tokens tokens;
+  private final DurableStore store;
+  private final Clock clock;
+
+  CollectController(
+      Arrivals arrivals, ScrapeJobs jobs, Tokens tokens, DurableStore store, Clock clock) {
+    this.arrivals = arrivals;
+    this.jobs = jobs;
+    this.tokens = tokens;
+    this.store = store;
+    this.clock = clock;
+  }
+
+  /** A source in a table; light is ok, late or bad. */
+  public record SourceView(
+      String name, String way, String light, String age, String samples, String note) {}
+
+  @GetMapping("/collect")
+  String page(Model model, HttpServletRequest request) {
+    fill(model, request);
+    return "collect/collect";
+  }
+
+  @GetMapping("/collect/sources")
+  String sources(Model model, HttpServletRequest request) {
+    fill(model, request);
+    return "collect/collect :: sources";
+  }
+
+  private void fill(Model model, HttpServletRequest request) {
+    long now = clock.millis();
+    model.addAttribute(
+        "base", request.getScheme() + "://" + request.getServerName() + port(request));
+    model.addAttribute("senders", arrivals.all().stream().map(a -> sender(a, now)).toList());
+    model.addAttribute("targets", jobs.health().stream().map(h -> target(h, now)).toList());
+    model.addAttribute("seriesCount", "%,d".formatted(store.index().size()));
+    model.addAttribute("metricCount", "%,d".formatted(store.metricNames().size()));
+    model.addAttribute("tokens", List.of());
+    model.addAttribute("made", "");
+    model.addAttribute("fault", "");
+    if (Boolean.TRUE.equals(model.getAttribute("isAdmin"))) {
+      model.addAttribute("tokens", tokens.all());
+    }
+  }
+
+  private static String port(HttpServletRequest request) {
+    return request.getServerPort() == 80 ? "" : ":" + request.getServerPort();
+  }
+
+  private static SourceView sender(Arrivals.Arrival a, long now) {
+    long age = now - a.at();
+    return new SourceView(
+        a.sender(),
+        a.way(),
+        age > 5 * Spans.MINUTE ? "late" : "ok",
+        Spans.words(Math.max(age, 0)),
+        "%,d".formatted(a.samples()),
+        a.refused() > 0 ? "%,d refused: %s".formatted(a.refused(), a.why()) : "");
+  }
+
+  private static SourceView target(ScrapeJobs.Health h, long now) {
+    return new SourceView(
+        h.target(),
+        h.job(),
+        h.at() == 0 ? "late" : h.up() ? "ok" : "bad",
+        h.at() == 0 ? "not read yet" : Spans.words(Math.max(0, now - h.at())),
+        h.at() == 0 ? "" : h.samples() + " in " + h.millis() + " ms",
+        h.fault());
+  }
+
+  @PostMapping("/collect/tokens")
+  String make(
+      @RequestParam(defaultValue = "") String name,
+      @RequestParam TokenCheck.Scope scope,
+      Model model,
+      HttpServletRequest request) {
+    String made = "";
+    String fault = "";
+    try {
+      made = tokens.make(name, scope, Who.name());
+    } catch (IllegalArgumentException e) {
+      fault = e.getMessage();
+    }
+    fill(model, request);
+    model.addAttribute("made", made);
+    model.addAttribute("fault", fault);
+    model.addAttribute("typedName", made.isEmpty() ? name : "");
+    return "collect/collect";
+  }
+
+  @PostMapping("/collect/tokens/{id}/revoke")
+  String revoke(@PathVariable long id) {
+    tokens.revoke(id);
+    return "redirect:/collect";
+  }
+}

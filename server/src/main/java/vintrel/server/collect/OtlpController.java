@@ -1,0 +1,165 @@
+package vintrel.server.collect;
+
+import jakarta.servlet.http.HttpServletRequest;
+import java.io.ByteArrayOutputStream;
+import java.io.IOException;
+import java.io.InputStream;
+import java.nio.charset.StandardCharsets;
+import java.security.Principal;
+import java.util.LinkedHashMap;
+import java.util.Map;
+import java.util.zip.GZIPInputStream;
+import java.util.zip.ZipException;
+import org.springframework.http.MediaType;
+import org.springframework.http.ResponseEntity;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RestController;
+import tools.jackson.core.JacksonException;
+import tools.jackson.databind.json.JsonMapper;
+import vintrel.core.store.StoreBusyException;
+import vintrel.core.wire.OtlpJson;
+import vintrel.core.wire.OtlpProtobuf;
+import vintrel.core.wire.SeriesCache;
+import vintrel.core.wire.WireException;
+import vintrel.server.store.DurableStore;
+import vintrel.server.web.Settings;
+
+/** OTLP over HTTP: protobuf or JSON by content type, gzip or not; answers in kind. */
+@RestController
+class OtlpController {
+  private static final String PROTOBUF = "application/x-protobuf";
+  private static final int INVALID_ARGUMENT = 3;
+  private static final int UNAVAILABLE = 14;
+
+  private final DurableStore store;
+  private final Arrivals arrivals;
+  private final int mostBytes;
+  private final SeriesCache cache = new SeriesCache();
+  private final JsonMapper json = JsonMapper.shared();
+
+  OtlpController(DurableStore store, Arrivals arrivals, Settings settings) {
+    this.store = store;
+    this.arrivals = arrivals;
+    this.mostBytes = settings.ingest().mostBytes();
+  }
+
+  @PostMapping("/v1/metrics")
+  ResponseEntity<byte[]> metrics(HttpServletRequest request, Principal who) throws IOException {
+    var type = request.getContentType() == null ? "" : request.getContentType();
+    boolean asJson = type.startsWith("application/json");
+    if (!asJson && !type.startsWith(PROTOBUF)) {
+      return status(415, asJson, INVALID_ARGUMENT, "send " + PROTOBUF + " or application/json", 0);
+    }
+    var intake = new StoreIntake(store);
+    try {
+      var body = body(request);
+      if (asJson) {
+        OtlpJson.read(document(body), intake);
+      } else {
+        OtlpProtobuf.read(body, cache, intake);
+      }
+    } catch (WireException e) {
+      return status(400, asJson, INVALID_ARGUMENT, e.getMessage(), 0);
+    }
+    try {
+      var outcome = intake.keep();
+      arrivals.note(who.getName(), "OTLP", outcome);
+      return success(asJson, outcome);
+    } catch (StoreBusyException e) {
+      return status(503, asJson, UNAVAILABLE, e.getMessage(), e.retrySeconds());
+    }
+  }
+
+  private Map<?, ?> document(byte[] body) {
+    try {
+      return json.readValue(body, Map.class);
+    } catch (JacksonException e) {
+      throw new WireException("the body is not a JSON object");
+    }
+  }
+
+  private byte[] body(HttpServletRequest request) throws IOException {
+    var encoding = request.getHeader("Content-Encoding");
+    InputStream in = request.getInputStream();
+    try {
+      if ("gzip".equalsIgnoreCase(encoding)) {
+        in = new GZIPInputStream(in, 65536);
+      } else if (encoding != null && !"identity".equalsIgnoreCase(encoding)) {
+        throw new WireException("the content encoding " + encoding + " is not known; use gzip");
+      }
+      var bytes = in.readNBytes(mostBytes + 1);
+      if (bytes.length > mostBytes) {
+        throw new WireException(
+            "the request holds more than " + mostBytes + " bytes; send it in parts");
+      }
+      return bytes;
+    } catch (ZipException | java.io.EOFException e) {
+      throw new WireException("the body is not what gzip makes");
+    }
+  }
+
+  private ResponseEntity<byte[]> success(boolean asJson, StoreIntake.Outcome outcome) {
+    var text = outcome.refused() > 0 || !outcome.why().isEmpty() ? outcome.why() : "";
+    if (asJson) {
+      var answer = new LinkedHashMap<String, Object>();
+      if (!text.isEmpty()) {
+        answer.put(
+            "partialSuccess",
+            Map.of("rejectedDataPoints", outcome.refused(), "errorMessage", text));
+      }
+      return answer(200, true, json.writeValueAsBytes(answer), 0);
+    }
+    var out = new ByteArrayOutputStream();
+    if (!text.isEmpty()) {
+      var inner = new ByteArrayOutputStream();
+      inner.write(1 << 3);
+      varint(inner, outcome.refused());
+      text(inner, 2, text);
+      out.write(1 << 3 | 2);
+      varint(out, inner.size());
+      out.writeBytes(inner.toByteArray());
+    }
+    return answer(200, false, out.toByteArray(), 0);
+  }
+
+  /** A google.rpc.Status, as the protocol wants it for failures. */
+  private ResponseEntity<byte[]> status(
+      int http, boolean asJson, int code, String message, int retrySeconds) {
+    if (asJson) {
+      return answer(
+          http,
+          true,
+          json.writeValueAsBytes(Map.of("code", code, "message", message)),
+          retrySeconds);
+    }
+    var out = new ByteArrayOutputStream();
+    out.write(1 << 3);
+    varint(out, code);
+    text(out, 2, message);
+    return answer(http, false, out.toByteArray(), retrySeconds);
+  }
+
+  private static ResponseEntity<byte[]> answer(
+      int http, boolean asJson, byte[] body, int retrySeconds) {
+    var builder =
+        ResponseEntity.status(http)
+            .contentType(asJson ? MediaType.APPLICATION_JSON : MediaType.parseMediaType(PROTOBUF));
+    return (retrySeconds > 0 ? builder.header("Retry-After", "" + retrySeconds) : builder)
+        .body(body);
+  }
+
+  private static void text(ByteArrayOutputStream out, int field, String text) {
+    var bytes = text.getBytes(StandardCharsets.UTF_8);
+    out.write(field << 3 | 2);
+    varint(out, bytes.length);
+    out.writeBytes(bytes);
+  }
+
+  private static void varint(ByteArrayOutputStream out, long v) {
+    while ((v & ~0x7fL) != 0) {
+      out.write((int) (v & 0x7f | 0x80));
+      v >>>= 7;
+    }
+    out.write((int) v);
+  }
+}

@@ -1,0 +1,123 @@
+package vintrel.server.collect;
+
+import java.security.Principal;
+import java.time.Clock;
+import java.time.Instant;
+import java.time.ZoneOffset;
+import java.util.List;
+import java.util.Map;
+import java.util.TreeMap;
+import org.springframework.http.MediaType;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RequestBody;
+import org.springframework.web.bind.annotation.RequestParam;
+import org.springframework.web.bind.annotation.RestController;
+import tools.jackson.core.JacksonException;
+import tools.jackson.databind.json.JsonMapper;
+import vintrel.core.series.Labels;
+import vintrel.core.series.MetricKind;
+import vintrel.core.series.SeriesKey;
+import vintrel.core.unit.TimeText;
+import vintrel.server.store.DurableStore;
+
+/** Publishes values from a shell: JSON, one or a list, or form fields. */
+@RestController
+class SamplesController {
+  private final DurableStore store;
+  private final Arrivals arrivals;
+  private final Clock clock;
+
+  SamplesController(DurableStore store, Arrivals arrivals, Clock clock) {
+    this.store = store;
+    this.arrivals = arrivals;
+    this.clock = clock;
+  }
+
+  @PostMapping(path = "/api/v1/samples", consumes = MediaType.APPLICATION_JSON_VALUE)
+  Map<String, Object> json(@RequestBody String body, Principal who) {
+    Object parsed;
+    try {
+      parsed = JsonMapper.shared().readValue(body, Object.class);
+    } catch (JacksonException e) {
+      throw new IllegalArgumentException("the body is not JSON: " + e.getOriginalMessage());
+    }
+    var items = parsed instanceof List<?> list ? list : List.of(parsed);
+    var intake = new StoreIntake(store);
+    for (int i = 0; i < items.size(); i++) {
+      try {
+        if (!(items.get(i) instanceof Map<?, ?> item)) {
+          throw new IllegalArgumentException("must be an object with metric and value");
+        }
+        var labels = new TreeMap<String, String>();
+        if (item.get("labels") instanceof Map<?, ?> map) {
+          map.forEach((k, v) -> labels.put(k.toString(), String.valueOf(v)));
+        }
+        take(
+            intake,
+            item.get("metric"),
+            item.get("value"),
+            labels,
+            item.get("unit"),
+            item.get("time"));
+      } catch (IllegalArgumentException e) {
+        intake.refuse(1, "item " + (i + 1) + ": " + e.getMessage());
+      }
+    }
+    return answer(intake, who);
+  }
+
+  @PostMapping(path = "/api/v1/samples", consumes = MediaType.APPLICATION_FORM_URLENCODED_VALUE)
+  Map<String, Object> form(@RequestParam Map<String, String> fields, Principal who) {
+    var labels = new TreeMap<>(fields);
+    List.of("metric", "value", "unit", "time").forEach(labels::remove);
+    var intake = new StoreIntake(store);
+    take(
+        intake,
+        fields.get("metric"),
+        fields.get("value"),
+        labels,
+        fields.get("unit"),
+        fields.get("time"));
+    return answer(intake, who);
+  }
+
+  private Map<String, Object> answer(StoreIntake intake, Principal who) {
+    var outcome = intake.keep();
+    arrivals.note(who.getName(), "samples", outcome);
+    return outcome.why().isEmpty()
+        ? Map.of("accepted", outcome.receipt().accepted(), "refused", outcome.refused())
+        : Map.of(
+            "accepted",
+            outcome.receipt().accepted(),
+            "refused",
+            outcome.refused(),
+            "text",
+            outcome.why());
+  }
+
+  private void take(
+      StoreIntake intake,
+      Object metric,
+      Object value,
+      TreeMap<String, String> labels,
+      Object unit,
+      Object time) {
+    if (metric == null || metric.toString().isBlank()) {
+      throw new IllegalArgumentException("metric is missing");
+    }
+    double number;
+    try {
+      number = Double.parseDouble(String.valueOf(value));
+    } catch (NumberFormatException e) {
+      throw new IllegalArgumentException("value must be a number, not '" + value + "'");
+    }
+    long at =
+        TimeText.parse(
+            time == null ? "now" : time.toString(),
+            Instant.ofEpochMilli(clock.millis()),
+            ZoneOffset.UTC);
+    var key = new SeriesKey(metric.toString().strip(), Labels.of(labels));
+    intake.sample(
+        intake.series(key, MetricKind.GAUGE, unit == null ? "" : unit.toString()), at, number);
+  }
+}

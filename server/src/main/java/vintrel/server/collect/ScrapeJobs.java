@@ -1,0 +1,182 @@
+package vintrel.server.collect;
+
+import jakarta.annotation.PreDestroy;
+import java.io.IOException;
+import java.net.URI;
+import java.net.http.HttpClient;
+import java.net.http.HttpRequest;
+import java.net.http.HttpResponse;
+import java.nio.charset.StandardCharsets;
+import java.time.Clock;
+import java.time.Duration;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.TreeMap;
+import java.util.concurrent.ConcurrentHashMap;
+import org.springframework.boot.context.event.ApplicationReadyEvent;
+import org.springframework.context.event.EventListener;
+import org.springframework.stereotype.Service;
+import vintrel.core.define.Definition;
+import vintrel.core.series.Labels;
+import vintrel.core.series.MetricKind;
+import vintrel.core.series.SeriesKey;
+import vintrel.core.wire.OpenMetricsText;
+import vintrel.server.keep.Definitions;
+import vintrel.server.store.DurableStore;
+import vintrel.server.web.OutboundGuard;
+
+/**
+ * Reads the targets of scrape jobs at their interval, each on a virtual thread of its own, spread
+ * over the interval. How a reading went is kept for the page and as metrics scrape.up and
+ * scrape.duration.
+ */
+@Service
+class ScrapeJobs {
+  private static final int MOST_BYTES = 16_000_000;
+  private static final String ACCEPT = "application/openmetrics-text; version=1.0.0";
+
+  private final Definitions definitions;
+  private final DurableStore store;
+  private final OutboundGuard guard;
+  private final Clock clock;
+  private final HttpClient http =
+      HttpClient.newBuilder()
+          .connectTimeout(Duration.ofSeconds(5))
+          .followRedirects(HttpClient.Redirect.NEVER)
+          .build();
+  private final Map<String, Running> running = new HashMap<>();
+  private final Map<String, Health> health = new ConcurrentHashMap<>();
+
+  private record Running(Definition.OfJob job, List<Thread> threads) {}
+
+  /**
+   * How the last reading of a target went.
+   *
+   * @param at ms since the epoch; 0 before the first
+   * @param fault empty where it went well
+   */
+  record Health(
+      String job, String target, boolean up, long at, long millis, int samples, String fault) {}
+
+  ScrapeJobs(Definitions definitions, DurableStore store, OutboundGuard guard, Clock clock) {
+    this.definitions = definitions;
+    this.store = store;
+    this.guard = guard;
+    this.clock = clock;
+  }
+
+  @EventListener({ApplicationReadyEvent.class, Definitions.Changed.class})
+  synchronized void arrange() {
+    var wanted = new TreeMap<String, Definition.OfJob>();
+    definitions.jobs().forEach(j -> wanted.put(j.name(), j));
+    running
+        .entrySet()
+        .removeIf(
+            e -> {
+              boolean stop = !e.getValue().job().equals(wanted.get(e.getKey()));
+              if (stop) {
+                e.getValue().threads().forEach(Thread::interrupt);
+                health.keySet().removeIf(k -> k.startsWith(e.getKey() + " "));
+              }
+              return stop;
+            });
+    wanted.forEach((name, job) -> running.computeIfAbsent(name, k -> start(job)));
+  }
+
+  private Running start(Definition.OfJob job) {
+    var threads = new ArrayList<Thread>();
+    for (int i = 0; i < job.targets().size(); i++) {
+      var target = job.targets().get(i);
+      long offset = job.every() * i / job.targets().size();
+      health.put(job.name() + " " + target, new Health(job.name(), target, false, 0, 0, 0, ""));
+      threads.add(
+          Thread.ofVirtual().name("scrape " + job.name()).start(() -> loop(job, target, offset)));
+    }
+    return new Running(job, threads);
+  }
+
+  private void loop(Definition.OfJob job, String target, long offset) {
+    try {
+      while (true) {
+        long now = clock.millis();
+        Thread.sleep(job.every() - Math.floorMod(now - offset, job.every()));
+        read(job, target);
+      }
+    } catch (InterruptedException e) {
+      Thread.currentThread().interrupt();
+    }
+  }
+
+  private void read(Definition.OfJob job, String target) throws InterruptedException {
+    long at = clock.millis();
+    long started = System.nanoTime();
+    String fault = "";
+    int samples = 0;
+    var own = new TreeMap<>(job.labels());
+    own.put("job", job.name());
+    own.put("instance", URI.create(target).getAuthority());
+    var labels = Labels.of(own);
+    try {
+      var page = fetch(job, target);
+      var intake = new StoreIntake(store);
+      OpenMetricsText.read(page, labels, at, intake);
+      var outcome = intake.keep();
+      samples = outcome.receipt().accepted();
+      fault = outcome.why();
+    } catch (IOException | RuntimeException e) {
+      fault = e.getMessage() == null ? e.getClass().getSimpleName() : e.getMessage();
+    }
+    long millis = (System.nanoTime() - started) / 1_000_000;
+    health.put(
+        job.name() + " " + target,
+        new Health(job.name(), target, samples > 0, at, millis, samples, fault));
+    note(labels, at, samples > 0, millis);
+  }
+
+  private void note(Labels labels, long at, boolean up, long millis) {
+    var intake = new StoreIntake(store);
+    var upKey = new SeriesKey("scrape.up", labels);
+    intake.sample(intake.series(upKey, MetricKind.STATE, ""), at, up ? 1 : 0);
+    var durationKey = new SeriesKey("scrape.duration", labels);
+    intake.sample(intake.series(durationKey, MetricKind.GAUGE, "s"), at, millis / 1000.0);
+    try {
+      intake.keep();
+    } catch (RuntimeException e) {
+      // The page still shows the reading; the next one is noted again.
+    }
+  }
+
+  private String fetch(Definition.OfJob job, String target)
+      throws IOException, InterruptedException {
+    var request =
+        HttpRequest.newBuilder(guard.check(target))
+            .timeout(Duration.ofMillis(job.timeout()))
+            .header("Accept", ACCEPT)
+            .build();
+    var answer = http.send(request, HttpResponse.BodyHandlers.ofInputStream());
+    try (var in = answer.body()) {
+      if (answer.statusCode() != 200) {
+        throw new IOException("the target answered " + answer.statusCode());
+      }
+      var bytes = in.readNBytes(MOST_BYTES + 1);
+      if (bytes.length > MOST_BYTES) {
+        throw new IOException("the page is longer than " + MOST_BYTES + " bytes");
+      }
+      return new String(bytes, StandardCharsets.UTF_8);
+    }
+  }
+
+  List<Health> health() {
+    return health.entrySet().stream()
+        .sorted(Map.Entry.comparingByKey())
+        .map(Map.Entry::getValue)
+        .toList();
+  }
+
+  @PreDestroy
+  synchronized void stop() {
+    running.values().forEach(r -> r.threads().forEach(Thread::interrupt));
+  }
+}

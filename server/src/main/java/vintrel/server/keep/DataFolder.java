@@ -1,0 +1,38 @@
+package vintrel.server.keep;
+
+import com.zaxxer.hikari.HikariDataSource;
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.nio.file.Files;
+import javax.sql.DataSource;
+import org.springframework.context.annotation.Bean;
+import org.springframework.context.annotation.Configuration;
+import vintrel.server.web.Settings;
+
+/** The database file in the data directory. */
+@Configuration
+class DataFolder {
+  /**
+   * WRITE_DELAY=0: a commit is written at once (the journal forces the disk itself).
+   * RETENTION_TIME=1000: space of dropped rows is used again after a second, else the file grows by
+   * 45 s of journal.
+   */
+  private static final String OPTIONS = ";WRITE_DELAY=0;RETENTION_TIME=1000;CACHE_SIZE=65536";
+
+  @Bean(destroyMethod = "close")
+  DataSource dataSource(Settings settings) {
+    var folder = settings.data().toAbsolutePath().normalize();
+    try {
+      Files.createDirectories(folder);
+    } catch (IOException e) {
+      throw new UncheckedIOException("the data directory " + folder + " can't be made", e);
+    }
+    var pool = new HikariDataSource();
+    pool.setJdbcUrl("jdbc:h2:file:" + folder.resolve("vintrel") + OPTIONS);
+    pool.setUsername("sa");
+    pool.setPassword("");
+    pool.setMaximumPoolSize(16);
+    pool.setPoolName("database");
+    return pool;
+  }
+}

@@ -1,0 +1,56 @@
+package vintrel.server.keep;
+
+import jakarta.persistence.EntityManagerFactory;
+import java.util.function.Consumer;
+import java.util.function.Function;
+import org.hibernate.SessionFactory;
+import org.hibernate.StatelessSession;
+import org.springframework.stereotype.Component;
+
+/** Sessions with a transaction around them. Any thread. */
+@Component
+public class Database {
+  private final SessionFactory factory;
+
+  Database(EntityManagerFactory factory) {
+    this.factory = factory.unwrap(SessionFactory.class);
+  }
+
+  /** Work in one transaction; rolled back where it throws. */
+  public <T> T with(Function<StatelessSession, T> work) {
+    try (var session = factory.openStatelessSession()) {
+      session.setJdbcBatchSize(500);
+      var transaction = session.beginTransaction();
+      try {
+        var result = work.apply(session);
+        transaction.commit();
+        return result;
+      } catch (RuntimeException | Error e) {
+        if (transaction.isActive()) {
+          transaction.rollback();
+        }
+        throw e;
+      }
+    }
+  }
+
+  public void run(Consumer<StatelessSession> work) {
+    with(
+        session -> {
+          work.accept(session);
+          return null;
+        });
+  }
+
+  /** Forces all that was committed onto the disk. */
+  public void force() {
+    try (var session = factory.openStatelessSession()) {
+      session.doWork(
+          connection -> {
+            try (var statement = connection.createStatement()) {
+              statement.execute("CHECKPOINT SYNC");
+            }
+          });
+    }
+  }
+}

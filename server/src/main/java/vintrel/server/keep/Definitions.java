@@ -1,0 +1,141 @@
+package vintrel.server.keep;
+
+import java.time.Clock;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.concurrent.ConcurrentSkipListMap;
+import org.springframework.context.ApplicationEventPublisher;
+import org.springframework.stereotype.Service;
+import vintrel.core.define.Bundle;
+import vintrel.core.define.Dashboard;
+import vintrel.core.define.Definition;
+import vintrel.core.tell.Recipient;
+import vintrel.core.tell.RoutingTable;
+import vintrel.core.watch.Rule;
+
+/** Definitions as they are in force: in the database, and checked in memory. Any thread. */
+@Service
+public class Definitions {
+  private final Database database;
+  private final ApplicationEventPublisher events;
+  private final Clock clock;
+  private final Map<String, Bundle.Document> current = new ConcurrentSkipListMap<>();
+
+  /** Told after definitions changed. */
+  public record Changed(List<Change> changes) {}
+
+  /** What became, or would become, of one document: made, changed or left. */
+  public record Change(String kind, String name, String what) {}
+
+  Definitions(Database database, ApplicationEventPublisher events, Clock clock) {
+    this.database = database;
+    this.events = events;
+    this.clock = clock;
+    database.run(
+        session ->
+            session
+                .createSelectionQuery("from Definition", DefinitionRow.class)
+                .getResultList()
+                .forEach(row -> remember(Bundle.parse(row.text).documents().getFirst())));
+  }
+
+  private void remember(Bundle.Document document) {
+    current.put(key(document.definition()), document);
+  }
+
+  private static String key(Definition d) {
+    return d.kind() + "/" + d.name();
+  }
+
+  /**
+   * Takes all documents of a bundle in one transaction, or none.
+   *
+   * @param dryRun only say what would change
+   * @throws vintrel.core.define.DefinitionException with all faults
+   */
+  public synchronized List<Change> apply(String text, boolean dryRun, String who) {
+    var bundle = Bundle.parse(text);
+    var changes = new ArrayList<Change>();
+    var toWrite = new ArrayList<Bundle.Document>();
+    for (var document : bundle.documents()) {
+      var known = current.get(key(document.definition()));
+      var what = known == null ? "made" : known.text().equals(document.text()) ? "left" : "changed";
+      changes.add(new Change(document.definition().kind(), document.definition().name(), what));
+      if (!what.equals("left")) {
+        toWrite.add(document);
+      }
+    }
+    if (!dryRun && !toWrite.isEmpty()) {
+      database.run(session -> toWrite.forEach(d -> write(session, d, who)));
+      toWrite.forEach(this::remember);
+      events.publishEvent(new Changed(List.copyOf(changes)));
+    }
+    return changes;
+  }
+
+  private void write(org.hibernate.StatelessSession session, Bundle.Document d, String who) {
+    var key = new DefinitionRow.Key(d.definition().kind(), d.definition().name());
+    var row = session.get(DefinitionRow.class, key);
+    boolean isNew = row == null;
+    if (isNew) {
+      row = new DefinitionRow();
+      row.kind = key.kind;
+      row.name = key.name;
+    }
+    row.text = d.text();
+    row.version++;
+    row.changedAt = clock.millis();
+    row.changedBy = who;
+    if (isNew) {
+      session.insert(row);
+    } else {
+      session.update(row);
+    }
+  }
+
+  /** All documents as one YAML text; those of one kind where it is given. */
+  public String export(String kind) {
+    var out = new StringBuilder();
+    current.values().stream()
+        .filter(d -> kind == null || d.definition().kind().equals(kind))
+        .forEach(d -> out.append("---\n").append(d.text()));
+    return out.toString();
+  }
+
+  public List<Dashboard> dashboards() {
+    return all(Definition.OfDashboard.class).map(Definition.OfDashboard::dashboard).toList();
+  }
+
+  /** The dashboard of a name, or null. */
+  public Dashboard dashboard(String name) {
+    return dashboards().stream().filter(d -> d.name().equals(name)).findFirst().orElse(null);
+  }
+
+  public List<Rule> rules() {
+    return all(Definition.OfRule.class).map(Definition.OfRule::rule).toList();
+  }
+
+  public List<Recipient> recipients() {
+    return all(Definition.OfRecipient.class).map(Definition.OfRecipient::recipient).toList();
+  }
+
+  /** The routing table in force, or null where none is defined. */
+  public RoutingTable routing() {
+    return all(Definition.OfRouting.class)
+        .map(Definition.OfRouting::table)
+        .findFirst()
+        .orElse(null);
+  }
+
+  public List<Definition.OfJob> jobs() {
+    return all(Definition.OfJob.class).toList();
+  }
+
+  private <T extends Definition> java.util.stream.Stream<T> all(Class<T> type) {
+    return current.values().stream()
+        .map(Bundle.Document::definition)
+        .filter(type::isInstance)
+        .map(type::cast);
+  }
+}

@@ -1,0 +1,189 @@
+package vintrel.server.show;
+
+import jakarta.servlet.http.HttpServletRequest;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import org.springframework.http.HttpStatus;
+import org.springframework.stereotype.Controller;
+import org.springframework.ui.Model;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RequestParam;
+import org.springframework.web.bind.annotation.ResponseBody;
+import org.springframework.web.server.ResponseStatusException;
+import vintrel.core.define.Dashboard;
+import vintrel.core.frame.Frames;
+import vintrel.core.picture.Picture;
+import vintrel.core.series.Condition;
+import vintrel.core.unit.Units;
+import vintrel.server.ask.PictureJson;
+import vintrel.server.ask.Queries;
+import vintrel.server.ask.RangeParams;
+import vintrel.server.ask.TableView;
+import vintrel.server.keep.Definitions;
+import vintrel.server.store.DurableStore;
+import vintrel.server.web.PagePreferences;
+
+/** Dashboards. */
+@Controller
+class DashboardController {
+  private final Definitions definitions;
+  private final Queries queries;
+  private final DurableStore store;
+  private final RangeParams ranges;
+
+  DashboardController(
+      Definitions definitions, Queries queries, DurableStore store, RangeParams ranges) {
+    this.definitions = definitions;
+    this.queries = queries;
+    this.store = store;
+    this.ranges = ranges;
+  }
+
+  public record ControlView(String name, String title, List<Choice> choices) {}
+
+  public record Choice(String value, boolean chosen) {}
+
+  public record Entry(String name, String title, String folder, int panels) {}
+
+  @GetMapping("/")
+  String first() {
+    var all = definitions.dashboards();
+    return all.isEmpty() ? "redirect:/collect" : "redirect:/dashboards/" + all.getFirst().name();
+  }
+
+  @GetMapping("/dashboards")
+  String list(Model model) {
+    model.addAttribute("dashboards", entries());
+    return "show/list";
+  }
+
+  private List<Entry> entries() {
+    return definitions.dashboards().stream()
+        .map(d -> new Entry(d.name(), d.title(), d.folder(), d.panels().size()))
+        .toList();
+  }
+
+  @GetMapping("/dashboards/{name}")
+  String dashboard(@PathVariable String name, Model model, HttpServletRequest request) {
+    var dashboard = need(name);
+    model.addAttribute("dashboard", dashboard);
+    model.addAttribute("dashboards", entries());
+    model.addAttribute(
+        "controls", dashboard.controls().stream().map(c -> control(c, request)).toList());
+    return "show/dashboard";
+  }
+
+  private ControlView control(Dashboard.Control c, HttpServletRequest request) {
+    var chosen = chosen(c, request);
+    return new ControlView(
+        c.name(),
+        c.title(),
+        store.index().labelValues(c.label(), c.metric(), Condition.ALL).stream()
+            .map(v -> new Choice(v, chosen.contains(v)))
+            .toList());
+  }
+
+  private static List<String> chosen(Dashboard.Control c, HttpServletRequest request) {
+    var values = request.getParameterValues(c.name());
+    return values == null ? List.of() : List.of(values).stream().filter(v -> !v.isEmpty()).toList();
+  }
+
+  private Dashboard need(String name) {
+    var dashboard = definitions.dashboard(name);
+    if (dashboard == null) {
+      throw new ResponseStatusException(HttpStatus.NOT_FOUND);
+    }
+    return dashboard;
+  }
+
+  @PostMapping("/dashboards/{name}/panels/{id}")
+  @ResponseBody
+  Map<String, Object> panel(
+      @PathVariable String name,
+      @PathVariable String id,
+      @RequestParam(defaultValue = "600") int width,
+      @RequestParam(defaultValue = "200") int height,
+      HttpServletRequest request) {
+    var dashboard = need(name);
+    var panel =
+        dashboard.panels().stream()
+            .filter(p -> p.id().equals(id))
+            .findFirst()
+            .orElseThrow(() -> new ResponseStatusException(HttpStatus.NOT_FOUND));
+    var controls = new LinkedHashMap<String, List<String>>();
+    dashboard.controls().forEach(c -> controls.put(c.name(), chosen(c, request)));
+    var range = ranges.of(request);
+    int points = Math.clamp(width / 3, 20, 2000);
+    var answered = queries.range(panel.query(), range, 0, points, controls);
+    var limits = panel.limits().stream().mapToDouble(Dashboard.LimitLine::value).toArray();
+    var picture =
+        Picture.of(
+            answered.frames(),
+            range.from(),
+            range.to(),
+            PagePreferences.zone(request),
+            panel.unit(),
+            limits,
+            width,
+            height);
+    var out = new LinkedHashMap<String, Object>();
+    out.put("empty", answered.empty());
+    out.put("advice", answered.advice());
+    out.put("reading", reading(answered, picture.unit()));
+    switch (panel.show()) {
+      case TABLE -> out.put("table", TableView.latest(answered.answer().lines(), panel.unit()));
+      case NUMBER -> {
+        out.put("number", number(answered, panel, picture.unit()));
+        out.put("picture", PictureJson.of(picture));
+      }
+      case LINES -> {
+        out.put("picture", PictureJson.of(picture));
+        out.put("limits", limitLines(panel, picture.unit()));
+      }
+    }
+    return out;
+  }
+
+  /** The present reading for the panel's title line: of a lone series its last value. */
+  private static String reading(Queries.Answered answered, String unit) {
+    var numbers = answered.frames().stream().flatMap(f -> f.numbers().stream()).toList();
+    return numbers.size() == 1 ? Units.format(Frames.last(numbers.getFirst().values()), unit) : "";
+  }
+
+  private static Map<String, Object> number(
+      Queries.Answered answered, Dashboard.Panel panel, String unit) {
+    var numbers = answered.frames().stream().flatMap(f -> f.numbers().stream()).toList();
+    double value = numbers.isEmpty() ? Double.NaN : Frames.last(numbers.getFirst().values());
+    var text = Units.format(value, unit);
+    int space = text.indexOf(' ');
+    var passed =
+        panel.limits().stream()
+            .filter(l -> l.direction().equals("above") ? value > l.value() : value < l.value())
+            .map(Dashboard.LimitLine::priority)
+            .findFirst()
+            .orElse("");
+    return Map.of(
+        "value", space < 0 ? text : text.substring(0, space),
+        "unit", space < 0 ? "" : text.substring(space + 1),
+        "passed", passed);
+  }
+
+  private static List<Map<String, Object>> limitLines(Dashboard.Panel panel, String unit) {
+    var out = new ArrayList<Map<String, Object>>();
+    for (var l : panel.limits()) {
+      out.add(
+          Map.of(
+              "value",
+              l.value(),
+              "text",
+              l.direction() + " " + Units.format(l.value(), unit),
+              "priority",
+              l.priority()));
+    }
+    return out;
+  }
+}

@@ -1,0 +1,77 @@
+package vintrel.server.show;
+
+import jakarta.servlet.http.HttpServletRequest;
+import java.time.Clock;
+import java.time.Instant;
+import java.util.LinkedHashMap;
+import java.util.Locale;
+import java.util.Map;
+import org.springframework.stereotype.Controller;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.RequestParam;
+import org.springframework.web.bind.annotation.ResponseBody;
+import vintrel.core.picture.Axis;
+import vintrel.core.unit.Spans;
+import vintrel.core.unit.TimeText;
+import vintrel.server.store.DurableStore;
+import vintrel.server.watch.AlertLog;
+import vintrel.server.web.PagePreferences;
+
+/** The time rail's strip: how many samples came when, and when alerts were raised. */
+@Controller
+class RailController {
+  private static final int PARTS = 240;
+  private static final int MOST_TICKS = 500;
+
+  private final DurableStore store;
+  private final AlertLog log;
+  private final Clock clock;
+
+  RailController(DurableStore store, AlertLog log, Clock clock) {
+    this.store = store;
+    this.log = log;
+    this.clock = clock;
+  }
+
+  /** {@code span} is the strip's length, a duration; {@code end} where it ends, ms, or now. */
+  @GetMapping("/rail")
+  @ResponseBody
+  Map<String, Object> strip(
+      @RequestParam(defaultValue = "1d") String span,
+      @RequestParam(defaultValue = "0") long end,
+      @RequestParam(defaultValue = "900") int width,
+      HttpServletRequest request) {
+    long now = clock.millis();
+    long length =
+        Math.clamp(Spans.parse(span).orElse(Spans.DAY), 10 * Spans.MINUTE, 400 * Spans.DAY);
+    long to = end > 0 ? end : now;
+    long from = to - length;
+    var out = new LinkedHashMap<String, Object>();
+    out.put("from", from);
+    out.put("to", to);
+    out.put("now", now);
+    out.put("density", store.density(from, to, PARTS));
+    out.put("ticks", Axis.times(from, to, PagePreferences.zone(request), Math.max(3, width / 110)));
+    out.put(
+        "alerts",
+        log.raised(from, to, MOST_TICKS).stream()
+            .map(
+                p ->
+                    Map.of(
+                        "at", p.at(),
+                        "priority", p.priority().toLowerCase(Locale.ROOT),
+                        "rule", p.rule()))
+            .toList());
+    return out;
+  }
+
+  /** Typed times → ms, for the rail's text fields. */
+  @GetMapping("/rail/range")
+  @ResponseBody
+  Map<String, Object> range(
+      @RequestParam String from, @RequestParam String to, HttpServletRequest request) {
+    var zone = PagePreferences.zone(request);
+    var range = TimeText.range(from, to, Instant.ofEpochMilli(clock.millis()), zone);
+    return Map.of("from", range.from(), "to", range.to());
+  }
+}

@@ -1,0 +1,61 @@
+package vintrel.server.store;
+
+import jakarta.persistence.Column;
+import jakarta.persistence.Entity;
+import jakarta.persistence.Id;
+import jakarta.persistence.Table;
+import vintrel.core.chunk.ChunkCodec;
+import vintrel.core.chunk.ChunkSummary;
+import vintrel.core.chunk.Samples;
+
+/** Encoded samples of one series; not sealed while later samples may still replace the row. */
+@Entity(name = "Chunk")
+@Table(name = "chunk")
+class ChunkRow {
+  @Id long id;
+
+  @Column(name = "series_id")
+  int seriesId;
+
+  @Column(name = "start_time")
+  long startTime;
+
+  @Column(name = "end_time")
+  long endTime;
+
+  @Column(name = "sample_count")
+  int sampleCount;
+
+  double least;
+  double greatest;
+  double total;
+
+  @Column(name = "first_value")
+  double firstValue;
+
+  @Column(name = "last_value")
+  double lastValue;
+
+  boolean sealed;
+
+  @Column(length = 1000000)
+  byte[] data;
+
+  static ChunkRow of(long id, int series, Samples samples, boolean sealed) {
+    var summary = ChunkSummary.of(samples);
+    var row = new ChunkRow();
+    row.id = id;
+    row.seriesId = series;
+    row.startTime = summary.start();
+    row.endTime = summary.end();
+    row.sampleCount = summary.count();
+    row.least = summary.min();
+    row.greatest = summary.max();
+    row.total = summary.sum();
+    row.firstValue = summary.first();
+    row.lastValue = summary.last();
+    row.sealed = sealed;
+    row.data = ChunkCodec.encode(samples);
+    return row;
+  }
+}

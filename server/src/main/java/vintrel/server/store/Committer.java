@@ -1,0 +1,178 @@
+package vintrel.server.store;
+
+import java.time.Clock;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.concurrent.CompletableFuture;
+import java.util.concurrent.LinkedBlockingQueue;
+import java.util.concurrent.TimeUnit;
+import java.util.concurrent.atomic.AtomicInteger;
+import java.util.function.LongSupplier;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import vintrel.core.store.Heads;
+import vintrel.core.store.JournalCodec;
+import vintrel.core.store.Receipt;
+import vintrel.core.store.SampleBatch;
+import vintrel.core.store.StoreBusyException;
+import vintrel.server.keep.Database;
+
+/**
+ * Group commit: one thread takes all batches that wait, writes them to the journal in one forced
+ * transaction, puts them into the heads in the same order, and only then answers. So the heads
+ * always stand at a known place of the journal, which is what a flush needs.
+ */
+final class Committer implements AutoCloseable {
+  private static final Logger log = LoggerFactory.getLogger(Committer.class);
+  private static final int MOST_IN_GROUP = 1_000_000;
+  private static final long FLUSH_BYTES = 48_000_000;
+  private static final long FLUSH_MILLIS = 60_000;
+
+  private record Waiting(SampleBatch batch, CompletableFuture<Receipt> done) {}
+
+  /** Writes series that are new, within the journal's transaction. */
+  interface NewSeries {
+    List<SeriesRow> pending();
+
+    void written(List<SeriesRow> rows);
+  }
+
+  private final Database database;
+  private final Heads heads;
+  private final Clock clock;
+  private final LongSupplier oldest;
+  private final NewSeries newSeries;
+  private final Flusher flusher;
+  private final int mostWaiting;
+  private final LinkedBlockingQueue<Waiting> queue = new LinkedBlockingQueue<>();
+  private final AtomicInteger waiting = new AtomicInteger();
+  private final Thread thread;
+  private volatile boolean closing;
+  private long sequence;
+  private long journaled;
+  private long flushedAt;
+
+  Committer(
+      Database database,
+      Heads heads,
+      Clock clock,
+      LongSupplier oldest,
+      NewSeries newSeries,
+      Flusher flusher,
+      int mostWaiting,
+      long sequence) {
+    this.database = database;
+    this.heads = heads;
+    this.clock = clock;
+    this.oldest = oldest;
+    this.newSeries = newSeries;
+    this.flusher = flusher;
+    this.mostWaiting = mostWaiting;
+    this.sequence = sequence;
+    this.flushedAt = clock.millis();
+    this.thread = Thread.ofPlatform().name("committer").start(this::run);
+  }
+
+  Receipt append(SampleBatch batch) {
+    if (closing) {
+      throw new StoreBusyException("the server is stopping", 5);
+    }
+    if (waiting.addAndGet(batch.size()) > mostWaiting) {
+      waiting.addAndGet(-batch.size());
+      throw new StoreBusyException("too many samples wait for the disk", 2);
+    }
+    var item = new Waiting(batch, new CompletableFuture<>());
+    queue.add(item);
+    try {
+      return item.done().join();
+    } catch (java.util.concurrent.CompletionException e) {
+      throw e.getCause() instanceof StoreBusyException busy ? busy : e;
+    }
+  }
+
+  private void run() {
+    while (!closing || !queue.isEmpty()) {
+      try {
+        var first = queue.poll(200, TimeUnit.MILLISECONDS);
+        if (first != null) {
+          commit(group(first));
+        }
+        maybeFlush(false);
+      } catch (InterruptedException e) {
+        Thread.currentThread().interrupt();
+        return;
+      }
+    }
+    maybeFlush(true);
+  }
+
+  private List<Waiting> group(Waiting first) {
+    var group = new ArrayList<Waiting>();
+    int samples = 0;
+    for (var next = first; next != null; next = samples < MOST_IN_GROUP ? queue.poll() : null) {
+      group.add(next);
+      samples += next.batch().size();
+    }
+    return group;
+  }
+
+  private void commit(List<Waiting> group) {
+    int samples = group.stream().mapToInt(w -> w.batch().size()).sum();
+    try {
+      var rows = new ArrayList<JournalRow>();
+      for (var item : group) {
+        for (var payload : JournalCodec.encode(item.batch())) {
+          var row = new JournalRow();
+          row.sequence = sequence + 1 + rows.size();
+          row.payload = payload;
+          rows.add(row);
+        }
+      }
+      var series = newSeries.pending();
+      database.run(
+          s -> {
+            s.insertMultiple(series);
+            s.insertMultiple(rows);
+          });
+      database.force();
+      newSeries.written(series);
+      sequence += rows.size();
+      rows.forEach(r -> journaled += r.payload.length);
+    } catch (RuntimeException e) {
+      log.error("samples could not be written to the journal: {}", e.toString());
+      var busy = new StoreBusyException("the store can't write now: " + e.getMessage(), 10);
+      group.forEach(w -> w.done().completeExceptionally(busy));
+      return;
+    } finally {
+      waiting.addAndGet(-samples);
+    }
+    long now = clock.millis();
+    long limit = oldest.getAsLong();
+    for (var item : group) {
+      item.done().complete(heads.append(item.batch(), now, limit));
+    }
+  }
+
+  private void maybeFlush(boolean last) {
+    long now = clock.millis();
+    boolean due = journaled > FLUSH_BYTES || (journaled > 0 && now - flushedAt > FLUSH_MILLIS);
+    if (last) {
+      flusher.flushNow(heads.snapshot(), sequence);
+    } else if (due && flusher.idle()) {
+      flusher.flush(heads.snapshot(), sequence);
+      journaled = 0;
+      flushedAt = now;
+    }
+  }
+
+  /** Commits what waits, flushes and ends. */
+  @Override
+  public void close() {
+    closing = true;
+    try {
+      thread.join(20_000);
+    } catch (InterruptedException e) {
+      Thread.currentThread().interrupt();
+    }
+  }
+}

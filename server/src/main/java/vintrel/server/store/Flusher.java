@@ -1,0 +1,107 @@
+package vintrel.server.store;
+
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.concurrent.ExecutorService;
+import java.util.concurrent.Executors;
+import java.util.concurrent.TimeUnit;
+import java.util.concurrent.atomic.AtomicBoolean;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import vintrel.core.store.Heads;
+import vintrel.server.keep.Database;
+
+/**
+ * Heads → chunk rows. Full runs become sealed rows; an open run replaces the row that an earlier
+ * flush wrote of it. Rows and the removal of the journal behind them are one transaction.
+ */
+final class Flusher implements AutoCloseable {
+  private static final Logger log = LoggerFactory.getLogger(Flusher.class);
+  private static final int BATCH = 500;
+
+  private final Database database;
+  private final Heads heads;
+  private final Map<Integer, Long> openRows = new HashMap<>();
+  private final AtomicBoolean busy = new AtomicBoolean();
+  private final ExecutorService thread =
+      Executors.newSingleThreadExecutor(Thread.ofPlatform().name("flusher").factory());
+  private long nextId;
+
+  Flusher(Database database, Heads heads, Map<Integer, Long> openRows, long nextId) {
+    this.database = database;
+    this.heads = heads;
+    this.openRows.putAll(openRows);
+    this.nextId = nextId;
+  }
+
+  boolean idle() {
+    return !busy.get();
+  }
+
+  /** Writes a snapshot that stands at a place of the journal; returns at once. */
+  void flush(List<Heads.Pending> snapshot, long journalUntil) {
+    busy.set(true);
+    thread.execute(
+        () -> {
+          try {
+            write(snapshot, journalUntil);
+          } catch (RuntimeException e) {
+            heads.unflushed(snapshot);
+            log.error("samples stay in the journal for now: {}", e.toString());
+          } finally {
+            busy.set(false);
+          }
+        });
+  }
+
+  /** The same, waiting for it and for those before. */
+  void flushNow(List<Heads.Pending> snapshot, long journalUntil) {
+    flush(snapshot, journalUntil);
+    close();
+  }
+
+  private void write(List<Heads.Pending> snapshot, long journalUntil) {
+    var rows = new ArrayList<ChunkRow>();
+    var replaced = new ArrayList<Long>();
+    var open = new HashMap<Integer, Long>();
+    for (var p : snapshot) {
+      for (var run : p.full()) {
+        rows.add(ChunkRow.of(nextId++, p.series(), run, true));
+      }
+      if (openRows.containsKey(p.series())) {
+        replaced.add(openRows.get(p.series()));
+      }
+      if (!p.open().isEmpty()) {
+        open.put(p.series(), nextId);
+        rows.add(ChunkRow.of(nextId++, p.series(), p.open(), false));
+      }
+    }
+    database.run(
+        s -> {
+          for (int i = 0; i < replaced.size(); i += BATCH) {
+            s.createMutationQuery("delete from Chunk where id in :ids")
+                .setParameterList("ids", replaced.subList(i, Math.min(i + BATCH, replaced.size())))
+                .executeUpdate();
+          }
+          s.insertMultiple(rows);
+          s.createMutationQuery("delete from Journal where sequence <= :until")
+              .setParameter("until", journalUntil)
+              .executeUpdate();
+        });
+    snapshot.forEach(p -> openRows.remove(p.series()));
+    openRows.putAll(open);
+    heads.flushed(snapshot);
+  }
+
+  @Override
+  public void close() {
+    thread.shutdown();
+    try {
+      thread.awaitTermination(30, TimeUnit.SECONDS);
+    } catch (InterruptedException e) {
+      Thread.currentThread().interrupt();
+    }
+  }
+}

@@ -1,0 +1,195 @@
+package vintrel.server.tell;
+
+import jakarta.servlet.http.HttpServletRequest;
+import java.time.Clock;
+import java.time.Instant;
+import java.time.ZoneId;
+import java.time.format.DateTimeFormatter;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.TreeMap;
+import org.springframework.stereotype.Controller;
+import org.springframework.ui.Model;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RequestParam;
+import org.springframework.web.bind.annotation.ResponseBody;
+import vintrel.core.series.Labels;
+import vintrel.core.tell.RoutingTable;
+import vintrel.server.keep.Database;
+import vintrel.server.keep.Definitions;
+import vintrel.server.web.PagePreferences;
+
+/** The page Notify: routing, recipients, deliveries. */
+@Controller
+class NotifyController {
+  private static final int SHOWN = 100;
+  private static final DateTimeFormatter TIME =
+      DateTimeFormatter.ofPattern("d MMM HH:mm:ss", Locale.ENGLISH);
+
+  private final Definitions definitions;
+  private final Database database;
+  private final Clock clock;
+
+  NotifyController(Definitions definitions, Database database, Clock clock) {
+    this.definitions = definitions;
+    this.database = database;
+    this.clock = clock;
+  }
+
+  public record RowView(String name, String when, String to, boolean more, String verdict) {}
+
+  public record RecipientView(String name, String title, List<String> channels) {}
+
+  public record DeliveryView(
+      long id,
+      String time,
+      String change,
+      String subject,
+      String recipient,
+      String channel,
+      String state,
+      int attempts,
+      String answer) {}
+
+  @GetMapping("/notify")
+  String page(Model model, HttpServletRequest request) {
+    model.addAttribute("routes", routes(null));
+    model.addAttribute("recipients", recipients());
+    model.addAttribute("deliveries", deliveries(PagePreferences.zone(request)));
+    model.addAttribute("tried", "");
+    model.addAttribute("told", List.of());
+    model.addAttribute("fault", "");
+    return "tell/notify";
+  }
+
+  @GetMapping("/notify/deliveries")
+  String deliveries(Model model, HttpServletRequest request) {
+    model.addAttribute("deliveries", deliveries(PagePreferences.zone(request)));
+    return "tell/notify :: deliveries";
+  }
+
+  /** Labels typed as {@code site=north-quay, priority=high}: who would be told, and why. */
+  @GetMapping("/notify/try")
+  String tryIt(@RequestParam(defaultValue = "") String labels, Model model) {
+    var map = new TreeMap<String, String>();
+    String fault = "";
+    for (var pair : labels.split(",")) {
+      int equals = pair.indexOf('=');
+      if (equals > 0) {
+        map.put(pair.substring(0, equals).strip(), pair.substring(equals + 1).strip());
+      } else if (!pair.isBlank()) {
+        fault = "write labels as name=value, with commas between; '" + pair.strip() + "' is not so";
+      }
+    }
+    var table = definitions.routing();
+    boolean asked = !labels.isBlank() && fault.isEmpty();
+    var typed = Labels.of(map);
+    model.addAttribute("routes", routes(asked ? typed : null));
+    model.addAttribute("tried", labels);
+    model.addAttribute("told", asked && table != null ? table.recipients(typed) : List.of());
+    model.addAttribute("fault", fault);
+    return "tell/notify :: routing";
+  }
+
+  @PostMapping("/notify/deliveries/{id}/resend")
+  String resend(@PathVariable long id, Model model, HttpServletRequest request) {
+    database.run(
+        s -> {
+          var row = s.get(DeliveryRow.class, id);
+          if (row != null && !row.state.equals(DeliveryRow.QUEUED)) {
+            row.state = DeliveryRow.QUEUED;
+            row.nextAt = clock.millis();
+            s.update(row);
+          }
+        });
+    return deliveries(model, request);
+  }
+
+  @GetMapping("/api/v1/deliveries")
+  @ResponseBody
+  List<Map<String, Object>> api() {
+    return rows().stream()
+        .map(
+            r -> {
+              var out = new LinkedHashMap<String, Object>();
+              out.put("id", r.id);
+              out.put("time", Instant.ofEpochMilli(r.madeAt).toString());
+              out.put("rule", r.rule);
+              out.put("series", r.series);
+              out.put("change", r.change);
+              out.put("recipient", r.recipient);
+              out.put("channel", r.channel);
+              out.put("subject", r.subject);
+              out.put("state", r.state.toLowerCase(Locale.ROOT));
+              out.put("attempts", r.attempts);
+              out.put("answer", r.answer);
+              return (Map<String, Object>) out;
+            })
+        .toList();
+  }
+
+  private List<RowView> routes(Labels tried) {
+    RoutingTable table = definitions.routing();
+    if (table == null) {
+      return List.of();
+    }
+    var verdicts = tried == null ? null : table.explain(tried);
+    var out = new java.util.ArrayList<RowView>();
+    for (int i = 0; i < table.routes().size(); i++) {
+      var r = table.routes().get(i);
+      var verdict = verdicts == null ? null : verdicts.get(i);
+      out.add(
+          new RowView(
+              r.name(),
+              r.whenText().isBlank() ? "everything else" : r.whenText(),
+              String.join(", ", r.recipients()),
+              r.more(),
+              verdict == null ? "" : (verdict.matched() ? "yes: " : "") + verdict.why()));
+    }
+    return out;
+  }
+
+  private List<RecipientView> recipients() {
+    return definitions.recipients().stream()
+        .map(
+            r ->
+                new RecipientView(
+                    r.name(),
+                    r.title(),
+                    r.channels().stream().map(c -> c.kind() + " " + c.shown()).toList()))
+        .toList();
+  }
+
+  private List<DeliveryRow> rows() {
+    return database.with(
+        s ->
+            s.createSelectionQuery("from Delivery order by id desc", DeliveryRow.class)
+                .setMaxResults(SHOWN)
+                .getResultList());
+  }
+
+  private List<DeliveryView> deliveries(ZoneId zone) {
+    return rows().stream()
+        .map(
+            r ->
+                new DeliveryView(
+                    r.id,
+                    TIME.format(Instant.ofEpochMilli(r.madeAt).atZone(zone)),
+                    r.change,
+                    r.subject,
+                    r.recipient,
+                    r.channel,
+                    switch (r.state) {
+                      case DeliveryRow.SENT -> "sent";
+                      case DeliveryRow.GIVEN_UP -> "given up";
+                      default -> r.attempts == 0 ? "queued" : "waiting";
+                    },
+                    r.attempts,
+                    r.answer))
+        .toList();
+  }
+}

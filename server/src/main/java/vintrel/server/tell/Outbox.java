@@ -1,0 +1,93 @@
+package vintrel.server.tell;
+
+import java.time.Clock;
+import java.util.List;
+import java.util.UUID;
+import org.hibernate.StatelessSession;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.stereotype.Service;
+import vintrel.core.series.Labels;
+import vintrel.core.tell.Channel;
+import vintrel.core.tell.MessageText;
+import vintrel.server.keep.Definitions;
+
+/** Routes messages and queues a delivery for each channel. */
+@Service
+public class Outbox {
+  private static final Logger log = LoggerFactory.getLogger(Outbox.class);
+
+  private final Definitions definitions;
+  private final Clock clock;
+
+  Outbox(Definitions definitions, Clock clock) {
+    this.definitions = definitions;
+    this.clock = clock;
+  }
+
+  /**
+   * Queues a message for everyone whom the routing table names, within the caller's transaction.
+   *
+   * @param labels what the routing table looks at
+   * @return the names of the recipients
+   */
+  public List<String> enqueue(
+      StatelessSession session,
+      String rule,
+      Labels labels,
+      String series,
+      String change,
+      MessageText text) {
+    var table = definitions.routing();
+    if (table == null) {
+      return List.of();
+    }
+    var names = table.recipients(labels);
+    var known = definitions.recipients();
+    for (var name : names) {
+      var recipient = known.stream().filter(r -> r.name().equals(name)).findFirst();
+      if (recipient.isEmpty()) {
+        log.warn("the routing table names {}, who is not defined", name);
+        continue;
+      }
+      for (var channel : recipient.get().channels()) {
+        session.insert(row(rule, series, change, text, name, channel));
+      }
+    }
+    return names;
+  }
+
+  private DeliveryRow row(
+      String rule,
+      String series,
+      String change,
+      MessageText text,
+      String recipient,
+      Channel channel) {
+    long now = clock.millis();
+    var row = new DeliveryRow();
+    row.idempotencyKey = UUID.randomUUID().toString();
+    row.madeAt = now;
+    row.rule = rule;
+    row.series = cut(series, 2000);
+    row.change = change;
+    row.recipient = recipient;
+    row.channel = channel.kind();
+    row.address =
+        switch (channel) {
+          case Channel.Mail m -> m.address();
+          case Channel.Chat c -> c.url();
+          case Channel.Webhook w -> w.url();
+        };
+    row.subject = cut(text.subject(), 1000);
+    row.body = cut(text.body(), 20000);
+    row.state = DeliveryRow.QUEUED;
+    row.nextAt = now;
+    row.answer = "";
+    return row;
+  }
+
+  static String cut(String text, int most) {
+    return text == null ? "" : text.length() <= most ? text : text.substring(0, most - 1) + "…";
+  }
+}

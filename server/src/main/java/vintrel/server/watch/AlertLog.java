@@ -1,0 +1,170 @@
+package vintrel.server.watch;
+
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.EnumMap;
+import java.util.List;
+import java.util.Map;
+import org.springframework.stereotype.Service;
+import vintrel.core.series.Labels;
+import vintrel.core.watch.Priority;
+import vintrel.core.watch.Rule;
+import vintrel.core.watch.Transition.Change;
+import vintrel.core.watch.WatchState;
+import vintrel.server.keep.Database;
+import vintrel.server.store.LabelText;
+
+/** What stands now, and what happened. */
+@Service
+public class AlertLog {
+  private final Watcher watcher;
+  private final Database database;
+
+  AlertLog(Watcher watcher, Database database) {
+    this.watcher = watcher;
+    this.database = database;
+  }
+
+  /** A series under a rule; priority is null unless a limit is passed. Times in ms. */
+  public record Alert(
+      long id,
+      Rule rule,
+      Labels labels,
+      WatchState state,
+      Priority priority,
+      double value,
+      String limit,
+      long since,
+      long raisedAt) {
+    public boolean acknowledged() {
+      return state == WatchState.ACKNOWLEDGED;
+    }
+  }
+
+  /** A past transition; priority is empty where none is concerned. */
+  public record Past(
+      String rule,
+      Labels labels,
+      Change change,
+      WatchState from,
+      WatchState to,
+      long at,
+      double value,
+      String priority,
+      String why) {}
+
+  /** All series that are not normal, most urgent first, then oldest first. */
+  public List<Alert> standing() {
+    var out = new ArrayList<Alert>();
+    for (var watched : watcher.rules()) {
+      watched.series.forEach(
+          (labels, row) -> {
+            var alert = alert(watched.rule, labels, row);
+            if (alert.state() != WatchState.NORMAL && alert.state() != WatchState.WAITING) {
+              out.add(alert);
+            }
+          });
+    }
+    out.sort(
+        Comparator.comparing((Alert a) -> !a.state().standing())
+            .thenComparing(
+                a -> a.priority() == null ? Priority.values().length : a.priority().ordinal())
+            .thenComparing(Alert::since));
+    return out;
+  }
+
+  /** All series of a rule. */
+  public List<Alert> of(String rule) {
+    return watcher.rules().stream()
+        .filter(w -> w.rule.name().equals(rule))
+        .flatMap(
+            w -> w.series.entrySet().stream().map(e -> alert(w.rule, e.getKey(), e.getValue())))
+        .sorted(Comparator.comparing((Alert a) -> a.labels()))
+        .toList();
+  }
+
+  /** The alert of an id, or null. */
+  public Alert byId(long id) {
+    for (var watched : watcher.rules()) {
+      for (var e : watched.series.entrySet()) {
+        if (e.getValue().id == id) {
+          return alert(watched.rule, e.getKey(), e.getValue());
+        }
+      }
+    }
+    return null;
+  }
+
+  private static Alert alert(Rule rule, Labels labels, WatchedRow row) {
+    int limit = row.limitIndex;
+    boolean known = limit >= 0 && limit < rule.limits().size();
+    return new Alert(
+        row.id,
+        rule,
+        labels,
+        WatchState.valueOf(row.state),
+        known ? rule.limits().get(limit).priority() : null,
+        row.reading,
+        known ? rule.limits().get(limit).words(rule.unit()) : "",
+        row.since,
+        row.raisedAt);
+  }
+
+  /** How many alerts stand, by priority. */
+  public Map<Priority, Integer> lamp() {
+    var out = new EnumMap<Priority, Integer>(Priority.class);
+    standing().stream()
+        .filter(a -> a.state().standing() && a.priority() != null)
+        .forEach(a -> out.merge(a.priority(), 1, Integer::sum));
+    return out;
+  }
+
+  /** Transitions of one series, newest first. */
+  public List<Past> history(String rule, Labels labels, int most) {
+    return database.with(
+        s ->
+            s
+                .createSelectionQuery(
+                    "from Transition where rule = :rule and labels = :labels order by at desc, id"
+                        + " desc",
+                    TransitionRow.class)
+                .setParameter("rule", rule)
+                .setParameter("labels", LabelText.write(labels))
+                .setMaxResults(most)
+                .getResultList()
+                .stream()
+                .map(AlertLog::past)
+                .toList());
+  }
+
+  /** Alerts raised within [from, to), oldest first. */
+  public List<Past> raised(long from, long to, int most) {
+    return database.with(
+        s ->
+            s
+                .createSelectionQuery(
+                    "from Transition where change = 'RAISED' and at >= :from and at < :to order by"
+                        + " at",
+                    TransitionRow.class)
+                .setParameter("from", from)
+                .setParameter("to", to)
+                .setMaxResults(most)
+                .getResultList()
+                .stream()
+                .map(AlertLog::past)
+                .toList());
+  }
+
+  private static Past past(TransitionRow r) {
+    return new Past(
+        r.rule,
+        LabelText.read(r.labels),
+        Change.valueOf(r.change),
+        WatchState.valueOf(r.fromState),
+        WatchState.valueOf(r.toState),
+        r.at,
+        r.reading,
+        r.priority,
+        r.why);
+  }
+}

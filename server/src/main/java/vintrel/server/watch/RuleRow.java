@@ -1,0 +1,19 @@
+package vintrel.server.watch;
+
+import jakarta.persistence.Column;
+import jakarta.persistence.Entity;
+import jakarta.persistence.Id;
+import jakarta.persistence.Table;
+
+/** What is remembered of a rule as a whole. */
+@Entity(name = "WatchedRule")
+@Table(name = "watched_rule")
+class RuleRow {
+  @Id String rule;
+
+  @Column(name = "registered_at")
+  long registeredAt;
+
+  @Column(name = "checked_until")
+  long checkedUntil;
+}

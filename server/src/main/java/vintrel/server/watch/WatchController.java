@@ -1,0 +1,238 @@
+package vintrel.server.watch;
+
+import jakarta.servlet.http.HttpServletRequest;
+import java.time.Clock;
+import java.time.Instant;
+import java.time.ZoneId;
+import java.time.format.DateTimeFormatter;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import org.springframework.http.HttpStatus;
+import org.springframework.stereotype.Controller;
+import org.springframework.ui.Model;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.ResponseBody;
+import org.springframework.web.server.ResponseStatusException;
+import vintrel.core.tell.MessageText;
+import vintrel.core.unit.Spans;
+import vintrel.core.unit.Units;
+import vintrel.core.watch.Priority;
+import vintrel.core.watch.Transition.Change;
+import vintrel.core.watch.WatchState;
+import vintrel.server.web.PagePreferences;
+import vintrel.server.web.Who;
+
+/** The pages of Watch: alarm list, rules, an alert's history; and the lamp. */
+@Controller
+class WatchController {
+  private static final DateTimeFormatter TIME =
+      DateTimeFormatter.ofPattern("EEE d MMM HH:mm:ss", Locale.ENGLISH);
+
+  private final AlertLog log;
+  private final Watcher watcher;
+  private final Clock clock;
+
+  WatchController(AlertLog log, Watcher watcher, Clock clock) {
+    this.log = log;
+    this.watcher = watcher;
+    this.clock = clock;
+  }
+
+  /** A row of the alarm list; shape is the priority's name, or empty. */
+  public record AlertView(
+      long id,
+      String rule,
+      String ruleName,
+      String series,
+      String state,
+      String stateClass,
+      String shape,
+      String reading,
+      String limit,
+      String age,
+      String summary,
+      boolean canAcknowledge) {}
+
+  public record LampView(String shape, int count) {}
+
+  public record RuleView(
+      String name,
+      String title,
+      String folder,
+      String query,
+      List<String> limits,
+      String every,
+      int series,
+      int raised,
+      String said,
+      String fault) {}
+
+  public record StepView(
+      String time, String change, String from, String to, String value, String why, String shape) {}
+
+  @GetMapping("/watch")
+  String alarms(Model model) {
+    fillAlarms(model);
+    return "watch/alarms";
+  }
+
+  @GetMapping("/watch/list")
+  String list(Model model) {
+    fillAlarms(model);
+    return "watch/alarms :: list";
+  }
+
+  private void fillAlarms(Model model) {
+    long now = clock.millis();
+    var standing = log.standing();
+    model.addAttribute(
+        "alerts",
+        standing.stream().filter(a -> a.state().standing()).map(a -> view(a, now)).toList());
+    model.addAttribute(
+        "others",
+        standing.stream().filter(a -> !a.state().standing()).map(a -> view(a, now)).toList());
+    model.addAttribute("ruleCount", watcher.rules().size());
+    model.addAttribute(
+        "seriesCount", watcher.rules().stream().mapToInt(r -> r.series.size()).sum());
+  }
+
+  private static AlertView view(AlertLog.Alert a, long now) {
+    var fields =
+        Map.<String, Object>of(
+            "labels", a.labels().asMap(),
+            "value", Units.format(a.value(), a.rule().unit()),
+            "limit", a.limit());
+    var summary = MessageText.render(a.rule().summary(), fields, "");
+    return new AlertView(
+        a.id(),
+        a.rule().name(),
+        a.rule().title(),
+        a.labels().isEmpty() ? "all" : a.labels().toString(),
+        a.state().text(),
+        a.state().name().toLowerCase(Locale.ROOT),
+        a.priority() == null ? "" : a.priority().text(),
+        Units.format(a.value(), a.rule().unit()),
+        a.limit(),
+        Spans.words(Math.max(0, now - (a.raisedAt() > 0 ? a.raisedAt() : a.since()))),
+        summary,
+        a.state() == WatchState.RAISED);
+  }
+
+  @PostMapping("/watch/alerts/{id}/acknowledge")
+  String acknowledge(@PathVariable long id, Model model) {
+    watcher.acknowledge(id, Who.name());
+    fillAlarms(model);
+    return "watch/alarms :: list";
+  }
+
+  @GetMapping("/watch/alerts/{id}")
+  String alert(@PathVariable long id, Model model, HttpServletRequest request) {
+    var alert = log.byId(id);
+    if (alert == null) {
+      throw new ResponseStatusException(HttpStatus.NOT_FOUND);
+    }
+    ZoneId zone = PagePreferences.zone(request);
+    model.addAttribute("alert", view(alert, clock.millis()));
+    model.addAttribute("query", alert.rule().query());
+    model.addAttribute("runbook", alert.rule().runbook());
+    model.addAttribute("owner", alert.rule().owner());
+    model.addAttribute(
+        "history",
+        log.history(alert.rule().name(), alert.labels(), 200).stream()
+            .map(
+                p ->
+                    new StepView(
+                        TIME.format(Instant.ofEpochMilli(p.at()).atZone(zone)),
+                        p.change().text(),
+                        p.from().text(),
+                        p.to().text(),
+                        Units.format(p.value(), alert.rule().unit()),
+                        p.why(),
+                        p.change() == Change.RAISED || p.change() == Change.ESCALATED
+                            ? p.priority().toLowerCase(Locale.ROOT)
+                            : ""))
+            .toList());
+    return "watch/alert";
+  }
+
+  @GetMapping("/watch/rules")
+  String rules(Model model) {
+    model.addAttribute("rules", watcher.rules().stream().map(this::view).toList());
+    return "watch/rules";
+  }
+
+  @GetMapping("/watch/rules/{name}")
+  String rule(@PathVariable String name, Model model) {
+    var watched =
+        watcher.rules().stream()
+            .filter(r -> r.rule.name().equals(name))
+            .findFirst()
+            .orElseThrow(() -> new ResponseStatusException(HttpStatus.NOT_FOUND));
+    long now = clock.millis();
+    model.addAttribute("rule", view(watched));
+    model.addAttribute("description", watched.rule.description());
+    model.addAttribute("series", log.of(name).stream().map(a -> view(a, now)).toList());
+    return "watch/rule";
+  }
+
+  private RuleView view(WatchedRule w) {
+    var r = w.rule;
+    int raised = (int) log.of(r.name()).stream().filter(a -> a.state().standing()).count();
+    String said =
+        w.checkedUntil == 0
+            ? "waiting for its first check"
+            : "checked %s ago in %d ms"
+                .formatted(Spans.words(Math.max(0, clock.millis() - w.checkedUntil)), w.millis);
+    return new RuleView(
+        r.name(),
+        r.title(),
+        r.folder(),
+        r.query().strip(),
+        r.limits().stream().map(l -> l.priority().text() + ": " + l.words(r.unit())).toList(),
+        Spans.words(r.every()),
+        w.series.size(),
+        raised,
+        said + (w.cut ? "; more series than the limit, the rest is not watched" : ""),
+        w.fault);
+  }
+
+  @GetMapping("/lamp")
+  String lamp(Model model) {
+    var counts = log.lamp();
+    var views = new ArrayList<LampView>();
+    for (var p : Priority.values()) {
+      if (counts.getOrDefault(p, 0) > 0) {
+        views.add(new LampView(p.text(), counts.get(p)));
+      }
+    }
+    model.addAttribute("lamp", views);
+    return "layout/parts :: lamp";
+  }
+
+  @GetMapping("/api/v1/alerts")
+  @ResponseBody
+  List<Map<String, Object>> api() {
+    return log.standing().stream()
+        .map(
+            a -> {
+              var out = new LinkedHashMap<String, Object>();
+              out.put("id", a.id());
+              out.put("rule", a.rule().name());
+              out.put("labels", a.labels().asMap());
+              out.put("state", a.state().text());
+              out.put("priority", a.priority() == null ? null : a.priority().text());
+              out.put("value", Double.isNaN(a.value()) ? null : a.value());
+              out.put("since", Instant.ofEpochMilli(a.since()).toString());
+              out.put(
+                  "raised",
+                  a.raisedAt() == 0 ? null : Instant.ofEpochMilli(a.raisedAt()).toString());
+              return (Map<String, Object>) out;
+            })
+        .toList();
+  }
+}

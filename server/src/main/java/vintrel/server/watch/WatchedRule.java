@@ -1,0 +1,31 @@
+package vintrel.server.watch;
+
+import java.util.Map;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.atomic.AtomicBoolean;
+import vintrel.core.query.Parser;
+import vintrel.core.query.Query;
+import vintrel.core.series.Labels;
+import vintrel.core.watch.Rule;
+import vintrel.core.watch.StateMachine;
+
+/** A rule at work: its machine, the state of its series, and how its checks go. */
+final class WatchedRule {
+  final Rule rule;
+  final Query query;
+  final StateMachine machine;
+  final Map<Labels, WatchedRow> series = new ConcurrentHashMap<>();
+  final AtomicBoolean checking = new AtomicBoolean();
+  volatile long registeredAt;
+  volatile long checkedUntil;
+  volatile long nextAt;
+  volatile long millis;
+  volatile String fault = "";
+  volatile boolean cut;
+
+  WatchedRule(Rule rule) {
+    this.rule = rule;
+    this.query = Parser.parse(rule.query());
+    this.machine = new StateMachine(rule);
+  }
+}

@@ -1,0 +1,364 @@
+package vintrel.server.watch;
+
+import jakarta.annotation.PreDestroy;
+import java.time.Clock;
+import java.time.ZoneOffset;
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.EnumSet;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.TreeMap;
+import java.util.concurrent.ConcurrentSkipListMap;
+import org.hibernate.StatelessSession;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.boot.context.event.ApplicationReadyEvent;
+import org.springframework.context.event.EventListener;
+import org.springframework.stereotype.Service;
+import vintrel.core.query.QueryException;
+import vintrel.core.series.Labels;
+import vintrel.core.tell.MessageText;
+import vintrel.core.unit.Spans;
+import vintrel.core.watch.Rule;
+import vintrel.core.watch.SeriesState;
+import vintrel.core.watch.StateMachine;
+import vintrel.core.watch.Transition;
+import vintrel.core.watch.Transition.Change;
+import vintrel.core.watch.WatchState;
+import vintrel.server.ask.Queries;
+import vintrel.server.keep.Database;
+import vintrel.server.keep.Definitions;
+import vintrel.server.store.LabelText;
+import vintrel.server.tell.Outbox;
+import vintrel.server.web.Settings;
+
+/**
+ * Checks rules. One thread looks for rules that are due; each check runs on a virtual thread, never
+ * two of one rule at once, so that a slow query delays only its own rule. After a restart the
+ * checks that were missed are made up, as far as fifteen minutes back.
+ */
+@Service
+public class Watcher {
+  private static final Logger log = LoggerFactory.getLogger(Watcher.class);
+  private static final long TICK = 250;
+  private static final long TIMEOUT = 20_000;
+  private static final long MOST_MISSED = 15 * Spans.MINUTE;
+  private static final Set<Change> TOLD =
+      EnumSet.of(
+          Change.RAISED,
+          Change.ESCALATED,
+          Change.EASED,
+          Change.CLEARED,
+          Change.NO_DATA,
+          Change.FAULT);
+
+  private final Definitions definitions;
+  private final Queries queries;
+  private final Database database;
+  private final Outbox outbox;
+  private final Clock clock;
+  private final int mostSeries;
+  private final Map<String, WatchedRule> rules = new ConcurrentSkipListMap<>();
+  private Thread thread;
+
+  Watcher(
+      Definitions definitions,
+      Queries queries,
+      Database database,
+      Outbox outbox,
+      Settings settings,
+      Clock clock) {
+    this.definitions = definitions;
+    this.queries = queries;
+    this.database = database;
+    this.outbox = outbox;
+    this.clock = clock;
+    this.mostSeries = settings.watch().mostSeries();
+  }
+
+  @EventListener(ApplicationReadyEvent.class)
+  synchronized void start() {
+    arrange();
+    thread = Thread.ofPlatform().daemon().name("watcher").start(this::run);
+  }
+
+  @EventListener
+  synchronized void changed(Definitions.Changed event) {
+    if (event.changes().stream().anyMatch(c -> c.kind().equals("rule"))) {
+      arrange();
+    }
+  }
+
+  private void arrange() {
+    var known = new HashSet<String>();
+    int place = 0;
+    for (var rule : definitions.rules()) {
+      known.add(rule.name());
+      var old = rules.get(rule.name());
+      if (old == null || !old.rule.equals(rule)) {
+        rules.put(rule.name(), load(rule, place));
+      }
+      place++;
+    }
+    rules.keySet().retainAll(known);
+  }
+
+  private WatchedRule load(Rule rule, int place) {
+    var watched = new WatchedRule(rule);
+    long now = clock.millis();
+    // Checks of many rules are spread over the interval by a fixed share for each.
+    watched.nextAt = now + Math.floorMod(place * 761L, Math.min(rule.every(), 5_000));
+    database.run(
+        s -> {
+          var row = s.get(RuleRow.class, rule.name());
+          if (row != null) {
+            watched.registeredAt = row.registeredAt;
+            watched.checkedUntil = row.checkedUntil;
+          }
+          s.createSelectionQuery("from WatchedSeries where rule = :rule", WatchedRow.class)
+              .setParameter("rule", rule.name())
+              .getResultList()
+              .forEach(r -> watched.series.put(LabelText.read(r.labels), r));
+        });
+    return watched;
+  }
+
+  private void run() {
+    while (!Thread.currentThread().isInterrupted()) {
+      long now = clock.millis();
+      for (var watched : rules.values()) {
+        if (watched.nextAt <= now && watched.checking.compareAndSet(false, true)) {
+          watched.nextAt = Math.max(watched.nextAt + watched.rule.every(), now + 1);
+          Thread.ofVirtual()
+              .name("check " + watched.rule.name())
+              .start(() -> checkDue(watched, now));
+        }
+      }
+      try {
+        Thread.sleep(TICK);
+      } catch (InterruptedException e) {
+        return;
+      }
+    }
+  }
+
+  private void checkDue(WatchedRule watched, long now) {
+    try {
+      long at = now - watched.rule.behind();
+      long every = watched.rule.every();
+      long missed = watched.checkedUntil == 0 ? 0 : at - watched.checkedUntil;
+      if (missed > 3 * every && missed <= MOST_MISSED) {
+        for (long t = watched.checkedUntil + every; t < at; t += every) {
+          check(watched, t);
+        }
+      }
+      check(watched, at);
+    } catch (RuntimeException e) {
+      log.error("rule {} could not be checked: {}", watched.rule.name(), e.toString());
+    } finally {
+      watched.checking.set(false);
+    }
+  }
+
+  /** Checks one rule at an instant; never two of the same rule at once. */
+  private void check(WatchedRule watched, long at) {
+    long started = System.nanoTime();
+    var rule = watched.rule;
+    var readings = new TreeMap<Labels, Double>();
+    try {
+      for (var r :
+          queries.evaluator().readings(watched.query, rule.line(), at, rule.every(), TIMEOUT)) {
+        readings.put(r.row().labels(), r.value());
+      }
+      watched.fault = "";
+    } catch (QueryException e) {
+      watched.fault = e.getMessage();
+      watched.checkedUntil = at;
+      return;
+    }
+    watched.cut = readings.size() > mostSeries;
+    watched.series.keySet().forEach(known -> readings.putIfAbsent(known, Double.NaN));
+    var steps = new ArrayList<Stepped>();
+    readings.entrySet().stream()
+        .limit(mostSeries)
+        .forEach(e -> step(watched, e.getKey(), e.getValue(), at, steps));
+    boolean registers = watched.registeredAt == 0 && !steps.isEmpty();
+    save(watched, steps, at, registers);
+    watched.checkedUntil = at;
+    watched.millis = (System.nanoTime() - started) / 1_000_000;
+  }
+
+  private record Stepped(Labels labels, WatchedRow row, StateMachine.Outcome outcome) {}
+
+  private void step(
+      WatchedRule watched, Labels labels, double value, long at, List<Stepped> steps) {
+    var row = watched.series.get(labels);
+    if (row == null && Double.isNaN(value)) {
+      return;
+    }
+    var before =
+        row == null ? SeriesState.initial(watched.rule.limits().size(), at) : row.toState();
+    var outcome = watched.machine.check(before, value, at);
+    if (row == null) {
+      row = new WatchedRow();
+      row.rule = watched.rule.name();
+      row.labels = LabelText.write(labels);
+    }
+    boolean same =
+        row.id != null
+            && outcome.transitions().isEmpty()
+            && outcome.state().limits().equals(before.limits())
+            && outcome.state().missingSince() == before.missingSince();
+    if (same) {
+      row.take(outcome.state());
+    } else {
+      steps.add(new Stepped(labels, row, outcome));
+    }
+  }
+
+  /** State, transitions and messages in one transaction; memory follows once it stands. */
+  private void save(WatchedRule watched, List<Stepped> steps, long at, boolean registers) {
+    boolean note = registers || at - watched.checkedUntil > 0;
+    if (steps.isEmpty() && !(note && at / Spans.MINUTE != watched.checkedUntil / Spans.MINUTE)) {
+      return;
+    }
+    database.run(
+        s -> {
+          for (var step : steps) {
+            step.row().take(step.outcome().state());
+            if (step.row().id == null) {
+              s.insert(step.row());
+            } else {
+              s.update(step.row());
+            }
+            step.outcome().transitions().forEach(t -> record(s, watched.rule, step.labels(), t));
+          }
+          if (registers) {
+            register(s, watched, steps.size(), at);
+          }
+          var row = s.get(RuleRow.class, watched.rule.name());
+          boolean isNew = row == null;
+          row = isNew ? new RuleRow() : row;
+          row.rule = watched.rule.name();
+          row.registeredAt = registers ? at : watched.registeredAt;
+          row.checkedUntil = at;
+          if (isNew) {
+            s.insert(row);
+          } else {
+            s.update(row);
+          }
+        });
+    if (registers) {
+      watched.registeredAt = at;
+    }
+    steps.forEach(step -> watched.series.put(step.labels(), step.row()));
+  }
+
+  private void record(StatelessSession s, Rule rule, Labels labels, Transition t) {
+    s.insert(row(rule, labels, t));
+    if (TOLD.contains(t.change())) {
+      var fields =
+          MessageText.fields(rule, labels, t, "/watch/rules/" + rule.name(), ZoneOffset.UTC, false);
+      outbox.enqueue(
+          s,
+          rule.name(),
+          routed(rule, labels, t.limit()),
+          labels.toString(),
+          t.change().text(),
+          MessageText.of(fields));
+    }
+  }
+
+  private static TransitionRow row(Rule rule, Labels labels, Transition t) {
+    var row = new TransitionRow();
+    row.rule = rule.name();
+    row.labels = LabelText.write(labels);
+    row.change = t.change().name();
+    row.fromState = t.from().name();
+    row.toState = t.to().name();
+    row.at = t.at();
+    row.reading = t.value();
+    row.priority = t.limit() < 0 ? "" : rule.limits().get(t.limit()).priority().name();
+    row.why = t.why().length() > 1000 ? t.why().substring(0, 1000) : t.why();
+    return row;
+  }
+
+  private void register(StatelessSession s, WatchedRule watched, int series, long at) {
+    var rule = watched.rule;
+    var why =
+        "the rule is at work and watches "
+            + series
+            + " series"
+            + ", checked every "
+            + Spans.words(rule.every());
+    var t =
+        new Transition(
+            Change.REGISTERED, WatchState.WAITING, WatchState.NORMAL, at, Double.NaN, -1, why);
+    var fields =
+        MessageText.fields(
+            rule, Labels.NONE, t, "/watch/rules/" + rule.name(), ZoneOffset.UTC, false);
+    outbox.enqueue(
+        s,
+        rule.name(),
+        routed(rule, Labels.NONE, -1),
+        "",
+        Change.REGISTERED.text(),
+        MessageText.of(fields));
+  }
+
+  /** The series' labels, the rule's own, and rule and priority themselves. */
+  private static Labels routed(Rule rule, Labels labels, int limit) {
+    var map = new TreeMap<>(labels.asMap());
+    map.putAll(rule.labels());
+    map.put("rule", rule.name());
+    if (limit >= 0) {
+      map.put("priority", rule.limits().get(limit).priority().text());
+    }
+    return Labels.of(map);
+  }
+
+  /**
+   * Acknowledges an alert.
+   *
+   * @throws IllegalArgumentException where there is no such alert
+   * @throws IllegalStateException where it does not stand or is acknowledged
+   */
+  void acknowledge(long id, String who) {
+    for (var watched : rules.values()) {
+      for (var entry : watched.series.entrySet()) {
+        if (entry.getValue().id == id) {
+          acknowledge(watched, entry.getKey(), entry.getValue(), who);
+          return;
+        }
+      }
+    }
+    throw new IllegalArgumentException("there is no alert " + id);
+  }
+
+  private void acknowledge(WatchedRule watched, Labels labels, WatchedRow row, String who) {
+    // Waits for a running check of the same rule, so that neither undoes the other's step.
+    while (!watched.checking.compareAndSet(false, true)) {
+      Thread.onSpinWait();
+    }
+    try {
+      var outcome = watched.machine.acknowledge(row.toState(), who, clock.millis());
+      save(watched, List.of(new Stepped(labels, row, outcome)), clock.millis(), false);
+    } finally {
+      watched.checking.set(false);
+    }
+  }
+
+  Collection<WatchedRule> rules() {
+    return rules.values();
+  }
+
+  @PreDestroy
+  void stop() {
+    if (thread != null) {
+      thread.interrupt();
+    }
+  }
+}

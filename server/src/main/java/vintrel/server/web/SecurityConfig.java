@@ -1,0 +1,148 @@
+package vintrel.server.web;
+
+import jakarta.servlet.FilterChain;
+import jakarta.servlet.ServletException;
+import jakarta.servlet.http.HttpServletRequest;
+import jakarta.servlet.http.HttpServletResponse;
+import java.io.IOException;
+import java.util.List;
+import org.springframework.context.annotation.Bean;
+import org.springframework.context.annotation.Configuration;
+import org.springframework.core.annotation.Order;
+import org.springframework.http.HttpMethod;
+import org.springframework.security.access.hierarchicalroles.RoleHierarchy;
+import org.springframework.security.access.hierarchicalroles.RoleHierarchyImpl;
+import org.springframework.security.authentication.UsernamePasswordAuthenticationToken;
+import org.springframework.security.config.Customizer;
+import org.springframework.security.config.annotation.web.builders.HttpSecurity;
+import org.springframework.security.config.http.SessionCreationPolicy;
+import org.springframework.security.core.authority.SimpleGrantedAuthority;
+import org.springframework.security.core.context.SecurityContextHolder;
+import org.springframework.security.crypto.bcrypt.BCryptPasswordEncoder;
+import org.springframework.security.crypto.password.PasswordEncoder;
+import org.springframework.security.web.SecurityFilterChain;
+import org.springframework.security.web.authentication.UsernamePasswordAuthenticationFilter;
+import org.springframework.security.web.header.writers.ReferrerPolicyHeaderWriter.ReferrerPolicy;
+import org.springframework.web.filter.OncePerRequestFilter;
+
+/**
+ * Who may do what. The API takes bearer tokens and knows no session; pages take a session, CSRF
+ * protection and roles: a viewer looks, an editor changes, an administrator keeps people and
+ * tokens. In the demo whoever comes is the demo user, an editor.
+ */
+@Configuration
+class SecurityConfig {
+  static final String POLICY =
+      "default-src 'self'; script-src 'self'; style-src 'self'; img-src 'self' data:; object-src"
+          + " 'none'; base-uri 'none'; frame-ancestors 'none'; form-action 'self'";
+
+  @Bean
+  PasswordEncoder passwordEncoder() {
+    return new BCryptPasswordEncoder();
+  }
+
+  @Bean
+  RoleHierarchy roleHierarchy() {
+    return RoleHierarchyImpl.withDefaultRolePrefix()
+        .role("ADMIN")
+        .implies("EDITOR")
+        .role("EDITOR")
+        .implies("VIEWER")
+        .build();
+  }
+
+  @Bean
+  @Order(1)
+  SecurityFilterChain api(HttpSecurity http, TokenCheck tokens) throws Exception {
+    return http.securityMatcher("/api/**", "/v1/**")
+        .csrf(c -> c.disable())
+        .sessionManagement(s -> s.sessionCreationPolicy(SessionCreationPolicy.STATELESS))
+        .requestCache(c -> c.disable())
+        .addFilterBefore(new TokenFilter(tokens), UsernamePasswordAuthenticationFilter.class)
+        .authorizeHttpRequests(
+            a ->
+                a.requestMatchers("/v1/**", "/api/v1/samples")
+                    .hasAnyAuthority("INGEST", "ALL")
+                    .requestMatchers(HttpMethod.POST, "/api/v1/definitions")
+                    .hasAuthority("ALL")
+                    .requestMatchers("/api/v1/**")
+                    .hasAnyAuthority("READ", "ALL")
+                    .anyRequest()
+                    .denyAll())
+        .exceptionHandling(
+            e ->
+                e.authenticationEntryPoint(
+                        (req, res, x) ->
+                            refuse(res, 401, "unauthenticated", "send Authorization: Bearer TOKEN"))
+                    .accessDeniedHandler(
+                        (req, res, x) ->
+                            refuse(res, 403, "forbidden", "this token's scope does not allow it")))
+        .build();
+  }
+
+  private static void refuse(HttpServletResponse res, int status, String code, String text)
+      throws IOException {
+    res.setStatus(status);
+    res.setContentType("application/json");
+    res.getWriter().write("{\"error\":{\"code\":\"" + code + "\",\"text\":\"" + text + "\"}}");
+  }
+
+  @Bean
+  @Order(2)
+  SecurityFilterChain pages(HttpSecurity http, Settings settings) throws Exception {
+    http.authorizeHttpRequests(
+            a ->
+                a.requestMatchers("/health/**", "/assets/**", "/signin", "/error", "/favicon.ico")
+                    .permitAll()
+                    .requestMatchers("/collect/tokens/**", "/people/**")
+                    .hasRole("ADMIN")
+                    .requestMatchers("/bench/**", "/prefs", "/signout", "/password")
+                    .hasRole("VIEWER")
+                    .requestMatchers(HttpMethod.GET, "/**")
+                    .hasRole("VIEWER")
+                    .requestMatchers("/dashboards/*/panels/**", "/notify/try")
+                    .hasRole("VIEWER")
+                    .anyRequest()
+                    .hasRole("EDITOR"))
+        .formLogin(f -> f.loginPage("/signin").defaultSuccessUrl("/", false).permitAll())
+        .logout(l -> l.logoutUrl("/signout").logoutSuccessUrl("/signin"))
+        .headers(
+            h ->
+                h.contentSecurityPolicy(c -> c.policyDirectives(POLICY))
+                    .referrerPolicy(r -> r.policy(ReferrerPolicy.SAME_ORIGIN))
+                    .frameOptions(Customizer.withDefaults()));
+    if (settings.demo()) {
+      http.anonymous(a -> a.principal("demo").authorities("ROLE_EDITOR"));
+    }
+    return http.build();
+  }
+
+  /** Reads the bearer token of a request. */
+  private static final class TokenFilter extends OncePerRequestFilter {
+    private final TokenCheck tokens;
+
+    TokenFilter(TokenCheck tokens) {
+      this.tokens = tokens;
+    }
+
+    @Override
+    protected void doFilterInternal(
+        HttpServletRequest request, HttpServletResponse response, FilterChain chain)
+        throws ServletException, IOException {
+      var header = request.getHeader("Authorization");
+      if (header != null && header.startsWith("Bearer ")) {
+        tokens
+            .holder(header.substring(7).strip())
+            .ifPresent(
+                h ->
+                    SecurityContextHolder.getContext()
+                        .setAuthentication(
+                            UsernamePasswordAuthenticationToken.authenticated(
+                                h.name(),
+                                null,
+                                List.of(new SimpleGrantedAuthority(h.scope().name())))));
+      }
+      chain.doFilter(request, response);
+    }
+  }
+}
