@@ -16,6 +16,7 @@ import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.ResponseBody;
 import vintrel.core.index.MetricEntry;
 import vintrel.core.picture.Picture;
+import vintrel.core.query.Parser;
 import vintrel.core.query.Printer;
 import vintrel.core.query.Vocabulary;
 import vintrel.core.series.Condition;
@@ -51,8 +52,25 @@ class BenchController {
   @GetMapping("/bench")
   String page(@RequestParam(name = "q", defaultValue = "") String query, Model model) {
     model.addAttribute("query", query);
+    model.addAttribute("examples", examples());
     fillCatalogue(model, "");
     return "ask/bench";
+  }
+
+  /** Queries to begin with, made of what is there: the counters and gauges with most series. */
+  private List<String> examples() {
+    return store.index().metrics().stream()
+        .filter(m -> !m.name().contains(".bucket") && !m.labels().isEmpty())
+        .sorted((a, b) -> Integer.compare(b.series(), a.series()))
+        .limit(4)
+        .map(
+            m ->
+                Printer.print(Parser.parse("\"" + m.name() + "\""))
+                    + (m.kind().cumulative()
+                        ? " then rate per minute then sum by "
+                        : " then mean by ")
+                    + m.labels().getFirst())
+        .toList();
   }
 
   @GetMapping("/bench/catalogue")

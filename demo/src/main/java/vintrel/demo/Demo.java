@@ -1,0 +1,154 @@
+package vintrel.demo;
+
+import java.io.IOException;
+import java.nio.charset.StandardCharsets;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.TreeMap;
+import java.util.concurrent.CompletableFuture;
+import java.util.concurrent.CompletionException;
+
+/** Loads the definitions, sends a week of history, then lives on. */
+public final class Demo {
+  private static final long SEED = 20_260_301;
+  private static final long COARSE = 60_000;
+  private static final long FINE = 10_000;
+  private static final long WINDOW = 2 * Fleet.HOUR;
+  private static final List<String> FILES =
+      List.of("boarding", "fleet", "services", "rules", "notify", "jobs");
+
+  private final VintrelClient client;
+  private final Fleet fleet;
+  private final long step;
+
+  private Demo(VintrelClient client, Fleet fleet, long step) {
+    this.client = client;
+    this.fleet = fleet;
+    this.step = step;
+  }
+
+  public static void main(String[] args) throws Exception {
+    var options = new TreeMap<String, String>();
+    for (int i = 0; i + 1 < args.length; i += 2) {
+      options.put(args[i], args[i + 1]);
+    }
+    var server = options.getOrDefault("--server", "http://127.0.0.1:8420");
+    int port = Integer.parseInt(options.getOrDefault("--port", "8421"));
+    int mailPort = Integer.parseInt(options.getOrDefault("--mail-port", "8422"));
+    long step = 1000 * Long.parseLong(options.getOrDefault("--step", "10"));
+    double days = Double.parseDouble(options.getOrDefault("--days", "7"));
+    var token = System.getenv("VINTREL_BOOTSTRAP_TOKEN");
+    if (token == null || token.isEmpty()) {
+      System.err.println("demo: VINTREL_BOOTSTRAP_TOKEN is not set");
+      System.exit(2);
+    }
+    var client = new VintrelClient(server, token);
+    client.awaitReady();
+    long now = System.currentTimeMillis() / COARSE * COARSE;
+    var fleet = new Fleet(SEED, now);
+    var demo = new Demo(client, fleet, step);
+    try (var standIns = new StandIns(fleet, port, mailPort, demo::pulse)) {
+      standIns.start();
+      demo.history(now, (long) (days * Fleet.DAY));
+      demo.define(port);
+      System.err.printf(
+          "vintrel: ready on %s   (mail, chat and fleet controller: http://localhost:%d)%n",
+          server.replace("127.0.0.1", "localhost"), port);
+      demo.live();
+    }
+  }
+
+  private void define(int port) throws IOException, InterruptedException {
+    var all = new StringBuilder();
+    for (var file : FILES) {
+      try (var in = Demo.class.getResourceAsStream("/definitions/" + file + ".yaml")) {
+        all.append("---\n")
+            .append(new String(in.readAllBytes(), StandardCharsets.UTF_8))
+            .append('\n');
+      }
+    }
+    client.definitions(all.toString().replace("STAND-INS", "http://127.0.0.1:" + port));
+  }
+
+  /** Sends what is missing of the time before now; the next window is built while one is sent. */
+  private void history(long now, long length) throws IOException, InterruptedException {
+    long started = System.nanoTime();
+    long from = Math.max(now - length, client.newest("host.cpu.busy") + COARSE);
+    from = Math.ceilDiv(from, COARSE) * COARSE;
+    long points = 0;
+    CompletableFuture<Void> sending = CompletableFuture.completedFuture(null);
+    for (long a = from; a < now; a += WINDOW) {
+      var writer = new OtlpWriter();
+      fill(writer, a, Math.min(now, a + WINDOW));
+      points += writer.points();
+      var request = writer.take();
+      join(sending);
+      sending = CompletableFuture.runAsync(() -> send(request));
+    }
+    join(sending);
+    if (points > 0) {
+      System.err.printf(
+          "vintrel: %,d samples of history sent in %.1f s%n",
+          points, (System.nanoTime() - started) / 1e9);
+    }
+  }
+
+  private static void join(CompletableFuture<Void> sending) throws IOException {
+    try {
+      sending.join();
+    } catch (CompletionException e) {
+      throw new IOException(e.getCause().getMessage(), e.getCause());
+    }
+  }
+
+  private void send(byte[] request) {
+    try {
+      client.metrics(request);
+    } catch (IOException e) {
+      throw new CompletionException(e);
+    } catch (InterruptedException e) {
+      Thread.currentThread().interrupt();
+    }
+  }
+
+  private void fill(OtlpWriter writer, long from, long to) {
+    for (var signal : fleet.signals()) {
+      for (long t = from; t < to; t += COARSE) {
+        writer.add(signal, t, signal.next(t, COARSE / 1000.0));
+      }
+    }
+    for (var signal : fleet.fine()) {
+      for (long t = from; t < to; t += FINE) {
+        writer.add(signal, t, signal.next(t, FINE / 1000.0));
+      }
+    }
+  }
+
+  private long last = System.currentTimeMillis();
+
+  /** Sends the present values of all signals, now. */
+  synchronized void pulse() {
+    long t = System.currentTimeMillis();
+    double seconds = (t - last) / 1000.0;
+    last = t;
+    var writer = new OtlpWriter();
+    var all = new ArrayList<>(fleet.signals());
+    all.addAll(fleet.fine());
+    all.forEach(s -> writer.add(s, t, s.next(t, seconds)));
+    try {
+      client.metrics(writer.take());
+    } catch (IOException e) {
+      System.err.println("demo: Vintrel can't be reached: " + e.getMessage());
+    } catch (InterruptedException e) {
+      Thread.currentThread().interrupt();
+    }
+  }
+
+  private void live() throws InterruptedException {
+    while (!Thread.currentThread().isInterrupted()) {
+      long now = System.currentTimeMillis();
+      Thread.sleep(step - Math.floorMod(now, step));
+      pulse();
+    }
+  }
+}

@@ -1,0 +1,89 @@
+package vintrel.demo;
+
+import java.io.IOException;
+import java.net.URI;
+import java.net.http.HttpClient;
+import java.net.http.HttpRequest;
+import java.net.http.HttpResponse;
+import java.time.Duration;
+
+/** Vintrel's public endpoints, as any sender uses them. */
+final class VintrelClient {
+  private final HttpClient http =
+      HttpClient.newBuilder().connectTimeout(Duration.ofSeconds(5)).build();
+  private final String base;
+  private final String token;
+
+  VintrelClient(String base, String token) {
+    this.base = base;
+    this.token = token;
+  }
+
+  void awaitReady() throws InterruptedException {
+    for (int i = 0; i < 600; i++) {
+      try {
+        var answer =
+            http.send(
+                HttpRequest.newBuilder(URI.create(base + "/health/ready"))
+                    .timeout(Duration.ofSeconds(2))
+                    .build(),
+                HttpResponse.BodyHandlers.discarding());
+        if (answer.statusCode() == 200) {
+          return;
+        }
+      } catch (IOException e) {
+        // It is still starting.
+      }
+      Thread.sleep(100);
+    }
+    throw new IllegalStateException("Vintrel did not become ready at " + base);
+  }
+
+  /** Sends metrics; waits and comes again where the server is busy. */
+  void metrics(byte[] request) throws IOException, InterruptedException {
+    while (true) {
+      var answer = post("/v1/metrics", "application/x-protobuf", request);
+      if (answer.statusCode() == 200) {
+        return;
+      }
+      if (answer.statusCode() != 503 && answer.statusCode() != 429) {
+        throw new IOException("metrics were refused: " + answer.statusCode() + " " + answer.body());
+      }
+      Thread.sleep(1000L * answer.headers().firstValueAsLong("Retry-After").orElse(1));
+    }
+  }
+
+  void definitions(String yaml) throws IOException, InterruptedException {
+    var answer = post("/api/v1/definitions", "application/yaml", yaml.getBytes("UTF-8"));
+    if (answer.statusCode() != 200) {
+      throw new IOException("definitions were refused: " + answer.body());
+    }
+  }
+
+  /** The time of the newest sample of a metric, or 0 where it is not known. */
+  long newest(String metric) throws IOException, InterruptedException {
+    var request =
+        HttpRequest.newBuilder(URI.create(base + "/api/v1/series?match=" + metric))
+            .header("Authorization", "Bearer " + token)
+            .build();
+    var body = http.send(request, HttpResponse.BodyHandlers.ofString()).body();
+    long newest = 0;
+    var matcher = java.util.regex.Pattern.compile("\"last\":(\\d+)").matcher(body);
+    while (matcher.find()) {
+      newest = Math.max(newest, Long.parseLong(matcher.group(1)));
+    }
+    return newest;
+  }
+
+  private HttpResponse<String> post(String path, String type, byte[] body)
+      throws IOException, InterruptedException {
+    var request =
+        HttpRequest.newBuilder(URI.create(base + path))
+            .header("Authorization", "Bearer " + token)
+            .header("Content-Type", type)
+            .timeout(Duration.ofSeconds(60))
+            .POST(HttpRequest.BodyPublishers.ofByteArray(body))
+            .build();
+    return http.send(request, HttpResponse.BodyHandlers.ofString());
+  }
+}

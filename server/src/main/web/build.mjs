@@ -1,0 +1,31 @@
+// Bundles scripts, styles, fonts and icons into target/classes/static/assets.
+import { build } from 'esbuild';
+import { execFileSync } from 'node:child_process';
+import { cpSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+
+const out = '../../../target/classes/static/assets';
+rmSync(out, { recursive: true, force: true });
+mkdirSync(`${out}/fonts`, { recursive: true });
+
+await build({
+  entryPoints: ['src/app.js', 'src/dashboard.js', 'src/bench.js'],
+  bundle: true,
+  minify: true,
+  splitting: true,
+  format: 'esm',
+  target: 'es2022',
+  outdir: out,
+  chunkNames: 'part-[hash]',
+  logLevel: 'warning',
+});
+
+for (const face of ['next', 'mono']) {
+  const from = `node_modules/@fontsource-variable/atkinson-hyperlegible-${face}/files`;
+  for (const range of ['latin', 'latin-ext']) {
+    const file = `atkinson-hyperlegible-${face}-${range}-wght-normal.woff2`;
+    cpSync(`${from}/${file}`, `${out}/fonts/${file}`);
+  }
+}
+execFileSync('node_modules/.bin/tailwindcss', ['-i', 'src/app.css', '-o', `${out}/app.css`, '--minify'], { stdio: ['ignore', 'ignore', 'inherit'] });
+const icon = readFileSync('src/icon.svg', 'utf8');
+writeFileSync(`${out}/icon.svg`, icon);

@@ -1,0 +1,106 @@
+// What every page runs: htmx, Alpine, the rail, keys, theme and zone.
+import './htmx.js';
+import Alpine from '@alpinejs/csp';
+import { startRail } from './rail.js';
+import { cookie } from './words.js';
+
+document.addEventListener('htmx:config:request', (e) => {
+  const headers = e.detail.ctx?.request?.headers;
+  if (headers) headers['X-CSRF-TOKEN'] = document.querySelector('meta[name=csrf]')?.content || '';
+});
+
+// Theme: as chosen, else as the system has it.
+const dark = matchMedia('(prefers-color-scheme: dark)');
+function theme(choice) {
+  document.documentElement.dataset.theme = choice === 'system' ? (dark.matches ? 'night' : 'day') : choice;
+  document.dispatchEvent(new Event('vintrel:theme'));
+}
+const chosen = () => document.documentElement.dataset.choice || 'system';
+theme(chosen());
+dark.addEventListener('change', () => theme(chosen()));
+
+// The zone of this browser, until the person chooses another.
+const here = Intl.DateTimeFormat().resolvedOptions().timeZone || 'UTC';
+if (!/vintrel-zone=/.test(document.cookie)) {
+  cookie('vintrel-zone', here.replace('/', '%2F'));
+  document.documentElement.dataset.zone = here;
+}
+
+Alpine.data('theme', () => ({
+  choice: chosen(),
+  pick(e) {
+    this.choice = e.currentTarget.dataset.choice;
+    document.documentElement.dataset.choice = this.choice;
+    cookie('vintrel-theme', this.choice);
+    theme(this.choice);
+  },
+  get isDay() { return this.choice === 'day'; },
+  get isNight() { return this.choice === 'night'; },
+  get isSystem() { return this.choice === 'system'; },
+}));
+
+Alpine.data('goto', () => ({
+  open: false,
+  text: '',
+  places: [],
+  at: 0,
+  async show() {
+    this.open = true;
+    this.text = '';
+    this.at = 0;
+    this.$nextTick(() => this.$refs.input.focus());
+    if (!this.places.length) this.places = await (await fetch('/goto')).json();
+  },
+  close() { this.open = false; },
+  get found() {
+    const words = this.text.toLowerCase().split(/\s+/).filter(Boolean);
+    return this.places.filter((p) => words.every((w) => (p.kind + ' ' + p.title).toLowerCase().includes(w))).slice(0, 12).map((p, i) => ({ ...p, mark: i === this.at ? 'at' : '' }));
+  },
+  type(e) { this.text = e.target.value; this.at = 0; },
+  key(e) {
+    const n = this.found.length;
+    if (e.key === 'ArrowDown') { this.at = Math.min(n - 1, this.at + 1); e.preventDefault(); }
+    if (e.key === 'ArrowUp') { this.at = Math.max(0, this.at - 1); e.preventDefault(); }
+    if (e.key === 'Enter' && n) location.href = this.found[this.at].url;
+    if (e.key === 'Escape') this.close();
+  },
+  init() {
+    document.addEventListener('keydown', (e) => {
+      if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === 'k') { e.preventDefault(); this.show(); }
+    });
+  },
+}));
+
+Alpine.data('help', () => ({
+  open: false,
+  close() { this.open = false; },
+  init() {
+    document.addEventListener('keydown', (e) => {
+      const typing = e.target.closest?.('input, textarea, select, .editor');
+      if (e.key === '?' && !typing) this.open = true;
+      if (e.key === 'Escape') this.open = false;
+    });
+  },
+}));
+Alpine.start();
+startRail();
+
+// The alarm list by keyboard: j, k move, a acknowledges, Enter opens.
+document.addEventListener('keydown', (e) => {
+  if (e.ctrlKey || e.metaKey || e.altKey || e.target.closest?.('input, textarea, select, .editor')) return;
+  const rows = [...document.querySelectorAll('.alarm[tabindex]')];
+  if (!rows.length) return;
+  const i = rows.indexOf(document.activeElement.closest?.('.alarm'));
+  if (e.key === 'j') rows[Math.min(rows.length - 1, i + 1)].focus();
+  if (e.key === 'k') rows[Math.max(0, i - 1)].focus();
+  if (e.key === 'a' && i >= 0) rows[i].querySelector('[data-acknowledge]')?.click();
+  if (e.key === 'Enter' && i >= 0 && document.activeElement === rows[i]) location.href = rows[i].dataset.url;
+});
+
+// Closes open menus on a click elsewhere and on Escape.
+document.addEventListener('click', (e) => {
+  for (const menu of document.querySelectorAll('details.menu[open]')) if (!menu.contains(e.target)) menu.open = false;
+});
+document.addEventListener('keydown', (e) => {
+  if (e.key === 'Escape') for (const menu of document.querySelectorAll('details.menu[open]')) menu.open = false;
+});

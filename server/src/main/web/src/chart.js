@@ -1,0 +1,218 @@
+// Draws a picture that the server computed. No numbers are made here: only pixels and gestures.
+import * as echarts from 'echarts/core';
+import { LineChart } from 'echarts/charts';
+import { GridComponent, MarkLineComponent } from 'echarts/components';
+import { CanvasRenderer } from 'echarts/renderers';
+import { setRange } from './range.js';
+import { el, stamp } from './words.js';
+
+echarts.use([LineChart, GridComponent, MarkLineComponent, CanvasRenderer]);
+const charts = new Set();
+const colour = (name) => getComputedStyle(document.documentElement).getPropertyValue(name).trim();
+
+export function chart(host, { bare = false } = {}) {
+  const canvas = el('div', { class: 'absolute inset-0' });
+  host.append(canvas);
+  const self = { host, off: new Set(), picture: null, draw, dispose, shared };
+  let instance = null;
+  const box = { left: 0, right: 8, top: 6, bottom: 22 };
+
+  function draw(picture, limits = []) {
+    self.picture = picture;
+    self.limits = limits;
+    if (!instance) {
+      instance = echarts.init(canvas, null, { renderer: 'canvas' });
+      new ResizeObserver(() => { instance.resize(); self.picture && paint(); }).observe(host);
+      gestures();
+      charts.add(self);
+    }
+    paint();
+  }
+
+  function paint() {
+    const { picture, limits } = self;
+    const ticks = picture.axis.ticks, faint = colour('--faint'), line = colour('--line'), font = '"Atkinson Mono", monospace';
+    const texts = new Map(ticks.map((k) => [k.at, k.text]));
+    box.left = bare ? 0 : Math.max(26, ...ticks.map((k) => k.text.length * 6.9)) + 8;
+    box.bottom = bare ? 0 : 22;
+    box.right = bare ? 0 : 8;
+    const times = new Map(picture.timeTicks.map((k) => [k.at, k.text]));
+    const label = { fontFamily: font, fontSize: 11.5, color: faint };
+    instance.setOption({
+      animation: false,
+      grid: { ...box, containLabel: false },
+      xAxis: { type: 'value', min: picture.from, max: picture.to, axisLine: { show: !bare, lineStyle: { color: line } }, splitLine: { show: false }, axisTick: { show: !bare, customValues: [...times.keys()], lineStyle: { color: line } }, axisLabel: { ...label, show: !bare, customValues: [...times.keys()], formatter: (v) => times.get(v) ?? '', hideOverlap: true } },
+      yAxis: { type: 'value', min: picture.axis.min, max: picture.axis.max, axisTick: { show: false, customValues: ticks.map((k) => k.at) }, splitLine: { show: !bare, lineStyle: { color: line, width: 1 } }, axisLabel: { ...label, show: !bare, customValues: ticks.map((k) => k.at), formatter: (v) => texts.get(v) ?? '' }, interval: ticks.length > 1 ? ticks[1].at - ticks[0].at : undefined },
+      series: picture.traces.flatMap((trace, i) => self.off.has(trace.name) ? [] : lines(trace, i)).concat(limitLines(limits)),
+    }, { notMerge: true });
+  }
+
+  function lines(trace, i) {
+    const c = colour('--s' + trace.colour), out = [];
+    const points = (v) => trace.times.map((t, k) => [t, v[k]]);
+    if (trace.low && !bare) {
+      const base = { type: 'line', symbol: 'none', silent: true, stack: 'envelope' + i, lineStyle: { width: 0 }, stackStrategy: 'all', z: 1 };
+      out.push({ ...base, data: points(trace.low) });
+      out.push({ ...base, data: points(trace.high.map((h, k) => (h == null ? null : h - trace.low[k]))), areaStyle: { color: c, opacity: Number(colour('--env')) } });
+    }
+    const lonely = trace.values.map((v, k) => v != null && trace.values[k - 1] == null && trace.values[k + 1] == null);
+    out.push({ type: 'line', name: trace.name, data: points(trace.values), symbol: (v, p) => (lonely[p.dataIndex] ? 'circle' : 'none'), symbolSize: 4, showAllSymbol: true, silent: true, z: 2, lineStyle: { width: bare ? 1.4 : 1.7, color: c }, itemStyle: { color: c }, ...(bare ? { areaStyle: { color: c, opacity: 0.1 } } : {}) });
+    return out;
+  }
+
+  function limitLines(limits) {
+    if (!limits.length || bare) return [];
+    return [{ type: 'line', data: [], silent: true, markLine: { silent: true, symbol: 'none', animation: false, data: limits.map((l) => ({ yAxis: l.value, lineStyle: { color: colour('--' + l.priority), type: [6, 4], width: 1.2 }, label: { formatter: l.text, position: 'insideEndTop', color: colour('--' + l.priority), fontFamily: '"Atkinson Next", sans-serif', fontSize: 11.5, distance: [2, 1] } })) } }];
+  }
+
+  // From a pixel across to a time, and back.
+  const span = () => host.clientWidth - box.left - box.right;
+  const timeAt = (px) => self.picture.from + ((px - box.left) / span()) * (self.picture.to - self.picture.from);
+  const xOf = (t) => box.left + ((t - self.picture.from) / (self.picture.to - self.picture.from)) * span();
+
+  let cross, readout, drag;
+
+  function shared(t) {
+    if (!instance || bare) return;
+    cross ??= host.appendChild(el('div', { class: 'cross' }));
+    const px = xOf(t ?? NaN);
+    cross.hidden = !(px >= box.left && px <= host.clientWidth);
+    if (!cross.hidden) cross.style.left = px + 'px';
+  }
+
+  function gestures() {
+    if (bare) return;
+    host.addEventListener('pointermove', (e) => { if (e.pointerType === 'mouse' || e.buttons) hover(e); });
+    host.addEventListener('pointerleave', leave);
+    host.addEventListener('pointerdown', (e) => {
+      if (e.button !== 0 || e.offsetX < box.left) return;
+      const start = e.clientX - host.getBoundingClientRect().left;
+      drag = el('div', { class: 'drag' });
+      let now = start;
+      const move = (ev) => {
+        now = Math.max(box.left, Math.min(host.clientWidth - box.right, ev.clientX - host.getBoundingClientRect().left));
+        if (Math.abs(now - start) > 4 && !drag.isConnected) host.append(drag);
+        drag.style.left = Math.min(start, now) + 'px';
+        drag.style.width = Math.abs(now - start) + 'px';
+      };
+      const up = () => {
+        removeEventListener('pointermove', move);
+        removeEventListener('pointerup', up);
+        const was = drag.isConnected;
+        drag.remove();
+        if (was) setRange(Math.round(timeAt(Math.min(start, now))), Math.round(timeAt(Math.max(start, now))));
+      };
+      addEventListener('pointermove', move);
+      addEventListener('pointerup', up);
+    });
+  }
+
+  function hover(e) {
+    const rect = host.getBoundingClientRect(), px = e.clientX - rect.left, py = e.clientY - rect.top;
+    if (px < box.left || px > host.clientWidth - box.right) return leave();
+    const t = timeAt(px);
+    for (const other of charts) other.shared(t);
+    const rows = [];
+    let stampAt = null;
+    for (const trace of self.picture.traces) {
+      if (self.off.has(trace.name)) continue;
+      const k = nearest(trace.times, t);
+      if (k < 0 || trace.values[k] == null) continue;
+      stampAt ??= trace.times[k];
+      rows.push({ trace, v: trace.values[k], low: trace.low?.[k], high: trace.high?.[k] });
+    }
+    if (!rows.length) { readout?.remove(); readout = null; return; }
+    rows.sort((a, b) => b.v - a.v);
+    const axis = self.picture.axis, at = axis.max - ((py - box.top) / (host.clientHeight - box.top - box.bottom)) * (axis.max - axis.min);
+    const near = rows.reduce((a, b) => (Math.abs(b.v - at) < Math.abs(a.v - at) ? b : a));
+    const i = rows.indexOf(near), first = Math.max(0, Math.min(rows.length - 12, i - 6)), seen = rows.slice(first, first + 12);
+    const body = el('tbody', {}, ...seen.map((r) => el('tr', r === near ? { class: 'near' } : {}, el('td', {}, el('span', { class: 'stroke c' + r.trace.colour })), el('td', {}, r.trace.name), el('td', {}, number(r.v) + (r.low != null && r.high > r.low ? `  (${number(r.low)} to ${number(r.high)})` : '')))));
+    readout?.remove();
+    readout = el('div', { class: 'readout' }, el('div', { class: 'num' }, stamp(stampAt)), el('table', {}, body));
+    if (rows.length > seen.length) readout.append(el('div', { class: 'note' }, `and ${rows.length - seen.length} more`));
+    host.append(readout);
+    const w = readout.offsetWidth, h = readout.offsetHeight;
+    readout.style.left = (px + 16 + w > host.clientWidth ? Math.max(-8, px - w - 16) : px + 16) + 'px';
+    readout.style.top = Math.max(-20, Math.min(py - h / 2, host.clientHeight - h)) + 'px';
+  }
+
+  function number(v) {
+    const s = self.picture.scale;
+    return (v / s.divisor).toFixed(s.decimals).replace('-', '−') + s.suffix;
+  }
+
+  function leave() {
+    readout?.remove();
+    readout = null;
+    for (const other of charts) other.shared(null);
+  }
+
+  function nearest(times, t) {
+    let a = 0, b = times.length - 1;
+    if (b < 0) return -1;
+    while (a < b) { const m = (a + b) >> 1; if (times[m] < t) a = m + 1; else b = m; }
+    return a > 0 && t - times[a - 1] < times[a] - t ? a - 1 : a;
+  }
+
+  function dispose() {
+    charts.delete(self);
+    instance?.dispose();
+  }
+
+  document.addEventListener('vintrel:theme', () => instance && self.picture && paint());
+  document.fonts?.ready.then(() => instance && self.picture && paint());
+  return self;
+}
+
+// The legend: a table of last, min, max, mean; a click shows one alone, a click with Ctrl or Shift hides it.
+export function legend(host, view, { form = 'table' } = {}) {
+  const names = view.picture.traces;
+  host.replaceChildren();
+  if (form === 'none' || !names.length) return;
+  const toggle = (trace) => (e) => {
+    if (e.ctrlKey || e.metaKey || e.shiftKey) view.off.has(trace.name) ? view.off.delete(trace.name) : view.off.add(trace.name);
+    else if (view.off.size === names.length - 1 && !view.off.has(trace.name)) view.off.clear();
+    else { view.off.clear(); for (const n of names) if (n !== trace) view.off.add(n.name); }
+    view.draw(view.picture, view.limits);
+    legend(host, view, { form });
+  };
+  const entry = (trace) => el('button', { type: 'button', onclick: toggle(trace), 'aria-pressed': String(!view.off.has(trace.name)), title: trace.name + ' (click: alone, Ctrl+click: hide)' }, el('span', { class: 'stroke c' + trace.colour }), ' ' + trace.name);
+  if (form === 'names') {
+    host.className = 'names';
+    host.append(...names.map(entry));
+    return;
+  }
+  host.className = 'legend';
+  host.setAttribute('tabindex', '0');
+  host.setAttribute('role', 'region');
+  host.setAttribute('aria-label', 'Legend');
+  const head = el('tr', {}, el('th', { scope: 'col' }, 'Series'), ...['last', 'min', 'max', 'mean'].map((h) => el('th', { scope: 'col' }, h)));
+  host.append(el('table', {}, el('thead', {}, head), el('tbody', {}, ...names.map((trace) => el('tr', { class: view.off.has(trace.name) ? 'off' : '' }, el('td', {}, entry(trace)), ...trace.readout.map((r) => el('td', {}, r)))))));
+}
+
+// A summary for those who do not see the picture.
+export function summary(picture) {
+  const traces = picture.traces.slice(0, 8).map((t) => `${t.name}: last ${t.readout[0]}, from ${t.readout[1]} to ${t.readout[2]}`);
+  return `Chart of ${picture.traces.length} series from ${stamp(picture.from)} to ${stamp(picture.to)}. ${traces.join('; ')}`;
+}
+
+export function table(data) {
+  const head = el('tr', {}, ...data.heads.map((h) => el('th', { scope: 'col', class: h.number ? 'right' : '' }, h.name)));
+  const rows = data.rows.map((row) => el('tr', {}, ...row.map((cell, i) => el('td', { class: data.heads[i].number ? 'right num' : '' }, cell))));
+  const out = el('div', { class: 'overflow-auto flex-1 min-h-0', tabindex: '0', role: 'region', 'aria-label': 'Table' }, el('table', { class: 'grid-table' }, el('thead', {}, head), el('tbody', {}, ...rows)));
+  if (data.left) out.append(el('p', { class: 'note' }, `${data.left} more rows are not shown.`));
+  return out;
+}
+
+export function csv(picture) {
+  const quote = (s) => (/[",\n]/.test(s) ? `"${s.replaceAll('"', '""')}"` : s);
+  const times = [...new Set(picture.traces.flatMap((t) => t.times))].sort((a, b) => a - b);
+  const maps = picture.traces.map((t) => new Map(t.times.map((x, i) => [x, t.values[i]])));
+  return [['time', ...picture.traces.map((t) => quote(t.name))].join(',')].concat(times.map((t) => [new Date(t).toISOString(), ...maps.map((m) => m.get(t) ?? '')].join(','))).join('\n');
+}
+
+export function save(name, text) {
+  const link = el('a', { href: URL.createObjectURL(new Blob([text], { type: 'text/csv' })), download: name });
+  link.click();
+  URL.revokeObjectURL(link.href);
+}

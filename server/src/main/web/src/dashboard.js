@@ -1,0 +1,94 @@
+// A dashboard: every panel asks the server for its picture, and again when the range changes.
+import { chart, csv, legend, save, summary, table } from './chart.js';
+import { live } from './live.js';
+import { current, setRange } from './range.js';
+import { el, post } from './words.js';
+
+const root = document.querySelector('[data-dashboard]');
+const panels = [...document.querySelectorAll('.figure')].map(panel);
+
+function panel(figure) {
+  const body = figure.querySelector('.body'), show = figure.dataset.show;
+  const self = { figure, view: null, abort: null, refresh };
+
+  async function refresh() {
+    self.abort?.abort();
+    self.abort = new AbortController();
+    const wait = setTimeout(() => figure.classList.add('waiting'), 200);
+    const p = new URLSearchParams(location.search);
+    p.set('from', current().from);
+    p.set('to', current().to);
+    p.set('width', body.clientWidth);
+    p.set('height', Math.max(80, body.clientHeight * (show === 'LINES' ? 0.6 : 1)) | 0);
+    try {
+      put(await post(`/dashboards/${root.dataset.dashboard}/panels/${figure.dataset.panel}`, p, self.abort.signal));
+      figure.dataset.done = Date.now();
+    } catch (e) {
+      if (e.name !== 'AbortError') fault(e);
+    } finally {
+      clearTimeout(wait);
+      figure.classList.remove('waiting');
+    }
+  }
+
+  function clear() {
+    self.view?.dispose();
+    self.view = null;
+    body.replaceChildren();
+  }
+
+  function fault(e) {
+    clear();
+    figure.querySelector('.reading').textContent = '';
+    const code = e.detail?.code;
+    body.append(el('div', { class: 'empty', role: 'status' }, el('div', { class: 'fault' }, e.detail ? e.message : 'The server can’t be reached.'), code ? el('div', { class: 'num' }, code) : null, el('button', { class: 'btn mx-auto', type: 'button', onclick: refresh }, 'Try again')));
+    figure.dataset.done = Date.now();
+  }
+
+  function put(data) {
+    figure.querySelector('.reading').textContent = show === 'LINES' ? data.reading : '';
+    if (data.empty) {
+      clear();
+      const go = data.empty.nearest ? el('button', { class: 'btn mx-auto', type: 'button', onclick: () => setRange(data.empty.nearest - 1800e3, data.empty.nearest + 60e3) }, 'Go to the newest sample') : null;
+      body.append(el('div', { class: 'empty', role: 'status' }, data.empty.text, go));
+      return;
+    }
+    if (show === 'TABLE') { clear(); body.append(table(data.table)); return; }
+    if (!self.view) {
+      body.replaceChildren();
+      if (show === 'NUMBER') self.big = body.appendChild(el('div', { class: 'big' }));
+      self.plot = body.appendChild(el('div', { class: 'plot', role: 'img' }));
+      if (show === 'LINES') self.legend = body.appendChild(el('div'));
+      self.view = chart(self.plot, { bare: show === 'NUMBER' });
+    }
+    if (show === 'NUMBER') {
+      self.big.className = 'big' + (data.number.passed ? ' passed-' + data.number.passed : '');
+      self.big.replaceChildren(data.number.value, el('small', {}, data.number.unit));
+    }
+    self.view.picture = data.picture;
+    if (self.legend && !self.legend.contains(document.activeElement)) legend(self.legend, self.view, { form: figure.dataset.legend });
+    self.view.draw(data.picture, data.limits || []);
+    self.plot.setAttribute('aria-label', summary(data.picture));
+  }
+
+  figure.querySelector('[data-csv]')?.addEventListener('click', () => self.view && save(figure.dataset.panel + '.csv', csv(self.view.picture)));
+  figure.querySelector('[data-open]')?.addEventListener('click', (e) => {
+    e.preventDefault();
+    location.href = '/bench?' + new URLSearchParams({ q: figure.dataset.query.trim(), ...current() });
+  });
+  return self;
+}
+
+for (const select of document.querySelectorAll('[data-control]')) {
+  select.addEventListener('change', () => {
+    const p = new URLSearchParams(location.search);
+    p.delete(select.name);
+    if (select.value) p.append(select.name, select.value);
+    history.pushState(null, '', `${location.pathname}?${p}`);
+    panels.forEach((one) => one.refresh());
+  });
+}
+
+const all = () => panels.forEach((one) => one.refresh());
+live(all);
+document.fonts.ready.then(all);

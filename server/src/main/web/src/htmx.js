@@ -1,0 +1,4 @@
+import htmx from 'htmx.org';
+
+window.htmx = htmx;
+export default htmx;
