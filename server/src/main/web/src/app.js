@@ -82,8 +82,8 @@ Alpine.data('help', () => ({
     });
   },
 }));
-Alpine.start();
 startRail();
+Alpine.start();
 
 // The alarm list by keyboard: j, k move, a acknowledges, Enter opens.
 document.addEventListener('keydown', (e) => {

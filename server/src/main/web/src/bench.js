@@ -48,7 +48,7 @@ function put(data) {
   $('hollow').replaceChildren();
   if (data.empty) {
     $('hollow').append(data.empty.text);
-    if (data.empty.nearest) $('hollow').append(el('button', { class: 'btn mx-auto', type: 'button', onclick: () => setRange(data.empty.nearest - 1800e3, data.empty.nearest + 60e3) }, 'Go to the newest sample'));
+    if (data.empty.nearest) $('hollow').append(el('button', { class: 'btn', type: 'button', onclick: () => setRange(data.empty.nearest - 1800e3, data.empty.nearest + 60e3) }, 'Go to the newest sample'));
   }
   show();
 }

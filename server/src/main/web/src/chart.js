@@ -11,7 +11,7 @@ const charts = new Set();
 const colour = (name) => getComputedStyle(document.documentElement).getPropertyValue(name).trim();
 
 export function chart(host, { bare = false } = {}) {
-  const canvas = el('div', { class: 'absolute inset-0' });
+  const canvas = el('div', { class: 'canvas' });
   host.append(canvas);
   const self = { host, off: new Set(), picture: null, draw, dispose, shared };
   let instance = null;
@@ -33,22 +33,22 @@ export function chart(host, { bare = false } = {}) {
     const { picture, limits } = self;
     const ticks = picture.axis.ticks, faint = colour('--faint'), line = colour('--line'), font = '"Atkinson Mono", monospace';
     const texts = new Map(ticks.map((k) => [k.at, k.text]));
-    box.left = bare ? 0 : Math.max(26, ...ticks.map((k) => k.text.length * 6.9)) + 8;
+    box.left = bare ? 0 : Math.max(26, ...ticks.map((k) => k.text.length * 7.3)) + 8;
     box.bottom = bare ? 0 : 22;
     box.right = bare ? 0 : 8;
     const times = new Map(picture.timeTicks.map((k) => [k.at, k.text]));
     const label = { fontFamily: font, fontSize: 11.5, color: faint };
     instance.setOption({
       animation: false,
-      grid: { ...box, containLabel: false },
+      grid: { ...box, outerBoundsMode: 'none' },
       xAxis: { type: 'value', min: picture.from, max: picture.to, axisLine: { show: !bare, lineStyle: { color: line } }, splitLine: { show: false }, axisTick: { show: !bare, customValues: [...times.keys()], lineStyle: { color: line } }, axisLabel: { ...label, show: !bare, customValues: [...times.keys()], formatter: (v) => times.get(v) ?? '', hideOverlap: true } },
-      yAxis: { type: 'value', min: picture.axis.min, max: picture.axis.max, axisTick: { show: false, customValues: ticks.map((k) => k.at) }, splitLine: { show: !bare, lineStyle: { color: line, width: 1 } }, axisLabel: { ...label, show: !bare, customValues: ticks.map((k) => k.at), formatter: (v) => texts.get(v) ?? '' }, interval: ticks.length > 1 ? ticks[1].at - ticks[0].at : undefined },
+      yAxis: { type: 'value', axisLine: { show: false }, min: picture.axis.min, max: picture.axis.max, axisTick: { show: false, customValues: ticks.map((k) => k.at) }, splitLine: { show: !bare, lineStyle: { color: line, width: 1 } }, axisLabel: { ...label, show: !bare, customValues: ticks.map((k) => k.at), formatter: (v) => texts.get(v) ?? '' }, interval: ticks.length > 1 ? ticks[1].at - ticks[0].at : undefined },
       series: picture.traces.flatMap((trace, i) => self.off.has(trace.name) ? [] : lines(trace, i)).concat(limitLines(limits)),
     }, { notMerge: true });
   }
 
   function lines(trace, i) {
-    const c = colour('--s' + trace.colour), out = [];
+    const c = colour(bare ? '--faint' : '--s' + trace.colour), out = [];
     const points = (v) => trace.times.map((t, k) => [t, v[k]]);
     if (trace.low && !bare) {
       const base = { type: 'line', symbol: 'none', silent: true, stack: 'envelope' + i, lineStyle: { width: 0 }, stackStrategy: 'all', z: 1 };
@@ -62,7 +62,10 @@ export function chart(host, { bare = false } = {}) {
 
   function limitLines(limits) {
     if (!limits.length || bare) return [];
-    return [{ type: 'line', data: [], silent: true, markLine: { silent: true, symbol: 'none', animation: false, data: limits.map((l) => ({ yAxis: l.value, lineStyle: { color: colour('--' + l.priority), type: [6, 4], width: 1.2 }, label: { formatter: l.text, position: 'insideEndTop', color: colour('--' + l.priority), fontFamily: '"Atkinson Next", sans-serif', fontSize: 11.5, distance: [2, 1] } })) } }];
+    return limits.map((l) => {
+      const c = colour('--' + l.priority);
+      return { type: 'line', data: [], silent: true, color: c, markLine: { silent: true, symbol: 'none', animation: false, lineStyle: { color: c, type: [6, 4], width: 1.2, opacity: 1 }, label: { formatter: l.text, position: 'insideEndTop', color: c, fontFamily: '"Atkinson Next", sans-serif', fontSize: 11.5, distance: [2, 1] }, data: [{ yAxis: l.value }] } };
+    });
   }
 
   // From a pixel across to a time, and back.
@@ -186,7 +189,7 @@ export function legend(host, view, { form = 'table' } = {}) {
   host.setAttribute('tabindex', '0');
   host.setAttribute('role', 'region');
   host.setAttribute('aria-label', 'Legend');
-  const head = el('tr', {}, el('th', { scope: 'col' }, 'Series'), ...['last', 'min', 'max', 'mean'].map((h) => el('th', { scope: 'col' }, h)));
+  const head = el('tr', {}, el('th', { scope: 'col' }, 'Series' + (view.picture.suffix ? `, ${view.picture.suffix.trim()}` : '')), ...['last', 'min', 'max', 'mean'].map((h) => el('th', { scope: 'col' }, h)));
   host.append(el('table', {}, el('thead', {}, head), el('tbody', {}, ...names.map((trace) => el('tr', { class: view.off.has(trace.name) ? 'off' : '' }, el('td', {}, entry(trace)), ...trace.readout.map((r) => el('td', {}, r)))))));
 }
 
@@ -199,7 +202,7 @@ export function summary(picture) {
 export function table(data) {
   const head = el('tr', {}, ...data.heads.map((h) => el('th', { scope: 'col', class: h.number ? 'right' : '' }, h.name)));
   const rows = data.rows.map((row) => el('tr', {}, ...row.map((cell, i) => el('td', { class: data.heads[i].number ? 'right num' : '' }, cell))));
-  const out = el('div', { class: 'overflow-auto flex-1 min-h-0', tabindex: '0', role: 'region', 'aria-label': 'Table' }, el('table', { class: 'grid-table' }, el('thead', {}, head), el('tbody', {}, ...rows)));
+  const out = el('div', { class: 'scroller', tabindex: '0', role: 'region', 'aria-label': 'Table' }, el('table', { class: 'grid-table' }, el('thead', {}, head), el('tbody', {}, ...rows)));
   if (data.left) out.append(el('p', { class: 'note' }, `${data.left} more rows are not shown.`));
   return out;
 }

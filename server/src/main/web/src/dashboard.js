@@ -41,15 +41,16 @@ function panel(figure) {
     clear();
     figure.querySelector('.reading').textContent = '';
     const code = e.detail?.code;
-    body.append(el('div', { class: 'empty', role: 'status' }, el('div', { class: 'fault' }, e.detail ? e.message : 'The server can’t be reached.'), code ? el('div', { class: 'num' }, code) : null, el('button', { class: 'btn mx-auto', type: 'button', onclick: refresh }, 'Try again')));
+    body.append(el('div', { class: 'empty', role: 'status' }, el('div', { class: 'fault' }, e.detail ? e.message : 'The server can’t be reached.'), code ? el('div', { class: 'num' }, code) : null, el('button', { class: 'btn', type: 'button', onclick: refresh }, 'Try again')));
     figure.dataset.done = Date.now();
   }
 
   function put(data) {
     figure.querySelector('.reading').textContent = show === 'LINES' ? data.reading : '';
+    figure.querySelector('.unit').textContent = show === 'LINES' ? data.picture.axis.note : '';
     if (data.empty) {
       clear();
-      const go = data.empty.nearest ? el('button', { class: 'btn mx-auto', type: 'button', onclick: () => setRange(data.empty.nearest - 1800e3, data.empty.nearest + 60e3) }, 'Go to the newest sample') : null;
+      const go = data.empty.nearest ? el('button', { class: 'btn', type: 'button', onclick: () => setRange(data.empty.nearest - 1800e3, data.empty.nearest + 60e3) }, 'Go to the newest sample') : null;
       body.append(el('div', { class: 'empty', role: 'status' }, data.empty.text, go));
       return;
     }

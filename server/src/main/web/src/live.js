@@ -9,10 +9,7 @@ export function live(refresh) {
     const seconds = Number(pace?.value ?? 10);
     if (seconds > 0) timer = setInterval(() => { if (follows() && !document.hidden) refresh(false); }, seconds * 1000);
   };
-  if (pace) {
-    pace.value = localStorage.getItem('vintrel-pace') ?? '10';
-    pace.addEventListener('change', () => { localStorage.setItem('vintrel-pace', pace.value); arm(); });
-  }
+  pace?.addEventListener('change', arm);
   onRange(() => refresh(true));
   document.addEventListener('visibilitychange', () => { if (!document.hidden && follows()) refresh(false); });
   arm();

@@ -98,6 +98,9 @@ function keepInView() {
 }
 
 function controls() {
+  const pace = rail.querySelector('[data-pace]');
+  pace.value = localStorage.getItem('vintrel-pace') ?? '10';
+  pace.addEventListener('change', () => localStorage.setItem('vintrel-pace', pace.value));
   for (const preset of rail.querySelectorAll('[data-span]')) {
     preset.addEventListener('click', () => setRange('-' + preset.dataset.span, 'now'));
   }

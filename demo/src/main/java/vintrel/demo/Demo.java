@@ -86,6 +86,7 @@ public final class Demo {
       sending = CompletableFuture.runAsync(() -> send(request));
     }
     join(sending);
+    last = now - COARSE;
     if (points > 0) {
       System.err.printf(
           "vintrel: %,d samples of history sent in %.1f s%n",

@@ -31,6 +31,28 @@ public record Samples(long[] times, double[] values, int count) {
     return i >= 0 ? i : -i - 1;
   }
 
+  /**
+   * The usual distance between neighbouring samples, ms: the larger of the medians over the first
+   * and the last of them, so that a series whose pace changed is judged by its slower part. 0 where
+   * there are fewer than two samples.
+   */
+  public long interval() {
+    int most = 32;
+    return Math.max(median(1, Math.min(count, most)), median(Math.max(1, count - most), count));
+  }
+
+  private long median(int from, int to) {
+    if (to <= from) {
+      return 0;
+    }
+    var distances = new long[to - from];
+    for (int i = from; i < to; i++) {
+      distances[i - from] = times[i] - times[i - 1];
+    }
+    Arrays.sort(distances);
+    return distances[distances.length / 2];
+  }
+
   /** The samples within [from, to), copied only where that cuts something off. */
   public Samples slice(long from, long to) {
     int a = indexOf(from);

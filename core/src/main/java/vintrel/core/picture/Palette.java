@@ -1,5 +1,6 @@
 package vintrel.core.picture;
 
+import java.nio.charset.StandardCharsets;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
@@ -8,8 +9,8 @@ import java.util.zip.CRC32C;
 /**
  * Ten colours for each theme, found by a search that kept them apart for normal sight and for
  * protanopia, deuteranopia and tritanopia (Machado, Oliveira and Fernandes, 2009) within a band of
- * lightness; a test computes it again. A key always asks for the same colour; where that one is
- * taken within a picture, the next free one is given.
+ * lightness; a test computes it again. One palette serves all pictures of a dashboard: a key keeps
+ * the colour that it got first, so the same host is the same colour everywhere. Any thread.
  */
 public final class Palette {
   public static final int SIZE = 10;
@@ -22,26 +23,48 @@ public final class Palette {
           "#6c7beb", "#6cedf3", "#b6ae2e", "#fa7692", "#fbbbae", "#86a8c9", "#d3e162", "#c75d8c",
           "#86912b", "#bdb5fc");
 
-  private final Map<String, Integer> given = new HashMap<>();
-  private final int[] users = new int[SIZE];
+  private static final int MOST_KEYS = 10_000;
 
-  /** The number of a key's colour; two keys share one only when all ten are in use. */
-  public int colour(String key) {
-    return given.computeIfAbsent(key, this::choose);
+  private final Map<String, Integer> given = new HashMap<>();
+
+  /** The colours that one picture uses. */
+  public final class InPicture {
+    private final int[] users = new int[SIZE];
+
+    /**
+     * The number of a key's colour: the one that the palette gave it before, unless another series
+     * of this picture has it and a free one is left.
+     */
+    public int colour(String key) {
+      int wanted = preferred(key);
+      int best = wanted;
+      for (int i = 0; i < SIZE; i++) {
+        int at = (wanted + i) % SIZE;
+        best = users[at] < users[best] ? at : best;
+      }
+      users[best]++;
+      remember(key, best);
+      return best;
+    }
   }
 
-  private int choose(String key) {
-    var crc = new CRC32C();
-    crc.update(key.getBytes(java.nio.charset.StandardCharsets.UTF_8));
-    int start = (int) (crc.getValue() % SIZE);
-    int best = start;
-    for (int i = 0; i < SIZE; i++) {
-      int at = (start + i) % SIZE;
-      if (users[at] < users[best]) {
-        best = at;
-      }
+  public InPicture picture() {
+    return new InPicture();
+  }
+
+  private synchronized int preferred(String key) {
+    var known = given.get(key);
+    if (known != null) {
+      return known;
     }
-    users[best]++;
-    return best;
+    var crc = new CRC32C();
+    crc.update(key.getBytes(StandardCharsets.UTF_8));
+    return (int) (crc.getValue() % SIZE);
+  }
+
+  private synchronized void remember(String key, int colour) {
+    if (given.size() < MOST_KEYS) {
+      given.putIfAbsent(key, colour);
+    }
   }
 }

@@ -33,6 +33,7 @@ public record Picture(
   /**
    * @param unit overrides the data's own unit where it is not empty
    * @param limits values that must be visible too
+   * @param palette shared by the pictures of one page
    * @param width pixels, for the number of ticks
    */
   public static Picture of(
@@ -43,12 +44,13 @@ public record Picture(
       String unit,
       double[] limits,
       int width,
-      int height) {
+      int height,
+      Palette palette) {
     var traces = new ArrayList<Trace>();
     double low = Double.POSITIVE_INFINITY;
     double high = Double.NEGATIVE_INFINITY;
     String found = unit;
-    var palette = new Palette();
+    var colours = palette.picture();
     for (var frame : frames) {
       var times = ((Column.Time) frame.columns().getFirst()).values();
       for (var n : frame.numbers()) {
@@ -58,7 +60,7 @@ public record Picture(
           low = Math.min(low, readout.min());
           high = Math.max(high, readout.max());
         }
-        int colour = palette.colour(frame.name() + "|" + n.labels());
+        int colour = colours.colour(key(frame, n));
         traces.add(new Trace(n.name(), colour, times, n.values(), n.low(), n.high(), readout));
       }
     }
@@ -75,5 +77,10 @@ public record Picture(
         Axis.values(low, high, found, Math.max(2, height / 45)),
         found,
         traces);
+  }
+
+  /** Series with labels are known by them alone, so that they keep their colour across panels. */
+  private static String key(Frame frame, Column.Number n) {
+    return n.labels().isEmpty() ? frame.name() + "|" + n.name() : n.labels().toString();
   }
 }

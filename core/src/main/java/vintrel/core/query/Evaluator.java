@@ -467,7 +467,7 @@ public final class Evaluator {
             step.span());
       }
       if (step instanceof Step.OverTime o && in.raw()) {
-        long interval = in.rows().stream().mapToLong(r -> interval(r.raw())).max().orElse(0);
+        long interval = in.rows().stream().mapToLong(r -> r.raw().interval()).max().orElse(0);
         if (interval > 0 && o.millis() < 2 * interval) {
           add(
               "short-window",
@@ -478,10 +478,6 @@ public final class Evaluator {
               step.span());
         }
       }
-    }
-
-    private long interval(Samples s) {
-      return s.count() < 2 ? 0 : (s.lastTime() - s.firstTime()) / (s.count() - 1);
     }
 
     void drawnRaw(Row row, Span where) {

@@ -159,16 +159,7 @@ final class OverTime {
 
   /** Samples further apart than this are not joined: five times the usual distance, or 5 min. */
   private static long gap(Samples s) {
-    if (s.count() < 3) {
-      return s.count() < 2 ? LEAST_GAP : Math.max(LEAST_GAP, s.times()[1] - s.times()[0]);
-    }
-    int n = Math.min(s.count() - 1, 63);
-    var distances = new long[n];
-    for (int i = 0; i < n; i++) {
-      distances[i] = s.times()[i + 1] - s.times()[i];
-    }
-    Arrays.sort(distances);
-    return Math.max(LEAST_GAP, 5 * distances[n / 2]);
+    return Math.max(LEAST_GAP, 5 * s.interval());
   }
 
   static double[] fill(double[] values, Step.Fill fill) {

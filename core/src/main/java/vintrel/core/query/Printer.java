@@ -8,6 +8,9 @@ import vintrel.core.unit.Spans;
 
 /** Tree → canonical text, such that parsing it gives the same tree. */
 public final class Printer {
+  /** Binds tighter than anything: an {@code on} belongs to the innermost operator before it. */
+  private static final int CLOSED = 6;
+
   private Printer() {}
 
   public static String print(Query query) {
@@ -42,7 +45,7 @@ public final class Printer {
         + " "
         + b.operator().text()
         + " "
-        + operand(b.right(), power ? 4 : level + 1)
+        + operand(b.right(), !b.on().isEmpty() ? CLOSED : power ? 4 : level + 1)
         + (b.on().isEmpty() ? "" : " on (" + names(b.on()) + ")");
   }
 

@@ -58,7 +58,7 @@ public final class Spans {
     return "0s";
   }
 
-  /** For reading, to two units: 2 h 5 min. */
+  /** For reading, to two units: 2 h 5 min; from ten minutes on without seconds. */
   public static String words(long millis) {
     if (millis < SECOND) {
       return millis + " ms";
@@ -67,7 +67,8 @@ public final class Spans {
     String[] names = {" d", " h", " min", " s"};
     for (int i = 0; i < sizes.length; i++) {
       if (millis >= sizes[i]) {
-        long rest = i + 1 < sizes.length ? millis % sizes[i] / sizes[i + 1] : 0;
+        boolean enough = i == 2 && millis >= 10 * MINUTE;
+        long rest = i + 1 < sizes.length && !enough ? millis % sizes[i] / sizes[i + 1] : 0;
         return millis / sizes[i] + names[i] + (rest > 0 ? " " + rest + names[i + 1] : "");
       }
     }

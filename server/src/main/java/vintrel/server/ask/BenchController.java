@@ -15,6 +15,7 @@ import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.ResponseBody;
 import vintrel.core.index.MetricEntry;
+import vintrel.core.picture.Palette;
 import vintrel.core.picture.Picture;
 import vintrel.core.query.Parser;
 import vintrel.core.query.Printer;
@@ -166,7 +167,15 @@ class BenchController {
     var answered = queries.range(query, range, 0, Math.clamp(width / 3, 20, 2000), Map.of());
     var picture =
         Picture.of(
-            answered.frames(), range.from(), range.to(), zone, "", new double[0], width, height);
+            answered.frames(),
+            range.from(),
+            range.to(),
+            zone,
+            "",
+            new double[0],
+            width,
+            height,
+            new Palette());
     var stats = answered.answer().stats();
     var out = new LinkedHashMap<String, Object>();
     out.put("picture", PictureJson.of(picture));

@@ -24,6 +24,8 @@ import vintrel.server.web.Settings;
 /** Answers query texts from the store. Any thread. */
 @Service
 public class Queries {
+  private static final int PROBED = 3;
+
   private final DurableStore store;
   private final Evaluator evaluator;
 
@@ -65,13 +67,30 @@ public class Queries {
       int points,
       Map<String, List<String>> controls) {
     var query = Parser.parse(text);
-    long pitch = step > 0 ? step : Pitch.fitting(range.millis(), points, 0);
+    long pitch =
+        step > 0 ? step : Pitch.fitting(range.millis(), points, interval(query, range, controls));
     var request = Request.range(range.from(), range.to(), pitch).with(controls);
     var answer = evaluator.evaluate(query, request);
     var frames = answer.lines().stream().map(Frames::series).toList();
     boolean any =
         frames.stream().anyMatch(f -> f.numbers().stream().anyMatch(n -> any(n.values())));
     return new Answered(query, answer, pitch, frames, any ? null : empty(query, controls));
+  }
+
+  /** The usual distance of samples of the slowest source, judged by a few of its series; ms. */
+  private long interval(Query query, TimeText.Range range, Map<String, List<String>> controls) {
+    var sources = new ArrayList<Expr.Source>();
+    query.lines().forEach(l -> sources(query, l.expr(), sources));
+    long slowest = 0;
+    for (var s : sources) {
+      var some =
+          store.select(s.name(), s.where().bind(controls::get)).stream().limit(PROBED).toList();
+      for (var series : some) {
+        var samples = store.read(series.id(), range.from(), range.to());
+        slowest = Math.max(slowest, samples.interval());
+      }
+    }
+    return slowest;
   }
 
   private static boolean any(double[] values) {

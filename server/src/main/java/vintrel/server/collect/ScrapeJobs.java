@@ -116,7 +116,7 @@ class ScrapeJobs {
     int samples = 0;
     var own = new TreeMap<>(job.labels());
     own.put("job", job.name());
-    own.put("instance", URI.create(target).getAuthority());
+    own.put("instance", instance(URI.create(target)));
     var labels = Labels.of(own);
     try {
       var page = fetch(job, target);
@@ -133,6 +133,12 @@ class ScrapeJobs {
         job.name() + " " + target,
         new Health(job.name(), target, samples > 0, at, millis, samples, fault));
     note(labels, at, samples > 0, millis);
+  }
+
+  /** Host and port, and the path where it is not the usual one. */
+  private static String instance(URI target) {
+    boolean usual = target.getPath().isEmpty() || target.getPath().equals("/metrics");
+    return target.getAuthority() + (usual ? "" : target.getPath());
   }
 
   private void note(Labels labels, long at, boolean up, long millis) {

@@ -17,7 +17,8 @@ class DataFolder {
    * RETENTION_TIME=1000: space of dropped rows is used again after a second, else the file grows by
    * 45 s of journal.
    */
-  private static final String OPTIONS = ";WRITE_DELAY=0;RETENTION_TIME=1000;CACHE_SIZE=65536";
+  private static final String OPTIONS =
+      ";WRITE_DELAY=0;RETENTION_TIME=1000;CACHE_SIZE=65536;DB_CLOSE_ON_EXIT=FALSE";
 
   @Bean(destroyMethod = "close")
   DataSource dataSource(Settings settings) {

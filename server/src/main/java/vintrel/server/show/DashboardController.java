@@ -5,6 +5,7 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.concurrent.ConcurrentHashMap;
 import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Controller;
 import org.springframework.ui.Model;
@@ -16,6 +17,7 @@ import org.springframework.web.bind.annotation.ResponseBody;
 import org.springframework.web.server.ResponseStatusException;
 import vintrel.core.define.Dashboard;
 import vintrel.core.frame.Frames;
+import vintrel.core.picture.Palette;
 import vintrel.core.picture.Picture;
 import vintrel.core.series.Condition;
 import vintrel.core.unit.Units;
@@ -34,6 +36,7 @@ class DashboardController {
   private final Queries queries;
   private final DurableStore store;
   private final RangeParams ranges;
+  private final Map<String, Palette> palettes = new ConcurrentHashMap<>();
 
   DashboardController(
       Definitions definitions, Queries queries, DurableStore store, RangeParams ranges) {
@@ -129,7 +132,8 @@ class DashboardController {
             panel.unit(),
             limits,
             width,
-            height);
+            height,
+            palettes.computeIfAbsent(name, k -> new Palette()));
     var out = new LinkedHashMap<String, Object>();
     out.put("empty", answered.empty());
     out.put("advice", answered.advice());

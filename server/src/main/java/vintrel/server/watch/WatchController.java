@@ -110,8 +110,8 @@ class WatchController {
     var summary = MessageText.render(a.rule().summary(), fields, "");
     return new AlertView(
         a.id(),
-        a.rule().name(),
         a.rule().title(),
+        a.rule().name(),
         a.labels().isEmpty() ? "all" : a.labels().toString(),
         a.state().text(),
         a.state().name().toLowerCase(Locale.ROOT),

@@ -47,13 +47,7 @@ public class Watcher {
   private static final long TIMEOUT = 20_000;
   private static final long MOST_MISSED = 15 * Spans.MINUTE;
   private static final Set<Change> TOLD =
-      EnumSet.of(
-          Change.RAISED,
-          Change.ESCALATED,
-          Change.EASED,
-          Change.CLEARED,
-          Change.NO_DATA,
-          Change.FAULT);
+      EnumSet.of(Change.RAISED, Change.ESCALATED, Change.EASED, Change.CLEARED);
 
   private final Definitions definitions;
   private final Queries queries;

@@ -1,0 +1,81 @@
+package vintrel.core.index;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Random;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
+import org.junit.jupiter.params.provider.ValueSource;
+import vintrel.core.query.Parser;
+import vintrel.core.series.Condition;
+import vintrel.core.series.Labels;
+import vintrel.core.series.MetricKind;
+import vintrel.core.series.Series;
+import vintrel.core.series.SeriesKey;
+
+class LabelIndexTest {
+  private static final String[] VALUES = {"", "north-1", "north-2", "south-1", "a%b", "x"};
+
+  @ParameterizedTest
+  @ValueSource(longs = {1, 2, 3, 4, 5, 6})
+  void theIndexFindsWhatTestingEverySeriesFinds(long seed) {
+    var random = new Random(seed);
+    var index = new LabelIndex();
+    var all = new ArrayList<Series>();
+    for (int i = 0; i < 400; i++) {
+      var labels =
+          Labels.of(
+              "gate", VALUES[random.nextInt(6)], "site", VALUES[random.nextInt(6)], "id", "" + i);
+      var s =
+          new Series(
+              i, new SeriesKey(random.nextBoolean() ? "a" : "b", labels), MetricKind.GAUGE, "");
+      index.add(s);
+      all.add(s);
+    }
+    for (var text :
+        List.of(
+            "gate = 'north-1'",
+            "gate != 'north-1'",
+            "gate like 'north-%' and site exists",
+            "not (gate in ('x', 'north-2') or site = 'south-1')",
+            "gate not like '%-1' or site matches '^so'",
+            "gate not matches '1$' and not site exists",
+            "nothing = 'x'",
+            "nothing != 'x'")) {
+      var condition = Parser.parseCondition(text);
+      assertThat(index.select("a", condition))
+          .as(text)
+          .isEqualTo(
+              all.stream()
+                  .filter(s -> s.metric().equals("a") && condition.test(s.labels()))
+                  .toList());
+    }
+  }
+
+  @ParameterizedTest
+  @CsvSource({
+    "north-%, north-1, true", "north-%, south-1, false", "%, '', true", "_, ab, false",
+    "a\\%b, a%b, true", "a\\%b, axb, false", "%a%b%, xxaxxbxx, true", "%ab, aab, true"
+  })
+  void likeIsAsInSql(String pattern, String text, boolean matches) {
+    var test = Condition.Test.of("l", Condition.Operator.LIKE, pattern);
+    assertThat(test.accepts(text)).isEqualTo(matches);
+  }
+
+  @Test
+  void theCatalogueCountsSeriesAndValues() {
+    var index = new LabelIndex();
+    index.add(new Series(0, new SeriesKey("m", Labels.of("h", "b")), MetricKind.COUNTER, "By"));
+    index.add(new Series(1, new SeriesKey("m", Labels.of("h", "a")), MetricKind.COUNTER, "By"));
+    index.add(new Series(2, new SeriesKey("n", Labels.of("h", "c")), MetricKind.GAUGE, ""));
+    assertThat(index.metrics())
+        .containsExactly(
+            new MetricEntry("m", MetricKind.COUNTER, "By", 2, List.of("h")),
+            new MetricEntry("n", MetricKind.GAUGE, "", 1, List.of("h")));
+    assertThat(index.labelValues("h", "m", Condition.ALL)).containsExactly("a", "b");
+    assertThat(index.labelValues("h", null, Condition.ALL)).containsExactly("a", "b", "c");
+  }
+}

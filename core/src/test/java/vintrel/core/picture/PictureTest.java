@@ -1,0 +1,86 @@
+package vintrel.core.picture;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.time.Instant;
+import java.time.ZoneId;
+import java.util.HashSet;
+import java.util.List;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
+import vintrel.core.unit.Spans;
+
+class PictureTest {
+  private static final ZoneId LONDON = ZoneId.of("Europe/London");
+
+  @ParameterizedTest
+  @CsvSource({
+    "3600000, 300, 0, 15000",
+    "3600000, 300, 60000, 60000",
+    "604800000, 200, 0, 3600000",
+    "60000, 600, 0, 1000"
+  })
+  void pitchesCanBeReadOffAClock(long range, int points, long interval, long pitch) {
+    assertThat(Pitch.fitting(range, points, interval)).isEqualTo(pitch);
+  }
+
+  @Test
+  void valueTicksAreRoundAndHoldTheData() {
+    var axis = Axis.values(0.3, 92.5, "%", 4);
+    assertThat(axis.ticks())
+        .extracting(Axis.Tick::text)
+        .containsExactly("0 %", "25 %", "50 %", "75 %", "100 %");
+    assertThat(Axis.values(5, 5, "", 4).max()).isGreaterThan(5);
+    assertThat(Axis.values(Double.POSITIVE_INFINITY, Double.NEGATIVE_INFINITY, "", 4).ticks())
+        .isEmpty();
+    assertThat(Axis.values(86e9, 91e9, "By", 4).ticks().getFirst().text()).isEqualTo("86 GB");
+  }
+
+  @Test
+  void timeTicksStayOnTheLocalClockOverItsChange() {
+    long from = Instant.parse("2026-03-28T22:00:00Z").toEpochMilli();
+    var ticks = Axis.times(from, from + 15 * Spans.HOUR, LONDON, 6);
+    assertThat(ticks)
+        .extracting(Axis.Tick::text)
+        .containsExactly("Sun 29 Mar", "03:00", "06:00", "09:00", "12:00");
+  }
+
+  @Test
+  void aSeriesKeepsItsColourAndNeighboursDiffer() {
+    var palette = new Palette();
+    var first = palette.picture();
+    var colours = new HashSet<Integer>();
+    for (int i = 0; i < Palette.SIZE; i++) {
+      colours.add(first.colour("host " + i));
+    }
+    assertThat(colours).hasSize(Palette.SIZE);
+    int known = new Palette().picture().colour("host 3");
+    assertThat(new Palette().picture().colour("host 3")).isEqualTo(known);
+    var later = palette.picture();
+    assertThat(later.colour("host 7")).isEqualTo(palette.picture().colour("host 7"));
+  }
+
+  /**
+   * Ten colours, apart for normal and deficient sight, and with contrast of 3 to 1 on the sheet.
+   */
+  @Test
+  void coloursAreToldApartUnderColourVisionDeficiencies() {
+    check(Palette.DAY, "#fffdf8");
+    check(Palette.NIGHT, "#182227");
+  }
+
+  private static void check(List<String> palette, String background) {
+    assertThat(palette).hasSize(Palette.SIZE);
+    for (var a : palette) {
+      assertThat(ColourSight.contrast(a, background)).as(a).isGreaterThanOrEqualTo(3);
+      for (var b : palette) {
+        if (!a.equals(b)) {
+          for (var sight : ColourSight.values()) {
+            assertThat(sight.distance(a, b)).as("%s and %s, %s", a, b, sight).isGreaterThan(0.08);
+          }
+        }
+      }
+    }
+  }
+}

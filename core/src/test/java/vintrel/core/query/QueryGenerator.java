@@ -1,0 +1,142 @@
+package vintrel.core.query;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Random;
+import vintrel.core.series.Condition;
+
+/** Random trees, in the shapes that a parser can give. */
+final class QueryGenerator {
+  private static final String[] NAMES = {
+    "cpu", "scan.attempts", "host.cpu.busy", "then", "odd name", "with\"quote", "_x", "p95", "ünï"
+  };
+  private static final String[] TEXTS = {"a", "it's", "", "north-%", "x y", "100"};
+  private final Random random;
+
+  QueryGenerator(long seed) {
+    random = new Random(seed);
+  }
+
+  Query query() {
+    int n = 1 + random.nextInt(3);
+    if (n == 1) {
+      var name = random.nextBoolean() ? "" : "lone";
+      return new Query(List.of(new Query.Line(name, false, expr(3), Span.NONE)));
+    }
+    var lines = new ArrayList<Query.Line>();
+    for (int i = 0; i < n; i++) {
+      lines.add(new Query.Line("line" + i, random.nextBoolean(), expr(3), Span.NONE));
+    }
+    return new Query(lines);
+  }
+
+  private Expr expr(int depth) {
+    var e = operand(depth);
+    return random.nextInt(3) > 0 ? chain(e) : e;
+  }
+
+  private Expr chain(Expr input) {
+    if (input instanceof Expr.Chain) {
+      return input;
+    }
+    var steps = new ArrayList<Step>();
+    for (int i = random.nextInt(3); i >= 0; i--) {
+      steps.add(step());
+    }
+    return new Expr.Chain(input, steps, Span.NONE);
+  }
+
+  private Expr operand(int depth) {
+    if (depth == 0 || random.nextInt(3) == 0) {
+      return random.nextInt(4) == 0
+          ? new Expr.Number(number(), Span.NONE)
+          : new Expr.Source(
+              pick(NAMES),
+              random.nextInt(4) == 0 ? "store" : "",
+              random.nextBoolean() ? Condition.ALL : condition(2),
+              Span.NONE);
+    }
+    if (random.nextInt(5) == 0) {
+      var of = expr(depth - 1);
+      return of instanceof Expr.Number ? of : new Expr.Negative(of, Span.NONE);
+    }
+    var operators = Expr.Operator.values();
+    return new Expr.Binary(
+        operators[random.nextInt(operators.length)],
+        expr(depth - 1),
+        expr(depth - 1),
+        random.nextInt(4) == 0 ? List.of("host", "odd label") : List.of(),
+        Span.NONE);
+  }
+
+  private double number() {
+    return random.nextInt(2000)
+        / (random.nextBoolean() ? 1.0 : 8.0)
+        * (random.nextInt(5) == 0 ? -1 : 1);
+  }
+
+  private Condition condition(int depth) {
+    if (depth > 0 && random.nextInt(3) == 0) {
+      var parts = List.of(condition(depth - 1), condition(depth - 1));
+      return switch (random.nextInt(3)) {
+        case 0 -> new Condition.And(flat(parts, true));
+        case 1 -> new Condition.Or(flat(parts, false));
+        default -> new Condition.Not(parts.getFirst());
+      };
+    }
+    var operators = Condition.Operator.values();
+    var op = operators[random.nextInt(operators.length)];
+    var values =
+        switch (op) {
+          case EXISTS -> List.<Condition.Value>of();
+          case IN, NOT_IN ->
+              List.of(new Condition.Value("a", false), new Condition.Value("b", true));
+          case MATCHES, NOT_MATCHES -> List.of(new Condition.Value("^a.*b$", false));
+          default -> List.of(new Condition.Value(pick(TEXTS), false));
+        };
+    return new Condition.Test(random.nextBoolean() ? "host" : "in", op, values);
+  }
+
+  /** A parser never nests and in and; or in or stays nested in its parentheses. */
+  private static List<Condition> flat(List<Condition> parts, boolean and) {
+    return parts.stream()
+                .filter(p -> and ? !(p instanceof Condition.And) : !(p instanceof Condition.Or))
+                .count()
+            == 2
+        ? parts
+        : List.of(
+            Condition.Test.of("a", Condition.Operator.EQUAL, "1"),
+            Condition.Test.of("b", Condition.Operator.EQUAL, "2"));
+  }
+
+  private Step step() {
+    var grouping =
+        switch (random.nextInt(3)) {
+          case 0 -> Grouping.ALL;
+          case 1 -> new Grouping(Grouping.Mode.BY, List.of("host", "by"));
+          default -> new Grouping(Grouping.Mode.WITHOUT, List.of("le"));
+        };
+    var reducer = random.nextBoolean() ? Reducer.MEAN : Reducer.of("p99.9");
+    long span = (1 + random.nextInt(100)) * 1000L;
+    return switch (random.nextInt(14)) {
+      case 0 -> new Step.OverTime(reducer, random.nextBoolean(), span, Span.NONE);
+      case 1 -> new Step.Across(reducer, grouping, Span.NONE);
+      case 2 -> new Step.Rate(60_000, random.nextBoolean() ? 0 : span, Span.NONE);
+      case 3 -> new Step.Increase(span, Span.NONE);
+      case 4 -> new Step.Pick(random.nextBoolean(), 5, Reducer.MAX, Span.NONE);
+      case 5 -> new Step.Share(Span.NONE);
+      case 6 -> new Step.Quantile(0.95, grouping, Span.NONE);
+      case 7 -> new Step.Value(Step.Function.CLAMP, -5, 12.5, Span.NONE);
+      case 8 -> new Step.Value(Step.Function.TIMES, -8, 0, Span.NONE);
+      case 9 -> new Step.KeepWhen(Expr.Operator.AT_LEAST, -1.5, Span.NONE);
+      case 10 -> new Step.Fill(Step.Filling.PREVIOUS, 0, Span.NONE);
+      case 11 -> new Step.Shift(span, Span.NONE);
+      case 12 -> new Step.LabelAs("{host}'s", Span.NONE);
+      default -> new Step.UnitIs("By/s", Span.NONE);
+    };
+  }
+
+  private String pick(String[] from) {
+    return from[random.nextInt(from.length)];
+  }
+}

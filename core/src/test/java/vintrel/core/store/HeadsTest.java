@@ -1,0 +1,105 @@
+package vintrel.core.store;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.util.ArrayList;
+import java.util.Random;
+import java.util.TreeMap;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.ValueSource;
+import vintrel.core.chunk.ChunkCodec;
+import vintrel.core.chunk.Merge;
+import vintrel.core.chunk.Samples;
+
+class HeadsTest {
+  private static final long HOUR = 3_600_000;
+  private final Heads heads = new Heads(HOUR, 600_000);
+
+  private Receipt put(int series, long time, double value) {
+    var batch = new SampleBatch();
+    batch.add(series, time, value);
+    return heads.append(batch, Long.MAX_VALUE / 2, Long.MIN_VALUE);
+  }
+
+  /** Appends with disorder and duplicates while flushing at random; nothing is lost or doubled. */
+  @ParameterizedTest
+  @ValueSource(longs = {1, 2, 3, 4, 5})
+  void headsAndChunksTogetherHoldEverySample(long seed) {
+    var random = new Random(seed);
+    var expected = new TreeMap<Long, Double>();
+    var written = new ArrayList<Samples>();
+    Samples open = Samples.EMPTY;
+    long newest = 0;
+    for (int i = 0; i < 5000; i++) {
+      long time =
+          10_000_000 + i * 1000L - random.nextInt(random.nextInt(20) == 0 ? 3_000_000 : 500);
+      newest = Math.max(newest, time);
+      if (time < newest - HOUR) {
+        continue;
+      }
+      put(0, time, i);
+      expected.put(time, (double) i);
+      if (random.nextInt(200) == 0) {
+        var snapshot = heads.snapshot();
+        for (var p : snapshot) {
+          p.full().forEach(run -> written.add(ChunkCodec.decode(ChunkCodec.encode(run))));
+          open = p.open();
+        }
+        heads.flushed(snapshot);
+      }
+    }
+    var runs = new ArrayList<>(written);
+    runs.addAll(heads.read(0, Long.MIN_VALUE, Long.MAX_VALUE));
+    var merged = Merge.of(runs);
+    assertThat(merged.count()).isEqualTo(expected.size());
+    for (int i = 0; i < merged.count(); i++) {
+      assertThat(merged.values()[i]).isEqualTo(expected.get(merged.times()[i]));
+    }
+    assertThat(open.count()).isLessThan(ChunkCodec.FULL);
+  }
+
+  @Test
+  void whatIsTooOldOrFromTheFutureIsCountedAndLeftOut() {
+    put(3, 2 * HOUR, 1);
+    assertThat(put(3, HOUR - 1, 1)).isEqualTo(new Receipt(0, 1, 0));
+    assertThat(put(3, HOUR, 1)).isEqualTo(new Receipt(1, 0, 0));
+    var batch = new SampleBatch();
+    batch.add(3, 4 * HOUR, 1);
+    assertThat(heads.append(batch, 3 * HOUR, 0)).isEqualTo(new Receipt(0, 0, 1));
+  }
+
+  @Test
+  void aFailedFlushIsDoneAgain() {
+    put(0, 1, 1);
+    var snapshot = heads.snapshot();
+    assertThat(heads.snapshot()).isEmpty();
+    heads.unflushed(snapshot);
+    assertThat(heads.snapshot()).hasSize(1);
+  }
+
+  @Test
+  void journalPayloadsComeBackWhole() {
+    var random = new Random(5);
+    var batch = new SampleBatch();
+    for (int i = 0; i < 120_000; i++) {
+      batch.add(
+          random.nextInt(1 << 20),
+          random.nextLong() / 4,
+          Double.longBitsToDouble(random.nextLong()));
+    }
+    var payloads = JournalCodec.encode(batch);
+    assertThat(payloads).hasSizeGreaterThan(1).allMatch(p -> p.length <= JournalCodec.MOST_BYTES);
+    int at = 0;
+    for (var payload : payloads) {
+      var back = JournalCodec.decode(payload);
+      for (int i = 0; i < back.size(); i++, at++) {
+        assertThat(back.series(i)).isEqualTo(batch.series(at));
+        assertThat(back.time(i)).isEqualTo(batch.time(at));
+        assertThat(Double.doubleToRawLongBits(back.value(i)))
+            .isEqualTo(Double.doubleToRawLongBits(batch.value(at)));
+      }
+    }
+    assertThat(at).isEqualTo(batch.size());
+  }
+}

@@ -1,0 +1,81 @@
+package vintrel.core.unit;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+
+import java.time.Instant;
+import java.time.ZoneId;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
+
+class UnitTest {
+  private static final ZoneId LONDON = ZoneId.of("Europe/London");
+  private static final Instant NOW = Instant.parse("2026-06-10T12:00:00Z");
+
+  @ParameterizedTest
+  @CsvSource(
+      delimiter = '|',
+      value = {
+        "92.51 | % | 92.5 %",
+        "1853528746 | By | 1.85 GB",
+        "950 | By | 950 B",
+        "1234.5 | By/s | 1.23 kB/s",
+        "0.165 | s | 165 ms",
+        "7.66 | s | 7.66 s",
+        "5400 | s | 90 min",
+        "88.24 | Cel | 88.2 °C",
+        "16.6 | {scan}/min | 16.6 scan/min",
+        "0 | By | 0 B",
+        "NaN | By | –",
+        "-3.2 | Cel | −3.20 °C"
+      })
+  void readingsAreShortAndCarryTheirUnit(double value, String unit, String text) {
+    assertThat(Units.format(value, unit)).isEqualTo(text);
+  }
+
+  @Test
+  void unitsAreCarriedThroughRatesAndRatios() {
+    assertThat(Units.per("By", 1000)).isEqualTo("By/s");
+    assertThat(Units.per("", 60_000)).isEqualTo("1/min");
+    assertThat(Units.over("By", "By")).isEqualTo("1");
+    assertThat(Units.over("By", "s")).isEqualTo("By/s");
+    assertThat(Units.alike("By", "s")).isFalse();
+  }
+
+  @ParameterizedTest
+  @CsvSource({"15s, 15000", "1h30m, 5400000", "2w, 1209600000", "250ms, 250"})
+  void durationsAreRead(String text, long millis) {
+    assertThat(Spans.parse(text)).hasValue(millis);
+    assertThat(Spans.parse(Spans.text(millis))).hasValue(millis);
+  }
+
+  @ParameterizedTest
+  @CsvSource({"''", "5", "5x", "m", "-5m", "1.5h", "99999999999h"})
+  void whatIsNoDurationIsNotRead(String text) {
+    assertThat(Spans.parse(text)).isEmpty();
+  }
+
+  @ParameterizedTest
+  @CsvSource({
+    "now, 2026-06-10T12:00:00Z",
+    "-6h, 2026-06-10T06:00:00Z",
+    "9:30, 2026-06-10T08:30:00Z",
+    "yesterday 14:00, 2026-06-09T13:00:00Z",
+    "2026-03-01T14:00, 2026-03-01T14:00:00Z",
+    "2026-07-01 14:00, 2026-07-01T13:00:00Z",
+    "2026-03-01T14:00:00+02:00, 2026-03-01T12:00:00Z",
+    "1795421890000, 2026-11-23T08:18:10Z"
+  })
+  void timesAreReadInThePersonsZone(String text, Instant at) {
+    assertThat(TimeText.parse(text, NOW, LONDON)).isEqualTo(at.toEpochMilli());
+  }
+
+  @Test
+  void aTimeThatIsNoneSaysWhatToType() {
+    assertThatThrownBy(() -> TimeText.parse("teatime", NOW, LONDON))
+        .hasMessageContaining("try -6h, yesterday 14:00");
+    assertThatThrownBy(() -> TimeText.range("now", "-1h", NOW, LONDON))
+        .hasMessageContaining("swap");
+  }
+}
