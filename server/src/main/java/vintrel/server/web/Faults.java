@@ -11,6 +11,7 @@ import org.springframework.http.HttpHeaders;
 import org.springframework.http.HttpStatus;
 import org.springframework.http.MediaType;
 import org.springframework.http.ResponseEntity;
+import org.springframework.http.converter.HttpMessageNotReadableException;
 import org.springframework.web.ErrorResponse;
 import org.springframework.web.bind.annotation.ExceptionHandler;
 import org.springframework.web.bind.annotation.RestControllerAdvice;
@@ -53,6 +54,12 @@ class Faults {
   @ExceptionHandler
   ResponseEntity<?> bad(IllegalArgumentException e) {
     return answer(400, "invalid", String.valueOf(e.getMessage()), 0, 0, List.of());
+  }
+
+  @ExceptionHandler
+  ResponseEntity<?> unreadable(HttpMessageNotReadableException e) {
+    return answer(
+        400, "malformed", "the body is missing or is not what it should be", 0, 0, List.of());
   }
 
   @ExceptionHandler

@@ -1,0 +1,124 @@
+package vintrel.server;
+
+import java.io.IOException;
+import java.net.URI;
+import java.net.http.HttpClient;
+import java.net.http.HttpRequest;
+import java.net.http.HttpResponse;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.function.BooleanSupplier;
+import org.junit.jupiter.api.extension.AfterAllCallback;
+import org.junit.jupiter.api.extension.BeforeAllCallback;
+import org.junit.jupiter.api.extension.ExtensionContext;
+import org.springframework.boot.builder.SpringApplicationBuilder;
+import org.springframework.boot.web.server.context.WebServerApplicationContext;
+import org.springframework.context.ConfigurableApplicationContext;
+import org.springframework.util.FileSystemUtils;
+
+/** The real application on a free port and a data directory of its own, for a test class. */
+public final class RunningServer implements BeforeAllCallback, AfterAllCallback {
+  public static final String TOKEN = "test-token-with-all-rights";
+
+  private final String[] settings;
+  private final HttpClient http = HttpClient.newHttpClient();
+  private Path data;
+  private ConfigurableApplicationContext context;
+
+  public RunningServer(String... settings) {
+    this.settings = settings;
+  }
+
+  @Override
+  public void beforeAll(ExtensionContext extension) throws IOException {
+    data = Files.createTempDirectory("vintrel-test");
+    start();
+  }
+
+  public void start() {
+    var arguments =
+        new ArrayList<>(
+            List.of(
+                "--server.port=0",
+                "--vintrel.data=" + data,
+                "--vintrel.bootstrap-token=" + TOKEN,
+                "--vintrel.outbound.loopback=true",
+                "--logging.level.vintrel=WARN"));
+    arguments.addAll(List.of(settings));
+    context =
+        new SpringApplicationBuilder(VintrelServer.class).run(arguments.toArray(String[]::new));
+  }
+
+  public void stop() {
+    context.close();
+  }
+
+  @Override
+  public void afterAll(ExtensionContext extension) throws IOException {
+    stop();
+    FileSystemUtils.deleteRecursively(data);
+  }
+
+  public ConfigurableApplicationContext context() {
+    return context;
+  }
+
+  public <T> T bean(Class<T> type) {
+    return context.getBean(type);
+  }
+
+  public String base() {
+    return "http://127.0.0.1:" + ((WebServerApplicationContext) context).getWebServer().getPort();
+  }
+
+  public HttpRequest.Builder to(String path) {
+    return HttpRequest.newBuilder(URI.create(base() + path))
+        .header("Authorization", "Bearer " + TOKEN);
+  }
+
+  public HttpResponse<String> send(HttpRequest.Builder request) {
+    return send(request, HttpResponse.BodyHandlers.ofString());
+  }
+
+  public <T> HttpResponse<T> send(
+      HttpRequest.Builder request, HttpResponse.BodyHandler<T> handler) {
+    try {
+      return http.send(request.build(), handler);
+    } catch (IOException e) {
+      throw new IllegalStateException(e);
+    } catch (InterruptedException e) {
+      Thread.currentThread().interrupt();
+      throw new IllegalStateException(e);
+    }
+  }
+
+  public HttpResponse<String> post(String path, String type, String body) {
+    return send(
+        to(path).header("Content-Type", type).POST(HttpRequest.BodyPublishers.ofString(body)));
+  }
+
+  public HttpResponse<String> query(String query, String from, String to) {
+    return post(
+        "/api/v1/query",
+        "application/json",
+        "{\"query\": \"%s\", \"from\": \"%s\", \"to\": \"%s\"}".formatted(query, from, to));
+  }
+
+  /** Waits for a condition, up to 30 s. */
+  public static void await(String what, BooleanSupplier condition) {
+    long deadline = System.nanoTime() + 30_000_000_000L;
+    while (!condition.getAsBoolean()) {
+      if (System.nanoTime() > deadline) {
+        throw new AssertionError("waited 30 s for: " + what);
+      }
+      try {
+        Thread.sleep(20);
+      } catch (InterruptedException e) {
+        Thread.currentThread().interrupt();
+        throw new IllegalStateException(e);
+      }
+    }
+  }
+}

@@ -1,0 +1,208 @@
+package vintrel.server.collect;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import com.google.protobuf.ByteString;
+import io.opentelemetry.proto.collector.metrics.v1.ExportMetricsServiceRequest;
+import io.opentelemetry.proto.collector.metrics.v1.ExportMetricsServiceResponse;
+import io.opentelemetry.proto.common.v1.AnyValue;
+import io.opentelemetry.proto.common.v1.KeyValue;
+import io.opentelemetry.proto.metrics.v1.AggregationTemporality;
+import io.opentelemetry.proto.metrics.v1.Histogram;
+import io.opentelemetry.proto.metrics.v1.HistogramDataPoint;
+import io.opentelemetry.proto.metrics.v1.Metric;
+import io.opentelemetry.proto.metrics.v1.NumberDataPoint;
+import io.opentelemetry.proto.metrics.v1.ResourceMetrics;
+import io.opentelemetry.proto.metrics.v1.ScopeMetrics;
+import io.opentelemetry.proto.metrics.v1.Sum;
+import io.opentelemetry.proto.resource.v1.Resource;
+import java.io.ByteArrayOutputStream;
+import java.io.IOException;
+import java.net.http.HttpRequest;
+import java.net.http.HttpResponse;
+import java.util.List;
+import java.util.zip.GZIPOutputStream;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.extension.RegisterExtension;
+import vintrel.server.RunningServer;
+
+class OtlpEndpointTest {
+  private static final String PROTOBUF = "application/x-protobuf";
+  @RegisterExtension static final RunningServer server = new RunningServer();
+
+  private static KeyValue attribute(String name, String value) {
+    return KeyValue.newBuilder()
+        .setKey(name)
+        .setValue(AnyValue.newBuilder().setStringValue(value))
+        .build();
+  }
+
+  private static NumberDataPoint.Builder point(long millis, double value) {
+    return NumberDataPoint.newBuilder()
+        .setTimeUnixNano(millis * 1_000_000)
+        .setAsDouble(value)
+        .addAttributes(attribute("route", "/book"));
+  }
+
+  private static ExportMetricsServiceRequest request(Metric... metrics) {
+    return ExportMetricsServiceRequest.newBuilder()
+        .addResourceMetrics(
+            ResourceMetrics.newBuilder()
+                // Scope before resource: field order is free in protocol buffers.
+                .addScopeMetrics(ScopeMetrics.newBuilder().addAllMetrics(List.of(metrics)))
+                .setResource(
+                    Resource.newBuilder().addAttributes(attribute("service.name", "booking"))))
+        .build();
+  }
+
+  private static Metric counter(String name, NumberDataPoint.Builder... points) {
+    var sum =
+        Sum.newBuilder()
+            .setIsMonotonic(true)
+            .setAggregationTemporality(AggregationTemporality.AGGREGATION_TEMPORALITY_CUMULATIVE);
+    for (var p : points) {
+      sum.addDataPoints(p);
+    }
+    return Metric.newBuilder().setName(name).setUnit("{request}").setSum(sum).build();
+  }
+
+  private static HttpResponse<byte[]> send(byte[] body, String type, String encoding) {
+    var request =
+        server
+            .to("/v1/metrics")
+            .header("Content-Type", type)
+            .POST(HttpRequest.BodyPublishers.ofByteArray(body));
+    if (encoding != null) {
+      request.header("Content-Encoding", encoding);
+    }
+    return server.send(request, HttpResponse.BodyHandlers.ofByteArray());
+  }
+
+  private static byte[] gzip(byte[] bytes) throws IOException {
+    var out = new ByteArrayOutputStream();
+    try (var zip = new GZIPOutputStream(out)) {
+      zip.write(bytes);
+    }
+    return out.toByteArray();
+  }
+
+  @Test
+  void countersArriveByProtobufPlainAndGzipped() throws IOException {
+    long now = System.currentTimeMillis();
+    var answer =
+        send(
+            request(counter("web.requests", point(now - 20_000, 10), point(now - 10_000, 30)))
+                .toByteArray(),
+            PROTOBUF,
+            null);
+    assertThat(answer.statusCode()).isEqualTo(200);
+    assertThat(ExportMetricsServiceResponse.parseFrom(answer.body()).hasPartialSuccess()).isFalse();
+    assertThat(
+            send(
+                    gzip(request(counter("web.requests", point(now - 5_000, 40))).toByteArray()),
+                    PROTOBUF,
+                    "gzip")
+                .statusCode())
+        .isEqualTo(200);
+    assertThat(
+            server
+                .query("web.requests then increase every 1h then sum over 2h", "-1h", "now")
+                .body())
+        .contains("\"labels\":{\"route\":\"/book\",\"service\":\"booking\"}");
+    assertThat(server.query("web.requests then last every 1h", "-1h", "now").body())
+        .contains("40.0");
+  }
+
+  @Test
+  void histogramsArriveAsBuckets() throws IOException {
+    var histogram =
+        Histogram.newBuilder()
+            .setAggregationTemporality(AggregationTemporality.AGGREGATION_TEMPORALITY_CUMULATIVE)
+            .addDataPoints(
+                HistogramDataPoint.newBuilder()
+                    .setTimeUnixNano(System.currentTimeMillis() * 1_000_000)
+                    .setCount(6)
+                    .setSum(4.5)
+                    .addAllBucketCounts(List.of(1L, 2L, 3L))
+                    .addAllExplicitBounds(List.of(0.5, 1.0)));
+    var metric =
+        Metric.newBuilder().setName("web.latency").setUnit("s").setHistogram(histogram).build();
+    assertThat(send(request(metric).toByteArray(), PROTOBUF, null).statusCode()).isEqualTo(200);
+    var series = server.send(server.to("/api/v1/series?match=web.latency.bucket")).body();
+    assertThat(series).contains("\"le\":\"0.5\"", "\"le\":\"1\"", "\"le\":\"+Inf\"");
+    assertThat(
+            server
+                .query("web.latency.bucket where le = '1' then last every 1h", "-1h", "now")
+                .body())
+        .contains("3.0");
+  }
+
+  @Test
+  void whatIsFaultyIsCountedAndItsNeighboursAreKept() throws IOException {
+    long now = System.currentTimeMillis();
+    var answer =
+        send(
+            request(
+                    counter("good.one", point(now, 1), point(0, 2)),
+                    counter("", point(now, 3)),
+                    counter("good.future", point(now + 3_600_000, 1)))
+                .toByteArray(),
+            PROTOBUF,
+            null);
+    assertThat(answer.statusCode()).isEqualTo(200);
+    var partial = ExportMetricsServiceResponse.parseFrom(answer.body()).getPartialSuccess();
+    assertThat(partial.getRejectedDataPoints()).isEqualTo(3);
+    assertThat(partial.getErrorMessage()).isEqualTo("a data point without a time");
+    assertThat(server.query("good.one then last every 1h", "-1h", "now").body()).contains("1.0");
+  }
+
+  @Test
+  void whatCannotBeReadIsAnswered400WithAStatusInKind() throws IOException {
+    var body = request(counter("never.kept", point(System.currentTimeMillis(), 1))).toByteArray();
+    var cut = java.util.Arrays.copyOf(body, body.length - 5);
+    var answer = send(cut, PROTOBUF, null);
+    assertThat(answer.statusCode()).isEqualTo(400);
+    // google.rpc.Status: code 3 (invalid argument), then a message.
+    assertThat(ByteString.copyFrom(answer.body()).substring(0, 3))
+        .isEqualTo(ByteString.copyFrom(new byte[] {8, 3, 18}));
+    assertThat(send(body, PROTOBUF, "gzip").statusCode()).isEqualTo(400);
+    var json = send("{\"resourceMetrics\": 7".getBytes(), "application/json", null);
+    assertThat(json.statusCode()).isEqualTo(400);
+    assertThat(new String(json.body())).contains("\"code\":3");
+    assertThat(send(body, "text/plain", null).statusCode()).isEqualTo(415);
+    assertThat(server.query("never.kept then last every 1h", "-1h", "now").body())
+        .doesNotContain("1.0");
+  }
+
+  @Test
+  void jsonIsTheSameDoor() {
+    long now = System.currentTimeMillis();
+    var json =
+        """
+        {"resourceMetrics": [{"scopeMetrics": [{"metrics": [{"name": "deck.load", "unit": "t",
+          "gauge": {"dataPoints": [{"timeUnixNano": "%d000000", "asDouble": 42.5}]}}]}]}]}\
+        """
+            .formatted(now);
+    assertThat(new String(send(json.getBytes(), "application/json", null).body())).isEqualTo("{}");
+    assertThat(server.query("deck.load", "-1h", "now").body()).contains("42.5");
+  }
+
+  @Test
+  void valuesArePublishedFromAShell() {
+    var form =
+        server.post(
+            "/api/v1/samples",
+            "application/x-www-form-urlencoded",
+            "metric=backup.age&value=3600&unit=s&host=mi-db-1");
+    assertThat(form.body()).contains("\"accepted\":1");
+    var json =
+        server.post(
+            "/api/v1/samples",
+            "application/json",
+            "[{\"metric\": \"a.b\", \"value\": 1}, {\"metric\": \"a.b\", \"value\": \"much\"}]");
+    assertThat(json.body())
+        .contains("\"accepted\":1", "\"refused\":1", "item 2: value must be a number, not 'much'");
+    assertThat(server.query("backup.age where host = 'mi-db-1'", "-1h", "now").body())
+        .contains("3600.0");
+  }
+}

@@ -1,0 +1,111 @@
+package vintrel.server.store;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.util.Arrays;
+import java.util.Random;
+import java.util.TreeMap;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.extension.RegisterExtension;
+import vintrel.core.series.Labels;
+import vintrel.core.series.MetricKind;
+import vintrel.core.series.SeriesKey;
+import vintrel.core.store.SampleBatch;
+import vintrel.server.RunningServer;
+import vintrel.server.keep.Database;
+
+class DurableStoreTest {
+  @RegisterExtension static final RunningServer server = new RunningServer();
+
+  private static int series(DurableStore store, String host) {
+    return store.resolve(new SeriesKey("m", Labels.of("host", host)), MetricKind.GAUGE, "%");
+  }
+
+  @Test
+  void samplesAreTheSameAfterFlushesAndRestarts() {
+    long now = System.currentTimeMillis() / 1000 * 1000;
+    var random = new Random(3);
+    var expected = new TreeMap<Long, Double>();
+    for (int round = 0; round < 3; round++) {
+      var store = server.bean(DurableStore.class);
+      int id = series(store, "a");
+      var batch = new SampleBatch();
+      for (int i = 0; i < 2000; i++) {
+        long time = now - 8_000_000 + round * 2_000_000L + i * 1000L - random.nextInt(900);
+        batch.add(id, time, i + round * 10_000);
+        expected.put(time, (double) (i + round * 10_000));
+      }
+      assertThat(store.append(batch).accepted()).isEqualTo(2000);
+      assertSame(store, id, expected);
+      server.stop();
+      server.start();
+      var again = server.bean(DurableStore.class);
+      assertThat(series(again, "a")).isEqualTo(id);
+      assertSame(again, id, expected);
+      assertThat(again.newest(id)).isEqualTo(expected.lastKey());
+    }
+    long journal =
+        server
+            .bean(Database.class)
+            .with(
+                s ->
+                    s.createSelectionQuery("select count(*) from Journal", Long.class)
+                        .getSingleResult());
+    assertThat(journal).as("a clean stop leaves nothing in the journal").isZero();
+  }
+
+  private static void assertSame(DurableStore store, int id, TreeMap<Long, Double> expected) {
+    var found = store.read(id, Long.MIN_VALUE / 2, Long.MAX_VALUE / 2);
+    assertThat(Arrays.copyOf(found.times(), found.count()))
+        .containsExactly(expected.keySet().stream().mapToLong(t -> t).toArray());
+    assertThat(Arrays.copyOf(found.values(), found.count()))
+        .containsExactly(expected.values().stream().mapToDouble(v -> v).toArray());
+  }
+
+  @Test
+  void aDamagedChunkIsLeftOutAndTheRestStaysReadable() {
+    var store = server.bean(DurableStore.class);
+    int id = series(store, "damaged");
+    long start = System.currentTimeMillis() - 4_000_000;
+    var batch = new SampleBatch();
+    for (int i = 0; i < 1300; i++) {
+      batch.add(id, start + i * 1000L, i);
+    }
+    store.append(batch);
+    server.stop();
+    server.start();
+    server
+        .bean(Database.class)
+        .run(
+            s -> {
+              var rows =
+                  s.createSelectionQuery(
+                          "from Chunk where seriesId = :id and sealed = true order by id",
+                          ChunkRow.class)
+                      .setParameter("id", id)
+                      .getResultList();
+              assertThat(rows).hasSize(2);
+              rows.getFirst().data[20] ^= 1;
+              s.update(rows.getFirst());
+            });
+    var found = server.bean(DurableStore.class).read(id, 0, Long.MAX_VALUE / 2);
+    assertThat(found.count()).isEqualTo(1300 - 512);
+    assertThat(found.values()[0]).isEqualTo(512);
+  }
+
+  @Test
+  void densityCountsWhatIsInMemoryAndWhatIsWritten() {
+    var store = server.bean(DurableStore.class);
+    int id = series(store, "density");
+    long start = 1_700_000_000_000L;
+    long now = System.currentTimeMillis();
+    var batch = new SampleBatch();
+    for (int i = 0; i < 100; i++) {
+      batch.add(id, now - 100_000 + i * 1000L, i);
+    }
+    store.append(batch);
+    assertThat(Arrays.stream(store.density(now - 100_000, now, 10)).sum())
+        .isGreaterThanOrEqualTo(100);
+    assertThat(Arrays.stream(store.density(start, start + 1000, 10)).sum()).isZero();
+  }
+}

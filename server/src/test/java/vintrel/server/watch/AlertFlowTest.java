@@ -1,0 +1,140 @@
+package vintrel.server.watch;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+
+import com.icegreen.greenmail.util.GreenMail;
+import com.icegreen.greenmail.util.ServerSetup;
+import com.sun.net.httpserver.HttpServer;
+import java.io.IOException;
+import java.net.InetAddress;
+import java.net.InetSocketAddress;
+import java.util.concurrent.ConcurrentLinkedQueue;
+import java.util.concurrent.atomic.AtomicInteger;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.extension.RegisterExtension;
+import vintrel.core.watch.WatchState;
+import vintrel.server.RunningServer;
+
+/** From a sample to a mail and a chat message, with the real scheduler, outbox and wires. */
+class AlertFlowTest {
+  private static final GreenMail MAIL =
+      new GreenMail(new ServerSetup(0, "127.0.0.1", ServerSetup.PROTOCOL_SMTP));
+  private static final ConcurrentLinkedQueue<String> CHAT = new ConcurrentLinkedQueue<>();
+  private static final AtomicInteger REFUSALS = new AtomicInteger(2);
+  private static HttpServer chatRoom;
+
+  static {
+    MAIL.start();
+  }
+
+  @RegisterExtension
+  static final RunningServer server =
+      new RunningServer(
+          "--vintrel.mail.host=127.0.0.1", "--vintrel.mail.port=" + MAIL.getSmtp().getPort());
+
+  @BeforeAll
+  static void openChat() throws IOException {
+    chatRoom = HttpServer.create(new InetSocketAddress(InetAddress.getLoopbackAddress(), 0), 0);
+    chatRoom.createContext(
+        "/room",
+        x -> {
+          var body = new String(x.getRequestBody().readAllBytes());
+          boolean busy = REFUSALS.getAndDecrement() > 0;
+          if (!busy) {
+            CHAT.add(body);
+          }
+          x.sendResponseHeaders(busy ? 503 : 204, -1);
+          x.close();
+        });
+    chatRoom.start();
+  }
+
+  @AfterAll
+  static void close() {
+    chatRoom.stop(0);
+    MAIL.stop();
+  }
+
+  private static void publish(double value) {
+    server.post(
+        "/api/v1/samples",
+        "application/x-www-form-urlencoded",
+        "metric=flow.cpu&value=" + value + "&host=nq-app-1");
+  }
+
+  private static AlertLog.Alert alert() {
+    return server.bean(AlertLog.class).of("flow").stream().findFirst().orElse(null);
+  }
+
+  private static boolean mailed(String subject) {
+    for (var m : MAIL.getReceivedMessages()) {
+      try {
+        if (m.getSubject().startsWith(subject)) {
+          return true;
+        }
+      } catch (jakarta.mail.MessagingException e) {
+        throw new IllegalStateException(e);
+      }
+    }
+    return false;
+  }
+
+  @Test
+  void aRuleIsRegisteredRaisedAcknowledgedAndClearedAndEveryoneIsTold() {
+    publish(10);
+    var yaml =
+        """
+        kind: recipient
+        name: team
+        channels: [{mail: team@marrowsound.example}, {chat: "http://127.0.0.1:%d/room"}]
+        ---
+        kind: routing
+        name: main
+        routes: [{name: all, to: [team]}]
+        ---
+        kind: rule
+        name: flow
+        title: CPU busy
+        query: flow.cpu
+        unit: "%%"
+        every: 5s
+        behind: 0s
+        limits: [{above: 90, priority: high}]
+        """
+            .formatted(chatRoom.getAddress().getPort());
+    assertThat(server.post("/api/v1/definitions", "application/yaml", yaml).statusCode())
+        .isEqualTo(200);
+    RunningServer.await("registered", () -> mailed("registered: CPU busy"));
+    RunningServer.await("normal", () -> alert() != null && alert().state() == WatchState.NORMAL);
+
+    publish(97);
+    RunningServer.await("raised", () -> alert().state() == WatchState.RAISED);
+    RunningServer.await("the mail", () -> mailed("raised (high): CPU busy, host nq-app-1"));
+    RunningServer.await(
+        "the chat, after it refused twice",
+        () -> CHAT.stream().anyMatch(c -> c.contains("raised (high)")));
+
+    server.bean(Watcher.class).acknowledge(alert().id(), "kim");
+    assertThat(alert().state()).isEqualTo(WatchState.ACKNOWLEDGED);
+    assertThatThrownBy(() -> server.bean(Watcher.class).acknowledge(alert().id(), "kim"))
+        .hasMessageContaining("already");
+
+    server.stop();
+    server.start();
+    RunningServer.await(
+        "the state after a restart",
+        () -> alert() != null && alert().state() == WatchState.ACKNOWLEDGED);
+
+    publish(20);
+    RunningServer.await("cleared", () -> alert().state() == WatchState.NORMAL);
+    RunningServer.await("the second mail", () -> mailed("cleared (high): CPU busy, host nq-app-1"));
+    assertThat(server.bean(AlertLog.class).history("flow", alert().labels(), 10))
+        .extracting(p -> p.change().text())
+        .containsExactly("cleared", "acknowledged", "raised", "registered");
+    assertThat(server.send(server.to("/api/v1/deliveries")).body())
+        .contains("\"state\":\"sent\"", "\"change\":\"cleared\"");
+  }
+}

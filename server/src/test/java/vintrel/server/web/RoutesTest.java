@@ -1,0 +1,189 @@
+package vintrel.server.web;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.springframework.security.test.web.servlet.request.SecurityMockMvcRequestPostProcessors.csrf;
+import static org.springframework.security.test.web.servlet.request.SecurityMockMvcRequestPostProcessors.user;
+import static org.springframework.security.test.web.servlet.setup.SecurityMockMvcConfigurers.springSecurity;
+import static org.springframework.test.web.servlet.request.MockMvcRequestBuilders.request;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Set;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.extension.RegisterExtension;
+import org.springframework.http.HttpMethod;
+import org.springframework.test.web.servlet.MockMvc;
+import org.springframework.test.web.servlet.setup.MockMvcBuilders;
+import org.springframework.web.context.WebApplicationContext;
+import org.springframework.web.servlet.mvc.method.annotation.RequestMappingHandlerMapping;
+import vintrel.server.RunningServer;
+
+/** Walks every route with every role. A route that this table does not know fails the test. */
+class RoutesTest {
+  @RegisterExtension static final RunningServer server = new RunningServer();
+
+  private static final Set<String> OPEN = Set.of("GET /health/ready", "GET /signin");
+  private static final Set<String> EDITORS =
+      Set.of("POST /watch/alerts/{id}/acknowledge", "POST /notify/deliveries/{id}/resend");
+  private static final Set<String> ADMINS =
+      Set.of("POST /collect/tokens", "POST /collect/tokens/{id}/revoke");
+  private static final Set<String> VIEWERS =
+      Set.of(
+          "GET /",
+          "GET /bench",
+          "GET /bench/catalogue",
+          "GET /bench/words",
+          "POST /bench/answer",
+          "GET /collect",
+          "GET /collect/sources",
+          "GET /dashboards",
+          "GET /dashboards/{name}",
+          "POST /dashboards/{name}/panels/{id}",
+          "GET /goto",
+          "GET /lamp",
+          "GET /notify",
+          "GET /notify/deliveries",
+          "GET /notify/try",
+          "GET /password",
+          "POST /password",
+          "GET /rail",
+          "GET /rail/range",
+          "GET /watch",
+          "GET /watch/alerts/{id}",
+          "GET /watch/list",
+          "GET /watch/rules",
+          "GET /watch/rules/{name}");
+
+  private static List<String> routes() {
+    var out = new ArrayList<String>();
+    var mapping =
+        server
+            .context()
+            .getBean("requestMappingHandlerMapping", RequestMappingHandlerMapping.class);
+    mapping
+        .getHandlerMethods()
+        .forEach(
+            (info, method) -> {
+              if (method.getBeanType().getPackageName().startsWith("vintrel")) {
+                for (var verb : info.getMethodsCondition().getMethods()) {
+                  info.getPatternValues().forEach(p -> out.add(verb + " " + p));
+                }
+              }
+            });
+    return out;
+  }
+
+  private static MockMvc mvc() {
+    return MockMvcBuilders.webAppContextSetup((WebApplicationContext) server.context())
+        .apply(springSecurity())
+        .build();
+  }
+
+  private static int rank(String route) {
+    return OPEN.contains(route)
+        ? 0
+        : VIEWERS.contains(route)
+            ? 1
+            : EDITORS.contains(route) ? 2 : ADMINS.contains(route) ? 3 : -1;
+  }
+
+  @Test
+  void everyPageRouteIsOpenToItsRolesAndToNobodyElse() throws Exception {
+    var mvc = mvc();
+    var roles = List.of("", "VIEWER", "EDITOR", "ADMIN");
+    for (var route : routes()) {
+      var path = route.substring(route.indexOf(' ') + 1);
+      if (path.startsWith("/api/") || path.startsWith("/v1/")) {
+        continue;
+      }
+      assertThat(rank(route)).as("the least role of %s", route).isGreaterThanOrEqualTo(0);
+      for (int r = 0; r < roles.size(); r++) {
+        var verb = HttpMethod.valueOf(route.substring(0, route.indexOf(' ')));
+        var request = request(verb, path.replaceAll("\\{[^}]+}", "1")).with(csrf());
+        if (r > 0) {
+          request = request.with(user("kim").roles(roles.get(r)));
+        }
+        var response = mvc.perform(request).andReturn().getResponse();
+        boolean refused =
+            response.getStatus() == 401
+                || response.getStatus() == 403
+                || (response.getStatus() == 302
+                    && String.valueOf(response.getRedirectedUrl()).endsWith("/signin"));
+        assertThat(refused)
+            .as("%s as '%s' answers %d", route, roles.get(r), response.getStatus())
+            .isEqualTo(r < rank(route));
+      }
+    }
+  }
+
+  @Test
+  void everyApiRouteNeedsATokenOfItsScope() {
+    var ingest = token(TokenCheck.Scope.INGEST);
+    var read = token(TokenCheck.Scope.READ);
+    for (var route : routes()) {
+      var path = route.substring(route.indexOf(' ') + 1);
+      if (!path.startsWith("/api/") && !path.startsWith("/v1/")) {
+        continue;
+      }
+      boolean sends = path.startsWith("/v1/") || path.equals("/api/v1/samples");
+      boolean defines = route.equals("POST /api/v1/definitions");
+      assertThat(status(route, null)).as(route + " without a token").isEqualTo(401);
+      assertThat(status(route, "wrong")).as(route + " with a wrong token").isEqualTo(401);
+      assertThat(status(route, ingest) == 403)
+          .as(route + " with a sending token")
+          .isEqualTo(!sends);
+      assertThat(status(route, read) == 403)
+          .as(route + " with a reading token")
+          .isEqualTo(sends || defines);
+      assertThat(status(route, RunningServer.TOKEN))
+          .as(route + " with all rights")
+          .isNotIn(401, 403);
+    }
+  }
+
+  private static String token(TokenCheck.Scope scope) {
+    return server.bean(vintrel.server.keep.Tokens.class).make("t-" + scope, scope, "test");
+  }
+
+  private static int status(String route, String token) {
+    var path = route.substring(route.indexOf(' ') + 1).replaceAll("\\{[^}]+}", "x");
+    var request =
+        java.net.http.HttpRequest.newBuilder(java.net.URI.create(server.base() + path))
+            .header("Content-Type", "application/json")
+            .method(
+                route.substring(0, route.indexOf(' ')),
+                java.net.http.HttpRequest.BodyPublishers.ofString(""));
+    if (token != null) {
+      request.header("Authorization", "Bearer " + token);
+    }
+    return server.send(request).statusCode();
+  }
+
+  @Test
+  void pagesCarryAStrictPolicyAndChangesNeedTheirCsrfToken() throws Exception {
+    var mvc = mvc();
+    var page =
+        mvc.perform(request(HttpMethod.GET, "/bench").with(user("kim").roles("VIEWER")))
+            .andReturn()
+            .getResponse();
+    assertThat(page.getHeader("Content-Security-Policy")).isEqualTo(SecurityConfig.POLICY);
+    assertThat(page.getContentAsString()).doesNotContain(" style=", "<style", "onclick=");
+    var change =
+        mvc.perform(
+                request(HttpMethod.POST, "/bench/answer")
+                    .param("query", "x")
+                    .with(user("kim").roles("ADMIN")))
+            .andReturn();
+    assertThat(change.getResponse().getStatus()).isEqualTo(403);
+  }
+
+  @Test
+  void anErrorShowsACodeAndNoTrace() {
+    var answer = server.post("/api/v1/query", "application/json", "{\"query\": \"cpu then men\"}");
+    assertThat(answer.statusCode()).isEqualTo(400);
+    assertThat(answer.body())
+        .contains("\"code\":\"syntax\"", "\"line\":1", "\"column\":10", "did you mean mean?");
+    assertThat(server.post("/api/v1/query", "application/json", "not json").body())
+        .doesNotContain("Exception", "at vintrel");
+  }
+}
