@@ -79,8 +79,9 @@ function show() {
     preset.setAttribute('aria-pressed', on && current().from === '-' + preset.dataset.span);
   }
   const [from, to] = rail.querySelectorAll('.typed');
-  if (document.activeElement !== from) from.value = on || isNaN(b.from) ? current().from : typed(b.from);
-  if (document.activeElement !== to) to.value = on || isNaN(b.to) ? current().to : typed(b.to);
+  // What somebody has begun to type stays until it is entered or given up.
+  if (!from.dataset.touched) from.value = on || isNaN(b.from) ? current().from : typed(b.from);
+  if (!to.dataset.touched) to.value = on || isNaN(b.to) ? current().to : typed(b.to);
   for (const [side, at] of [['a', b.from], ['b', b.to]]) {
     const handle = win.querySelector('.' + side);
     handle.setAttribute('aria-valuenow', Math.round(at));
@@ -107,18 +108,20 @@ function controls() {
   rail.querySelector('[data-follow]').addEventListener('click', () => { const b = bounds(); end = 0; follow(Math.round((b.to - b.from) / 1000) * 1000); });
   rail.querySelector('[data-hold]').addEventListener('click', () => { const b = bounds(); setRange(Math.round(b.from), Math.round(b.to)); });
   const fields = [...rail.querySelectorAll('.typed')];
+  const untouch = () => fields.forEach((f) => delete f.dataset.touched);
   for (const field of fields) {
     field.addEventListener('keydown', async (e) => {
+      if (e.key === 'Escape') { untouch(); show(); }
       if (e.key !== 'Enter') return;
       const [from, to] = fields.map((f) => f.value.trim());
-      if (from.startsWith('-') && (to === 'now' || to === '')) return setRange(from, 'now');
+      if (from.startsWith('-') && (to === 'now' || to === '')) { untouch(); return setRange(from, 'now'); }
       const answer = await fetch('/rail/range?' + new URLSearchParams({ from, to: to || 'now' }));
       const body = await answer.json();
       field.setCustomValidity(answer.ok ? '' : body.error.text);
-      if (answer.ok) { document.activeElement.blur(); setRange(body.from, body.to); }
+      if (answer.ok) { untouch(); document.activeElement.blur(); setRange(body.from, body.to); }
       else field.reportValidity();
     });
-    field.addEventListener('input', () => field.setCustomValidity(''));
+    field.addEventListener('input', () => { field.dataset.touched = 'yes'; field.setCustomValidity(''); });
   }
 }
 

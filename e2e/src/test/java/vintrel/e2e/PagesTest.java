@@ -1,0 +1,226 @@
+package vintrel.e2e;
+
+import static com.microsoft.playwright.assertions.PlaywrightAssertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThat;
+
+import com.microsoft.playwright.Locator;
+import com.microsoft.playwright.Page;
+import com.microsoft.playwright.options.AriaRole;
+import java.io.IOException;
+import java.nio.file.Files;
+import java.util.List;
+import java.util.regex.Pattern;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.extension.ExtendWith;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
+
+@ExtendWith(RunningDemo.class)
+class PagesTest {
+  private static final String SERIOUS =
+      """
+      async () => (await axe.run(document, {runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa']})).violations
+        .filter(v => v.impact === 'serious' || v.impact === 'critical')
+        .map(v => v.id + ': ' + v.nodes.map(n => n.target.join(' ')).slice(0, 5).join(', '))
+      """;
+
+  /** Every panel has its picture, table, number or reason. */
+  private static void awaitPanels(Page page) {
+    page.waitForFunction(
+        "() => { const f = [...document.querySelectorAll('.figure[data-panel]')]; return f.length >"
+            + " 0 && f.every(x => x.dataset.done); }");
+  }
+
+  @ParameterizedTest
+  @CsvSource({
+    "/dashboards/boarding, Boarding and bookings",
+    "/dashboards/fleet, Fleet",
+    "/dashboards/services, Services",
+    "/dashboards, Dashboards",
+    "/bench?q=host.cpu.busy then mean by site, Bench",
+    "/watch, Watch",
+    "/watch/rules, Watch",
+    "/watch/rules/disk-full, Disk nearly full",
+    "/notify, Notify",
+    "/collect, Collect",
+    "/signin, Vintrel"
+  })
+  void everyMainPageOpensInBothThemesWithoutComplaintAndIsAccessible(String path, String heading)
+      throws IOException {
+    var axe =
+        Files.readString(
+            RunningDemo.root().resolve("server/src/main/web/node_modules/axe-core/axe.min.js"));
+    try (var sheet = RunningDemo.open(path)) {
+      var page = sheet.page();
+      assertThat(
+              page.getByRole(
+                      AriaRole.HEADING, new Page.GetByRoleOptions().setName(heading).setExact(true))
+                  .first())
+          .isVisible();
+      if (path.startsWith("/dashboards/")) {
+        awaitPanels(page);
+      }
+      for (var theme : List.of("day", "night")) {
+        page.evaluate(
+            "t => { document.documentElement.dataset.theme = t; document.dispatchEvent(new"
+                + " Event('vintrel:theme')); }",
+            theme);
+        page.evaluate(axe);
+        assertThat((List<?>) page.evaluate(SERIOUS)).as("%s by %s", path, theme).isEmpty();
+      }
+      assertThat(sheet.complaints()).isEmpty();
+    }
+  }
+
+  @Test
+  void aDashboardDrawsItsChartsNumbersTablesAndLegends() {
+    try (var sheet = RunningDemo.open("/dashboards/fleet")) {
+      var page = sheet.page();
+      awaitPanels(page);
+      var cpu = page.locator("[data-panel=cpu-busy-top-hosts]");
+      assertThat(cpu.locator("canvas")).isVisible();
+      assertThat(cpu.locator(".legend tbody tr")).hasCount(5);
+      assertThat(cpu.locator(".legend th"))
+          .hasText(new String[] {"Series, %", "last", "min", "max", "mean"});
+      assertThat(page.locator("[data-panel=hosts-that-report] .big")).containsText("24");
+      assertThat(page.locator("[data-panel=hosts] tbody tr")).hasCount(24);
+      var box = cpu.locator(".plot").boundingBox();
+      page.mouse().move(box.x + box.width / 2, box.y + box.height / 2);
+      assertThat(cpu.locator(".readout tr")).hasCount(5);
+    }
+  }
+
+  @Test
+  void newSamplesAppearWithoutReloading() {
+    try (var sheet = RunningDemo.open("/dashboards/boarding")) {
+      var page = sheet.page();
+      awaitPanels(page);
+      var before = page.locator("[data-panel=scans-by-site]").getAttribute("data-done");
+      page.waitForFunction(
+          "before => document.querySelector('[data-panel=scans-by-site]').dataset.done > before",
+          before);
+    }
+  }
+
+  @Test
+  void aDragAcrossAChartSetsTheRangeOfAllPanelsAndBackUndoesIt() {
+    try (var sheet = RunningDemo.open("/dashboards/fleet?from=-6h&to=now")) {
+      var page = sheet.page();
+      awaitPanels(page);
+      var box = page.locator("[data-panel=cpu-busy-by-site] .plot").boundingBox();
+      drag(page, box.x + box.width * 0.4, box.y + 60, box.x + box.width * 0.6, box.y + 60);
+      page.waitForURL(Pattern.compile("from=\\d{13}&to=\\d{13}"));
+      long from = number(page.url(), "from");
+      long to = number(page.url(), "to");
+      assertThat(to - from).isBetween(60 * 60_000L, 100 * 60_000L);
+      assertThat(page.locator("[data-hold]")).hasAttribute("aria-pressed", "true");
+      page.goBack();
+      assertThat(page.locator("[data-span='6h']")).hasAttribute("aria-pressed", "true");
+      assertThat(page.url()).contains("from=-6h");
+    }
+  }
+
+  private static long number(String url, String name) {
+    var m = Pattern.compile(name + "=(\\d+)").matcher(url);
+    assertThat(m.find()).isTrue();
+    return Long.parseLong(m.group(1));
+  }
+
+  private static void drag(Page page, double x0, double y0, double x1, double y1) {
+    page.mouse().move(x0, y0);
+    page.mouse().down();
+    page.mouse().move((x0 + x1) / 2, (y0 + y1) / 2);
+    page.mouse().move(x1, y1);
+    page.mouse().up();
+  }
+
+  @Test
+  void theTimeRailIsDraggedWidenedTypedAndFollowedAgain() {
+    try (var sheet = RunningDemo.open("/dashboards/services?from=-1h&to=now")) {
+      var page = sheet.page();
+      awaitPanels(page);
+      var strip = page.locator(".strip").boundingBox();
+      double y = strip.y + 20;
+      var window = page.locator(".strip .window").boundingBox();
+      drag(page, window.x + window.width / 2, y, window.x - 100, y);
+      page.waitForURL(Pattern.compile("from=\\d{13}"));
+      long length = number(page.url(), "to") - number(page.url(), "from");
+      assertThat(length).isBetween(3_500_000L, 3_700_000L);
+
+      var moved = page.locator(".strip .window").boundingBox();
+      drag(page, moved.x, y, moved.x - 60, y);
+      page.waitForFunction(
+          "() => new URLSearchParams(location.search).get('to') - new"
+              + " URLSearchParams(location.search).get('from') > 3800000");
+
+      page.locator("[data-span='6h']").click();
+      page.waitForURL(Pattern.compile("from=-6h&to=now"));
+      assertThat(page.locator("[data-follow]")).hasAttribute("aria-pressed", "true");
+
+      var typed = page.locator(".rail .typed");
+      typed.first().fill("yesterday 14:00");
+      typed.last().fill("yesterday 15:30");
+      typed.last().press("Enter");
+      page.waitForURL(Pattern.compile("from=\\d{13}"));
+      assertThat(number(page.url(), "to") - number(page.url(), "from")).isEqualTo(5_400_000L);
+    }
+  }
+
+  @Test
+  void theBenchAnswersWhatIsTypedAndPointsAtMistakes() {
+    try (var sheet = RunningDemo.open("/bench")) {
+      var page = sheet.page();
+      page.locator("[data-metric='scan.attempts']").click();
+      assertThat(page.locator("#legend tbody tr").first()).isVisible();
+      var editor = page.locator("#editor .cm-content");
+      editor.fill("scan.attempts where result = 'refused' then rate per minute then sum by site");
+      assertThat(page.locator("#legend tbody tr")).hasCount(3);
+      page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Table")).click();
+      assertThat(page.locator("#table tbody tr")).hasCount(3);
+      editor.fill("scan.attemps then rate");
+      assertThat(page.locator("#fault")).containsText("did you mean `scan.attempts`?");
+      editor.fill("scan.attempts then sum");
+      assertThat(page.locator("#advice")).containsText("is a counter");
+      editor.fill("scan.attempts where gate = 'nowhere'");
+      assertThat(page.locator("#hollow"))
+          .containsText("No series of scan.attempts fulfils gate = 'nowhere'");
+      assertThat(page.url()).contains("q=scan.attempts");
+    }
+  }
+
+  @Test
+  void goToFindsADashboardByItsName() {
+    try (var sheet = RunningDemo.open("/watch")) {
+      var page = sheet.page();
+      page.waitForFunction("() => document.querySelector('#lamp').textContent !== '…'");
+      page.keyboard().press("Control+k");
+      page.getByRole(AriaRole.TEXTBOX, new Page.GetByRoleOptions().setName("Go to")).fill("servic");
+      assertThat(page.locator(".goto li").first()).containsText("Services");
+      page.keyboard().press("Enter");
+      page.waitForURL("**/dashboards/services**");
+    }
+  }
+
+  @Test
+  void aControlNarrowsAllPanels() {
+    try (var sheet = RunningDemo.open("/dashboards/fleet")) {
+      var page = sheet.page();
+      awaitPanels(page);
+      page.getByLabel("Site").selectOption("mid-isles");
+      assertThat(page.locator("[data-panel=hosts] tbody tr")).hasCount(8);
+      assertThat(page.locator("[data-panel=hosts-that-report] .big")).containsText("8");
+    }
+  }
+
+  @Test
+  void theRoutingTableSaysWhoWouldBeTold() {
+    try (var sheet = RunningDemo.open("/notify")) {
+      var page = sheet.page();
+      Locator field = page.getByLabel("Try it");
+      field.fill("team=operations, priority=critical");
+      field.press("Enter");
+      assertThat(page.locator("#routing"))
+          .containsText("Told: on-call, quay-operations, operations-room");
+    }
+  }
+}
