@@ -16,10 +16,9 @@ import java.util.concurrent.TimeUnit;
 import org.junit.jupiter.api.extension.BeforeAllCallback;
 import org.junit.jupiter.api.extension.ExtensionContext;
 import org.junit.jupiter.api.extension.ExtensionContext.Namespace;
-import org.junit.jupiter.api.extension.ExtensionContext.Store.CloseableResource;
 
 /** One `./vintrel demo`, as a user starts it, and one browser for all test classes. */
-public final class RunningDemo implements BeforeAllCallback, CloseableResource {
+public final class RunningDemo implements BeforeAllCallback, AutoCloseable {
   static final int PORT = 18420;
   private static final Path ROOT = Path.of("").toAbsolutePath().getParent();
   private static final List<String> ARGUMENTS =

@@ -1,0 +1,157 @@
+package vintrel.bench;
+
+import com.google.protobuf.CodedOutputStream;
+import java.io.ByteArrayOutputStream;
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.List;
+import java.util.Random;
+
+/** 2,000 series every 10 s over OTLP/HTTP until durable, then queries over the API. */
+final class IngestBench {
+  private static final int HOSTS = 200;
+  private static final int HOURS = 6;
+  private static final int STEPS = 30;
+
+  private final Path jar;
+
+  IngestBench(Path home) {
+    this.jar = home.resolve("server/target/vintrel-server-0.1.0-app.jar");
+  }
+
+  void run() throws Exception {
+    var data = Files.createTempDirectory("vintrel-bench");
+    long end = System.currentTimeMillis() / 10_000 * 10_000;
+    try (var server = Vintrel.start(jar, data, List.of())) {
+      server.await("/health/ready");
+      send(end);
+      queries();
+    }
+    double size = Files.size(data.resolve("vintrel.mv.db"));
+    System.out.printf(
+        "| database file after a clean stop | %.1f bytes a sample |%n",
+        size / (HOSTS * 10.0 * HOURS * 360));
+  }
+
+  private static void send(long end) throws Exception {
+    var series = new Data[HOSTS][10];
+    for (int h = 0; h < HOSTS; h++) {
+      for (int m = 0; m < 10; m++) {
+        series[h][m] = new Data(m, h * 10L + m);
+      }
+    }
+    var random = new Random(1);
+    var millis = new ArrayList<Double>();
+    long samples = 0;
+    double seconds = 0;
+    for (long t = end - HOURS * 3_600_000L; t < end; t += STEPS * 10_000L) {
+      var body = request(series, t, random);
+      long started = System.nanoTime();
+      var answer = Vintrel.post("/v1/metrics", "application/x-protobuf", body);
+      double took = (System.nanoTime() - started) / 1e9;
+      if (answer.statusCode() != 200) {
+        throw new IOException("refused: " + answer.statusCode());
+      }
+      seconds += took;
+      millis.add(took * 1000);
+      samples += (long) HOSTS * 10 * STEPS;
+    }
+    millis.sort(null);
+    System.out.println("| ingest, one connection, requests of 60,000 samples | |");
+    System.out.println("|---|---|");
+    System.out.printf("| samples/s, sent to durable | %,.0f |%n", samples / seconds);
+    System.out.printf(
+        "| request p50, p99 | %.0f ms, %.0f ms |%n", at(millis, 0.5), at(millis, 0.99));
+  }
+
+  private static double at(List<Double> sorted, double q) {
+    return sorted.get((int) Math.min(sorted.size() - 1, q * sorted.size()));
+  }
+
+  private static byte[] request(Data[][] series, long from, Random random) throws IOException {
+    var scope = new ByteArrayOutputStream();
+    var scopeOut = CodedOutputStream.newInstance(scope);
+    for (int m = 0; m < 10; m++) {
+      var points = new ByteArrayOutputStream();
+      var out = CodedOutputStream.newInstance(points);
+      for (int h = 0; h < HOSTS; h++) {
+        byte[] attribute = attribute("host.name", "host-" + h);
+        for (int i = 0; i < STEPS; i++) {
+          double value = series[h][m].next();
+          if (random.nextInt(100) == 0) {
+            continue;
+          }
+          out.writeTag(1, 2);
+          out.writeUInt32NoTag(attribute.length + 2 + 18);
+          out.writeByteArray(7, attribute);
+          out.writeFixed64(3, (from + i * 10_000L + random.nextInt(101) - 50) * 1_000_000);
+          out.writeDouble(4, value);
+        }
+      }
+      if (Data.counter(m)) {
+        out.writeEnum(2, 2);
+        out.writeBool(3, true);
+      }
+      out.flush();
+      var metric = new ByteArrayOutputStream();
+      var metricOut = CodedOutputStream.newInstance(metric);
+      metricOut.writeString(1, Data.METRICS[m]);
+      metricOut.writeByteArray(Data.counter(m) ? 7 : 5, points.toByteArray());
+      metricOut.flush();
+      scopeOut.writeByteArray(2, metric.toByteArray());
+    }
+    scopeOut.flush();
+    return wrap(1, wrap(2, scope.toByteArray()));
+  }
+
+  private static byte[] wrap(int field, byte[] content) throws IOException {
+    var bytes = new ByteArrayOutputStream();
+    var out = CodedOutputStream.newInstance(bytes);
+    out.writeByteArray(field, content);
+    out.flush();
+    return bytes.toByteArray();
+  }
+
+  private static byte[] attribute(String name, String value) throws IOException {
+    var bytes = new ByteArrayOutputStream();
+    var out = CodedOutputStream.newInstance(bytes);
+    out.writeString(1, name);
+    var inner = new ByteArrayOutputStream();
+    var innerOut = CodedOutputStream.newInstance(inner);
+    innerOut.writeString(1, value);
+    innerOut.flush();
+    out.writeByteArray(2, inner.toByteArray());
+    out.flush();
+    return bytes.toByteArray();
+  }
+
+  private static void queries() throws Exception {
+    System.out.println();
+    System.out.println("| query over 6 h through the API | best of 15, ms |");
+    System.out.println("|---|---|");
+    ask("Q1 one series, 1 min means", "gauge.noisy where host = 'host-7' then mean every 1m");
+    ask("Q2 mean of 200, 5 min", "gauge.noisy then mean every 5m then mean");
+    ask("Q3 the same by host", "gauge.noisy then mean every 5m then mean by host");
+    ask("Q4 counter rate by host", "counter.resets then rate every 5m then sum by host");
+    ask("top 5", "gauge.slow then mean every 5m then top 5");
+  }
+
+  private static void ask(String name, String query) throws Exception {
+    var body =
+        "{\"query\": \"%s\", \"from\": \"-6h\", \"to\": \"now\", \"step\": \"5m\"}"
+            .formatted(query);
+    var times = new double[15];
+    for (int i = 0; i < times.length; i++) {
+      long started = System.nanoTime();
+      var answer = Vintrel.post("/api/v1/query", "application/json", body.getBytes());
+      times[i] = (System.nanoTime() - started) / 1e6;
+      if (answer.statusCode() != 200) {
+        throw new IOException(answer.body());
+      }
+    }
+    System.out.printf("| %s | %.1f |%n", name, Arrays.stream(times).min().orElseThrow());
+  }
+}
