@@ -41,7 +41,7 @@ export function chart(host, { bare = false } = {}) {
     instance.setOption({
       animation: false,
       grid: { ...box, outerBoundsMode: 'none' },
-      xAxis: { type: 'value', min: picture.from, max: picture.to, axisLine: { show: !bare, lineStyle: { color: line } }, splitLine: { show: false }, axisTick: { show: !bare, customValues: [...times.keys()], lineStyle: { color: line } }, axisLabel: { ...label, show: !bare, customValues: [...times.keys()], formatter: (v) => times.get(v) ?? '', hideOverlap: true } },
+      xAxis: { type: 'value', min: picture.from, max: picture.to, axisLine: { show: !bare, lineStyle: { color: line } }, splitLine: { show: false }, axisTick: { show: !bare, customValues: [...times.keys()], lineStyle: { color: line } }, axisLabel: { ...label, show: !bare, customValues: [...times.keys()], formatter: (v) => (xOf(v) > host.clientWidth - 22 || xOf(v) < 18 ? '' : times.get(v) ?? ''), hideOverlap: true } },
       yAxis: { type: 'value', axisLine: { show: false }, min: picture.axis.min, max: picture.axis.max, axisTick: { show: false, customValues: ticks.map((k) => k.at) }, splitLine: { show: !bare, lineStyle: { color: line, width: 1 } }, axisLabel: { ...label, show: !bare, customValues: ticks.map((k) => k.at), formatter: (v) => texts.get(v) ?? '' }, interval: ticks.length > 1 ? ticks[1].at - ticks[0].at : undefined },
       series: picture.traces.flatMap((trace, i) => self.off.has(trace.name) ? [] : lines(trace, i)).concat(limitLines(limits)),
     }, { notMerge: true });
@@ -61,10 +61,11 @@ export function chart(host, { bare = false } = {}) {
   }
 
   function limitLines(limits) {
+    const picture = self.picture;
     if (!limits.length || bare) return [];
     return limits.map((l) => {
       const c = colour('--' + l.priority);
-      return { type: 'line', data: [], silent: true, color: c, markLine: { silent: true, symbol: 'none', animation: false, lineStyle: { color: c, type: [6, 4], width: 1.2, opacity: 1 }, label: { formatter: l.text, position: 'insideEndTop', color: c, fontFamily: '"Atkinson Next", sans-serif', fontSize: 11.5, distance: [2, 1] }, data: [{ yAxis: l.value }] } };
+      return { type: 'line', data: [], silent: true, color: c, markLine: { silent: true, symbol: 'none', animation: false, lineStyle: { color: c, type: [6, 4], width: 1.2, opacity: 1 }, label: { formatter: l.text, position: picture.axis.max - l.value < 0.12 * (picture.axis.max - picture.axis.min) ? 'insideEndBottom' : 'insideEndTop', color: c, fontFamily: '"Atkinson Next", sans-serif', fontSize: 11.5, distance: [2, 1] }, data: [{ yAxis: l.value }] } };
     });
   }
 

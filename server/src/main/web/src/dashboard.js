@@ -90,6 +90,8 @@ for (const select of document.querySelectorAll('[data-control]')) {
   });
 }
 
+document.querySelector('[data-arrange]')?.addEventListener('click', async (e) => (await import('./arrange.js')).arrange(root, e.currentTarget ?? e.target));
+
 const all = () => panels.forEach((one) => one.refresh());
 live(all);
 document.fonts.ready.then(all);

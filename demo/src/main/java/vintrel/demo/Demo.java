@@ -73,7 +73,8 @@ public final class Demo {
   /** Sends what is missing of the time before now; the next window is built while one is sent. */
   private void history(long now, long length) throws IOException, InterruptedException {
     long started = System.nanoTime();
-    long from = Math.max(now - length, client.newest("host.cpu.busy") + COARSE);
+    long newest = client.newest("host.cpu.busy");
+    long from = Math.max(now - length, newest + COARSE);
     from = Math.ceilDiv(from, COARSE) * COARSE;
     long points = 0;
     CompletableFuture<Void> sending = CompletableFuture.completedFuture(null);
@@ -86,7 +87,7 @@ public final class Demo {
       sending = CompletableFuture.runAsync(() -> send(request));
     }
     join(sending);
-    last = now - COARSE;
+    last = points > 0 ? now - COARSE : newest;
     if (points > 0) {
       System.err.printf(
           "vintrel: %,d samples of history sent in %.1f s%n",

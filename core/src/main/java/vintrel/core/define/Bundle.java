@@ -54,6 +54,31 @@ public record Bundle(List<Document> documents) {
     return new Bundle(List.copyOf(documents));
   }
 
+  /**
+   * A dashboard's document with its panels at other places.
+   *
+   * @param places by panel id: column, row, width, height
+   */
+  public static String rearrange(String document, Map<String, List<Integer>> places) {
+    Map<String, Object> map = yaml().load(document);
+    if (map.get("panels") instanceof List<?> panels) {
+      for (var panel : panels) {
+        if (panel instanceof Map<?, ?> p) {
+          @SuppressWarnings("unchecked")
+          var changed = (Map<String, Object>) p;
+          var id =
+              p.get("id") == null
+                  ? DefinitionReader.panelId("" + p.get("title"))
+                  : "" + p.get("id");
+          if (places.containsKey(id)) {
+            changed.put("at", places.get(id));
+          }
+        }
+      }
+    }
+    return canonical(map);
+  }
+
   private static Yaml yaml() {
     var options = new LoaderOptions();
     options.setCodePointLimit(MOST_CHARACTERS);

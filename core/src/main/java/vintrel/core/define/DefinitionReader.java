@@ -74,7 +74,7 @@ final class DefinitionReader {
 
   private static Dashboard.Panel panel(Spec p, HashSet<String> ids) {
     var title = p.need("title");
-    var id = p.text("id", title.toLowerCase(Locale.ROOT).replaceAll("[^a-z0-9]+", "-"));
+    var id = p.text("id", panelId(title));
     if (!ids.add(id)) {
       p.fault("id", "two panels are called '" + id + "'");
     }
@@ -112,6 +112,11 @@ final class DefinitionReader {
         p.text("unit", ""),
         p.text("legend", "table"),
         List.copyOf(limits));
+  }
+
+  /** The id of a panel that gives none of its own. */
+  static String panelId(String title) {
+    return title.toLowerCase(Locale.ROOT).replaceAll("[^a-z0-9]+", "-");
   }
 
   private static String query(Spec spec) {

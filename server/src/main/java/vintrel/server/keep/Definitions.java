@@ -94,6 +94,19 @@ public class Definitions {
     }
   }
 
+  /**
+   * Moves the panels of a dashboard.
+   *
+   * @param places by panel id: column, row, width, height
+   * @throws vintrel.core.define.DefinitionException where a panel would leave the grid
+   */
+  public void rearrange(String dashboard, Map<String, List<Integer>> places, String who) {
+    var document = current.get("dashboard/" + dashboard);
+    if (document != null) {
+      apply(Bundle.rearrange(document.text(), places), false, who);
+    }
+  }
+
   /** All documents as one YAML text; those of one kind where it is given. */
   public String export(String kind) {
     var out = new StringBuilder();

@@ -6,6 +6,8 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.regex.Pattern;
+import java.util.stream.IntStream;
 import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Controller;
 import org.springframework.ui.Model;
@@ -28,10 +30,14 @@ import vintrel.server.ask.TableView;
 import vintrel.server.keep.Definitions;
 import vintrel.server.store.DurableStore;
 import vintrel.server.web.PagePreferences;
+import vintrel.server.web.Who;
 
 /** Dashboards. */
 @Controller
 class DashboardController {
+  private static final Pattern PLACE =
+      Pattern.compile("([^:\\s]+):(\\d{1,3}),(\\d{1,3}),(\\d{1,3}),(\\d{1,3})");
+
   private final Definitions definitions;
   private final Queries queries;
   private final DurableStore store;
@@ -101,6 +107,25 @@ class DashboardController {
       throw new ResponseStatusException(HttpStatus.NOT_FOUND);
     }
     return dashboard;
+  }
+
+  /** Panels at new places, as {@code id:column,row,width,height} with blanks between. */
+  @PostMapping("/dashboards/{name}/layout")
+  @ResponseBody
+  Map<String, Object> layout(@PathVariable String name, @RequestParam String places) {
+    need(name);
+    var byId = new LinkedHashMap<String, List<Integer>>();
+    for (var place : places.strip().split("\\s+")) {
+      var m = PLACE.matcher(place);
+      if (!m.matches()) {
+        throw new IllegalArgumentException("'" + place + "' is not id:column,row,width,height");
+      }
+      byId.put(
+          m.group(1),
+          IntStream.rangeClosed(2, 5).mapToObj(i -> Integer.valueOf(m.group(i))).toList());
+    }
+    definitions.rearrange(name, byId, Who.name());
+    return Map.of("saved", byId.size());
   }
 
   @PostMapping("/dashboards/{name}/panels/{id}")

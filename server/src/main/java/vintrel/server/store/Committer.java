@@ -26,7 +26,7 @@ final class Committer implements AutoCloseable {
   private static final Logger log = LoggerFactory.getLogger(Committer.class);
   private static final int MOST_IN_GROUP = 1_000_000;
   private static final long FLUSH_BYTES = 48_000_000;
-  private static final long FLUSH_MILLIS = 60_000;
+  private static final long FLUSH_MILLIS = 600_000;
 
   private record Waiting(SampleBatch batch, CompletableFuture<Receipt> done) {}
 

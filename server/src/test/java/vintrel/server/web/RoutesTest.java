@@ -24,7 +24,10 @@ class RoutesTest {
 
   private static final Set<String> OPEN = Set.of("GET /health/ready", "GET /signin");
   private static final Set<String> EDITORS =
-      Set.of("POST /watch/alerts/{id}/acknowledge", "POST /notify/deliveries/{id}/resend");
+      Set.of(
+          "POST /watch/alerts/{id}/acknowledge",
+          "POST /dashboards/{name}/layout",
+          "POST /notify/deliveries/{id}/resend");
   private static final Set<String> ADMINS =
       Set.of("POST /collect/tokens", "POST /collect/tokens/{id}/revoke");
   private static final Set<String> VIEWERS =
