@@ -32,7 +32,8 @@ final class StartBench {
     var jar = home.resolve("server/target/vintrel-server-0.1.0-app.jar");
     System.out.println("| start of the process to the first dashboard served, demo data | s |");
     System.out.println("|---|---|");
-    System.out.printf("| plain jar, best and worst of 3 | %s |%n", starts(jar, data, List.of()));
+    System.out.printf(
+        "| one jar with all in it, best and worst of 3 | %s |%n", starts(jar, data, List.of()));
     var unpacked = Files.createTempDirectory("vintrel-unpacked");
     call(
         List.of(
@@ -44,6 +45,9 @@ final class StartBench {
             "--destination",
             unpacked.toString()));
     var thin = unpacked.resolve(jar.getFileName());
+    System.out.printf(
+        "| unpacked as ./vintrel does it, best and worst of 3 | %s |%n",
+        starts(thin, data, List.of()));
     var cache = unpacked.resolve("vintrel.aot");
     var scratch = Files.createTempDirectory("vintrel-train");
     call(
@@ -67,7 +71,7 @@ final class StartBench {
   }
 
   private void fillWithDemo(Path data) throws IOException, InterruptedException {
-    var log = Files.createTempFile("vintrel-demo", ".log");
+    var output = Files.createTempFile("vintrel-demo", ".log");
     var builder =
         new ProcessBuilder(
                 home.resolve("vintrel").toString(),
@@ -77,16 +81,16 @@ final class StartBench {
                 "--data",
                 data.toString())
             .redirectErrorStream(true)
-            .redirectOutput(log.toFile());
+            .redirectOutput(output.toFile());
     builder.environment().put("VINTREL_AOT", "off");
     var demo = builder.start();
-    while (!Files.readString(log).contains("vintrel: ready on")) {
+    while (!Files.readString(output).contains("vintrel: ready on")) {
       if (!demo.isAlive()) {
-        throw new IllegalStateException(Files.readString(log));
+        throw new IllegalStateException(Files.readString(output));
       }
       Thread.sleep(200);
     }
-    Files.readAllLines(log).stream()
+    Files.readAllLines(output).stream()
         .filter(l -> l.contains("of history sent"))
         .forEach(l -> System.out.println(l.replace("vintrel: ", "Demo: ") + "\n"));
     demo.destroy();

@@ -52,7 +52,7 @@ public final class Parser {
       var nameless = lines.stream().filter(l -> l.name().isEmpty()).findFirst().orElseThrow();
       throw in.error("of several lines each needs a name, as in  errors: …", nameless.span());
     }
-    return new Query(lines);
+    return new Query(lines, new Query.Source(in.text()));
   }
 
   private Query.Line line() {

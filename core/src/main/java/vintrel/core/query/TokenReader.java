@@ -22,6 +22,10 @@ final class TokenReader {
     this.tokens = Lexer.tokens(text);
   }
 
+  String text() {
+    return text;
+  }
+
   Token peek() {
     return tokens.get(at);
   }

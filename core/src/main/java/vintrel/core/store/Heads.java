@@ -55,29 +55,43 @@ public final class Heads {
     }
   }
 
-  /** Puts samples into the heads; called by one thread. Refused samples are counted, by kind. */
-  public Receipt append(SampleBatch batch, long now, long oldest) {
-    int accepted = 0;
+  /** The part of a batch that may be kept, and how many samples were too old or too new for it. */
+  public record Admitted(SampleBatch batch, int tooOld, int tooNew) {}
+
+  /**
+   * Decides what may be kept, before anything is written: what is in the journal is put into the
+   * heads as it is, now and after a restart alike.
+   *
+   * @param oldest samples before it are refused, whatever their series
+   */
+  public Admitted admit(SampleBatch batch, long now, long oldest) {
+    SampleBatch kept = null;
     int tooOld = 0;
     int tooNew = 0;
     for (int i = 0; i < batch.size(); i++) {
       long time = batch.time(i);
-      if (time > now + aheadMillis) {
-        tooNew++;
-        continue;
+      boolean ahead = time > now + aheadMillis;
+      boolean behind = time < Math.max(oldest, late(newest(batch.series(i))));
+      if ((ahead || behind) && kept == null) {
+        kept = batch.first(i);
       }
-      var head = head(batch.series(i));
-      synchronized (head) {
-        long limit = Math.max(oldest, late(head.newest));
-        if (time < limit) {
-          tooOld++;
-          continue;
-        }
-        put(head, time, batch.value(i));
-        accepted++;
+      tooNew += ahead ? 1 : 0;
+      tooOld += behind && !ahead ? 1 : 0;
+      if (!ahead && !behind && kept != null) {
+        kept.add(batch.series(i), time, batch.value(i));
       }
     }
-    return new Receipt(accepted, tooOld, tooNew);
+    return new Admitted(kept == null ? batch : kept, tooOld, tooNew);
+  }
+
+  /** Puts samples into the heads; called by one thread. */
+  public void put(SampleBatch batch) {
+    for (int i = 0; i < batch.size(); i++) {
+      var head = head(batch.series(i));
+      synchronized (head) {
+        put(head, batch.time(i), batch.value(i));
+      }
+    }
   }
 
   private long late(long newest) {

@@ -20,6 +20,15 @@ public final class SampleBatch {
     values[size++] = value;
   }
 
+  /** A new batch of the first n samples. */
+  SampleBatch first(int n) {
+    var out = new SampleBatch();
+    for (int i = 0; i < n; i++) {
+      out.add(series[i], times[i], values[i]);
+    }
+    return out;
+  }
+
   public int size() {
     return size;
   }

@@ -300,12 +300,19 @@ class EvaluatorTest {
     counter("c", "a", every(10_000, 1, 2, 3, 4));
     assertThat(codes("g then rate")).containsExactly("rate-of-gauge");
     assertThat(codes("c")).containsExactly("raw-counter");
-    assertThat(codes("c then rate + 1 then rate")).isNotNull();
     assertThat(codes("g then mean every 15s")).containsExactly("short-window");
     assertThat(codes("c then sum then rate")).contains("rate-after-sum");
     assertThat(codes("g + (c then rate)")).containsExactly("unlike-units");
     assertThat(codes("g where host = 'x'")).containsExactly("nothing-matches");
     assertThat(codes("g then mean every 30s")).isEmpty();
+  }
+
+  @Test
+  void adviceNamesItsPlaceInTheTextThatWasTyped() {
+    gauge("g", "a", every(10_000, 1, 2, 3, 4));
+    var advice = ask("x: g\n  then   rate", 0, 40_000, 10_000).advice().getFirst();
+    assertThat(advice.line()).isEqualTo(2);
+    assertThat(advice.column()).isEqualTo(10);
   }
 
   private List<String> codes(String text) {

@@ -21,13 +21,13 @@ final class QueryGenerator {
     int n = 1 + random.nextInt(3);
     if (n == 1) {
       var name = random.nextBoolean() ? "" : "lone";
-      return new Query(List.of(new Query.Line(name, false, expr(3), Span.NONE)));
+      return new Query(List.of(new Query.Line(name, false, expr(3), Span.NONE)), Query.Source.NONE);
     }
     var lines = new ArrayList<Query.Line>();
     for (int i = 0; i < n; i++) {
       lines.add(new Query.Line("line" + i, random.nextBoolean(), expr(3), Span.NONE));
     }
-    return new Query(lines);
+    return new Query(lines, Query.Source.NONE);
   }
 
   private Expr expr(int depth) {

@@ -17,9 +17,15 @@ class HeadsTest {
   private final Heads heads = new Heads(HOUR, 600_000);
 
   private Receipt put(int series, long time, double value) {
+    return put(series, time, value, Long.MAX_VALUE / 2);
+  }
+
+  private Receipt put(int series, long time, double value, long now) {
     var batch = new SampleBatch();
     batch.add(series, time, value);
-    return heads.append(batch, Long.MAX_VALUE / 2, Long.MIN_VALUE);
+    var admitted = heads.admit(batch, now, Long.MIN_VALUE);
+    heads.put(admitted.batch());
+    return new Receipt(admitted.batch().size(), admitted.tooOld(), admitted.tooNew());
   }
 
   /** Appends with disorder and duplicates while flushing at random; nothing is lost or doubled. */
@@ -64,9 +70,21 @@ class HeadsTest {
     put(3, 2 * HOUR, 1);
     assertThat(put(3, HOUR - 1, 1)).isEqualTo(new Receipt(0, 1, 0));
     assertThat(put(3, HOUR, 1)).isEqualTo(new Receipt(1, 0, 0));
+    assertThat(put(3, 4 * HOUR, 1, 3 * HOUR)).isEqualTo(new Receipt(0, 0, 1));
+    assertThat(heads.newest(3)).as("a refused sample leaves no trace").isEqualTo(2 * HOUR);
+  }
+
+  @Test
+  void whatIsRefusedLeavesItsNeighboursInOrder() {
+    put(1, 5 * HOUR, 0);
     var batch = new SampleBatch();
-    batch.add(3, 4 * HOUR, 1);
-    assertThat(heads.append(batch, 3 * HOUR, 0)).isEqualTo(new Receipt(0, 0, 1));
+    batch.add(1, 5 * HOUR + 1, 1);
+    batch.add(1, HOUR, 2);
+    batch.add(1, 5 * HOUR + 2, 3);
+    var admitted = heads.admit(batch, 5 * HOUR, 0);
+    assertThat(admitted.tooOld()).isEqualTo(1);
+    assertThat(admitted.batch().size()).isEqualTo(2);
+    assertThat(admitted.batch().value(1)).isEqualTo(3);
   }
 
   @Test

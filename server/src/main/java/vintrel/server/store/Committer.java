@@ -117,40 +117,45 @@ final class Committer implements AutoCloseable {
   }
 
   private void commit(List<Waiting> group) {
-    int samples = group.stream().mapToInt(w -> w.batch().size()).sum();
-    try {
-      var rows = new ArrayList<JournalRow>();
-      for (var item : group) {
-        for (var payload : JournalCodec.encode(item.batch())) {
-          var row = new JournalRow();
-          row.sequence = sequence + 1 + rows.size();
-          row.payload = payload;
-          rows.add(row);
-        }
-      }
-      var series = newSeries.pending();
-      database.run(
-          s -> {
-            s.insertMultiple(series);
-            s.insertMultiple(rows);
-          });
-      database.force();
-      newSeries.written(series);
-      sequence += rows.size();
-      rows.forEach(r -> journaled += r.payload.length);
-    } catch (RuntimeException e) {
-      log.error("samples could not be written to the journal: {}", e.toString());
-      var busy = new StoreBusyException("the store can't write now: " + e.getMessage(), 10);
-      group.forEach(w -> w.done().completeExceptionally(busy));
-      return;
-    } finally {
-      waiting.addAndGet(-samples);
-    }
     long now = clock.millis();
     long limit = oldest.getAsLong();
-    for (var item : group) {
-      item.done().complete(heads.append(item.batch(), now, limit));
+    try {
+      var admitted = group.stream().map(w -> heads.admit(w.batch(), now, limit)).toList();
+      journal(admitted);
+      for (int i = 0; i < group.size(); i++) {
+        var a = admitted.get(i);
+        heads.put(a.batch());
+        group.get(i).done().complete(new Receipt(a.batch().size(), a.tooOld(), a.tooNew()));
+      }
+    } catch (RuntimeException | OutOfMemoryError e) {
+      log.error("samples could not be kept: {}", e.toString());
+      var busy = new StoreBusyException("the store can't write now: " + e.getMessage(), 10);
+      group.forEach(w -> w.done().completeExceptionally(busy));
+    } finally {
+      waiting.addAndGet(-group.stream().mapToInt(w -> w.batch().size()).sum());
     }
+  }
+
+  private void journal(List<Heads.Admitted> admitted) {
+    var rows = new ArrayList<JournalRow>();
+    for (var a : admitted) {
+      for (var payload : JournalCodec.encode(a.batch())) {
+        var row = new JournalRow();
+        row.sequence = sequence + 1 + rows.size();
+        row.payload = payload;
+        rows.add(row);
+      }
+    }
+    var series = newSeries.pending();
+    database.run(
+        s -> {
+          s.insertMultiple(series);
+          s.insertMultiple(rows);
+        });
+    database.force();
+    newSeries.written(series);
+    sequence += rows.size();
+    rows.forEach(r -> journaled += r.payload.length);
   }
 
   private void maybeFlush(boolean last) {

@@ -114,8 +114,7 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
                 .forEach(
                     r -> {
                       var batch = JournalCodec.decode(r.payload);
-                      // What was accepted once is accepted again, whatever the clock says now.
-                      heads.append(batch, Long.MAX_VALUE / 2, Long.MIN_VALUE);
+                      heads.put(batch);
                       samples[0] += batch.size();
                       last[0] = r.sequence;
                     }));
@@ -175,7 +174,8 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
   @Override
   public void written(List<SeriesRow> rows) {
     synchronized (unwritten) {
-      unwritten.removeAll(rows);
+      // Series are only ever added at the end.
+      unwritten.subList(0, rows.size()).clear();
     }
   }
 

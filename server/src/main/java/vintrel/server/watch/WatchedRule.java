@@ -2,7 +2,7 @@ package vintrel.server.watch;
 
 import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
-import java.util.concurrent.atomic.AtomicBoolean;
+import java.util.concurrent.locks.ReentrantLock;
 import vintrel.core.query.Parser;
 import vintrel.core.query.Query;
 import vintrel.core.series.Labels;
@@ -15,7 +15,10 @@ final class WatchedRule {
   final Query query;
   final StateMachine machine;
   final Map<Labels, WatchedRow> series = new ConcurrentHashMap<>();
-  final AtomicBoolean checking = new AtomicBoolean();
+
+  /** Held while the rule is checked or one of its alerts is acknowledged. */
+  final ReentrantLock lock = new ReentrantLock();
+
   volatile long registeredAt;
   volatile long checkedUntil;
   volatile long nextAt;

@@ -57,6 +57,7 @@ public class Watcher {
   private final int mostSeries;
   private final Map<String, WatchedRule> rules = new ConcurrentSkipListMap<>();
   private Thread thread;
+  private volatile boolean stopping;
 
   Watcher(
       Definitions definitions,
@@ -124,7 +125,7 @@ public class Watcher {
     while (!Thread.currentThread().isInterrupted()) {
       long now = clock.millis();
       for (var watched : rules.values()) {
-        if (watched.nextAt <= now && watched.checking.compareAndSet(false, true)) {
+        if (watched.nextAt <= now) {
           watched.nextAt = Math.max(watched.nextAt + watched.rule.every(), now + 1);
           Thread.ofVirtual()
               .name("check " + watched.rule.name())
@@ -140,6 +141,9 @@ public class Watcher {
   }
 
   private void checkDue(WatchedRule watched, long now) {
+    if (!watched.lock.tryLock()) {
+      return;
+    }
     try {
       long at = now - watched.rule.behind();
       long every = watched.rule.every();
@@ -151,9 +155,11 @@ public class Watcher {
       }
       check(watched, at);
     } catch (RuntimeException e) {
-      log.error("rule {} could not be checked: {}", watched.rule.name(), e.toString());
+      if (!stopping) {
+        log.error("rule {} could not be checked: {}", watched.rule.name(), e.toString());
+      }
     } finally {
-      watched.checking.set(false);
+      watched.lock.unlock();
     }
   }
 
@@ -333,15 +339,12 @@ public class Watcher {
   }
 
   private void acknowledge(WatchedRule watched, Labels labels, WatchedRow row, String who) {
-    // Waits for a running check of the same rule, so that neither undoes the other's step.
-    while (!watched.checking.compareAndSet(false, true)) {
-      Thread.onSpinWait();
-    }
+    watched.lock.lock();
     try {
       var outcome = watched.machine.acknowledge(row.toState(), who, clock.millis());
       save(watched, List.of(new Stepped(labels, row, outcome)), clock.millis(), false);
     } finally {
-      watched.checking.set(false);
+      watched.lock.unlock();
     }
   }
 
@@ -351,6 +354,7 @@ public class Watcher {
 
   @PreDestroy
   void stop() {
+    stopping = true;
     if (thread != null) {
       thread.interrupt();
     }

@@ -68,7 +68,11 @@ class Faults {
   }
 
   @ExceptionHandler
-  ResponseEntity<?> other(Exception e, HttpServletRequest request) {
+  ResponseEntity<?> other(Exception e, HttpServletRequest request) throws Exception {
+    if (String.valueOf(request.getHeader("Accept")).startsWith("text/html")) {
+      // A person's browser: the error page says it.
+      throw e;
+    }
     if (e instanceof ErrorResponse known) {
       int status = known.getStatusCode().value();
       var reason = HttpStatus.resolve(status);
