@@ -189,6 +189,22 @@ class PagesTest {
   }
 
   @Test
+  void panelsAreArrangedByKeyboardAndSaved() {
+    try (var sheet = RunningDemo.open("/dashboards/services")) {
+      var page = sheet.page();
+      var panel = page.locator("[data-panel=sessions-in-the-manifest-databases]");
+      assertThat(panel).hasAttribute("data-at", "7,15,6,7");
+      page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Arrange")).click();
+      page.locator("[gs-id=sessions-in-the-manifest-databases]").focus();
+      page.keyboard().press("ArrowDown");
+      page.keyboard().press("Shift+ArrowLeft");
+      page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Save")).click();
+      assertThat(panel).hasAttribute("data-at", "7,16,5,7");
+      awaitPanels(page);
+    }
+  }
+
+  @Test
   void goToFindsADashboardByItsName() {
     try (var sheet = RunningDemo.open("/watch")) {
       var page = sheet.page();

@@ -7,6 +7,7 @@ import org.springframework.boot.context.event.ApplicationContextInitializedEvent
 import org.springframework.boot.context.properties.ConfigurationPropertiesScan;
 import org.springframework.context.ApplicationListener;
 import org.springframework.context.annotation.Bean;
+import org.springframework.util.ClassUtils;
 import vintrel.server.keep.Preload;
 
 /** Starts the server. */
@@ -14,11 +15,20 @@ import vintrel.server.keep.Preload;
 @ConfigurationPropertiesScan
 public class VintrelServer {
   public static void main(String[] args) {
+    useBuiltContext();
     var application = new SpringApplication(VintrelServer.class);
     // Not earlier: the thread's first log lines need the logging that Spring sets up.
     application.addListeners(
         (ApplicationListener<ApplicationContextInitializedEvent>) e -> Preload.start());
     application.run(args);
+  }
+
+  /** The build has worked out all bean definitions; a start from bare classes does it itself. */
+  private static void useBuiltContext() {
+    var built = VintrelServer.class.getName() + "__ApplicationContextInitializer";
+    if (ClassUtils.isPresent(built, null)) {
+      System.setProperty("spring.aot.enabled", "true");
+    }
   }
 
   @Bean

@@ -58,6 +58,25 @@ class BundleTest {
   }
 
   @Test
+  void panelsMoveAndTheRestOfTheDocumentStays() {
+    var text =
+        """
+        kind: dashboard
+        name: fleet
+        title: Fleet
+        panels:
+        - {title: CPU busy, at: [1, 1, 6, 4], query: cpu}
+        - {title: Disk, id: d, at: [7, 1, 6, 4], query: disk}
+        """;
+    var moved = Bundle.rearrange(text, java.util.Map.of("d", java.util.List.of(1, 5, 12, 3)));
+    var d =
+        ((Definition.OfDashboard) Bundle.parse(moved).documents().getFirst().definition())
+            .dashboard();
+    assertThat(d.panels()).extracting(Dashboard.Panel::row).containsExactly(1, 5);
+    assertThat(d.panels()).extracting(Dashboard.Panel::query).containsExactly("cpu", "disk");
+  }
+
+  @Test
   void jsonIsReadToo() {
     var bundle =
         Bundle.parse(
