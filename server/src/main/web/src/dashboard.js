@@ -90,7 +90,7 @@ for (const select of document.querySelectorAll('[data-control]')) {
   });
 }
 
-document.querySelector('[data-arrange]')?.addEventListener('click', async (e) => (await import('./arrange.js')).arrange(root, e.currentTarget ?? e.target));
+document.querySelector('[data-arrange]')?.addEventListener('click', async (e) => (await import('./arrange.js')).arrange(root, document.querySelector('[data-arrange]')));
 
 const all = () => panels.forEach((one) => one.refresh());
 live(all);

@@ -23,10 +23,15 @@ public class VintrelServer {
     application.run(args);
   }
 
-  /** The build has worked out all bean definitions; a start from bare classes does it itself. */
+  /**
+   * The build has worked out all bean definitions; a packaged application uses them. Bare classes
+   * in a folder may have been compiled since, so they do it anew: tests, and the build step itself.
+   */
   private static void useBuiltContext() {
+    var place = VintrelServer.class.getProtectionDomain().getCodeSource().getLocation();
+    boolean folder = place.getProtocol().equals("file") && place.getPath().endsWith("/");
     var built = VintrelServer.class.getName() + "__ApplicationContextInitializer";
-    if (ClassUtils.isPresent(built, null)) {
+    if (!folder && ClassUtils.isPresent(built, null)) {
       System.setProperty("spring.aot.enabled", "true");
     }
   }
