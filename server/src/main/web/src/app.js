@@ -9,6 +9,22 @@ document.addEventListener('htmx:config:request', (e) => {
   if (headers) headers['X-CSRF-TOKEN'] = document.querySelector('meta[name=csrf]')?.content || '';
 });
 
+// An error of a partial refresh is said in one line and leaves the page as it was; a session that has
+// ended answers with the sign-in page, which belongs in the whole window.
+document.addEventListener('htmx:before:swap', (e) => {
+  const response = e.detail.ctx?.response;
+  const gone = response?.raw?.redirected && new URL(response.raw.url).pathname === '/signin';
+  if (gone) location.reload();
+  if (gone || response?.status >= 400) e.preventDefault();
+  say(!gone && response?.status >= 400 ? `This could not be refreshed (http.${response.status}).` : '');
+});
+document.addEventListener('htmx:error', () => say('The server can’t be reached; what you see may be old.'));
+
+function say(text) {
+  const line = document.querySelector('#trouble');
+  if (line) line.textContent = text;
+}
+
 // Theme: as chosen, else as the system has it.
 const dark = matchMedia('(prefers-color-scheme: dark)');
 function theme(choice) {

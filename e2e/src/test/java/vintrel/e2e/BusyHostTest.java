@@ -57,6 +57,9 @@ class BusyHostTest {
               java.util.regex.Pattern.compile("^9\\d"),
               new LocatorAssertions.HasTextOptions().setTimeout(120_000));
       watch.page().goBack();
+      org.assertj.core.api.Assertions.assertThat(
+              inbox.page().locator("article pre").first().textContent())
+          .contains("Open:      " + RunningDemo.base() + "/watch/rules/host-cpu");
       press(controller, "Calm down");
       assertThat(mails.filter(text("cleared (high): CPU busy, host nq-app-1")).first())
           .isVisible(PATIENT);

@@ -8,6 +8,7 @@ import java.nio.charset.StandardCharsets;
 import java.security.Principal;
 import java.util.LinkedHashMap;
 import java.util.Map;
+import java.util.concurrent.ConcurrentHashMap;
 import java.util.zip.GZIPInputStream;
 import java.util.zip.ZipException;
 import org.springframework.http.MediaType;
@@ -35,6 +36,7 @@ class OtlpController {
   private final Arrivals arrivals;
   private final int mostBytes;
   private final SeriesCache cache = new SeriesCache();
+  private final Map<Integer, Double> totals = new ConcurrentHashMap<>();
   private final JsonMapper json = JsonMapper.shared();
 
   OtlpController(DurableStore store, Arrivals arrivals, Settings settings) {
@@ -50,7 +52,7 @@ class OtlpController {
     if (!asJson && !type.startsWith(PROTOBUF)) {
       return status(415, asJson, INVALID_ARGUMENT, "send " + PROTOBUF + " or application/json", 0);
     }
-    var intake = new StoreIntake(store);
+    var intake = new StoreIntake(store, totals);
     try {
       var body = body(request);
       if (asJson) {

@@ -1,8 +1,7 @@
 package vintrel.server.collect;
 
+import java.util.HashMap;
 import java.util.Map;
-import java.util.concurrent.ConcurrentHashMap;
-import java.util.concurrent.atomic.DoubleAdder;
 import vintrel.core.series.MetricKind;
 import vintrel.core.series.SeriesKey;
 import vintrel.core.store.Receipt;
@@ -12,15 +11,24 @@ import vintrel.core.wire.Intake;
 
 /** One request's samples on their way into a store. */
 final class StoreIntake implements Intake {
-  private static final Map<Integer, DoubleAdder> TOTALS = new ConcurrentHashMap<>();
-
   private final SampleStore store;
+  private final Map<Integer, Double> totals;
+  private final Map<Integer, Double> differences = new HashMap<>();
   private final SampleBatch batch = new SampleBatch();
   private int refused;
   private String why = "";
 
   StoreIntake(SampleStore store) {
+    this(store, Map.of());
+  }
+
+  /**
+   * @param totals running totals of series that are sent as differences, by id; what this request
+   *     adds counts only once it is kept, so that a request that is sent again is not counted twice
+   */
+  StoreIntake(SampleStore store, Map<Integer, Double> totals) {
     this.store = store;
+    this.totals = totals;
   }
 
   @Override
@@ -35,9 +43,7 @@ final class StoreIntake implements Intake {
 
   @Override
   public double total(int series, double difference) {
-    var total = TOTALS.computeIfAbsent(series, k -> new DoubleAdder());
-    total.add(difference);
-    return total.sum();
+    return totals.getOrDefault(series, 0.0) + differences.merge(series, difference, Double::sum);
   }
 
   @Override
@@ -49,6 +55,7 @@ final class StoreIntake implements Intake {
   /** Keeps what was read; waits until it is durable. */
   Outcome keep() {
     var receipt = store.append(batch);
+    differences.forEach((series, d) -> totals.merge(series, d, Double::sum));
     if (receipt.tooOld() > 0) {
       refuse(receipt.tooOld(), "samples older than the store takes (out of order by over an hour)");
     }

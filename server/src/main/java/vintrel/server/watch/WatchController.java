@@ -16,6 +16,7 @@ import org.springframework.ui.Model;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.ResponseBody;
 import org.springframework.web.server.ResponseStatusException;
 import vintrel.core.tell.MessageText;
@@ -124,8 +125,16 @@ class WatchController {
   }
 
   @PostMapping("/watch/alerts/{id}/acknowledge")
-  String acknowledge(@PathVariable long id, Model model) {
-    watcher.acknowledge(id, Who.name());
+  String acknowledge(
+      @PathVariable long id, @RequestParam(defaultValue = "list") String page, Model model) {
+    try {
+      watcher.acknowledge(id, Who.name());
+    } catch (IllegalStateException e) {
+      // Somebody was faster, or it has cleared: what is shown next says so.
+    }
+    if (page.equals("alert")) {
+      return "redirect:/watch/alerts/" + id;
+    }
     fillAlarms(model);
     return "watch/alarms :: list";
   }

@@ -55,6 +55,7 @@ public class Watcher {
   private final Outbox outbox;
   private final Clock clock;
   private final int mostSeries;
+  private final String address;
   private final Map<String, WatchedRule> rules = new ConcurrentSkipListMap<>();
   private Thread thread;
   private volatile boolean stopping;
@@ -72,6 +73,7 @@ public class Watcher {
     this.outbox = outbox;
     this.clock = clock;
     this.mostSeries = settings.watch().mostSeries();
+    this.address = settings.address().replaceFirst("/+$", "");
   }
 
   @EventListener(ApplicationReadyEvent.class)
@@ -260,8 +262,7 @@ public class Watcher {
   private void record(StatelessSession s, Rule rule, Labels labels, Transition t) {
     s.insert(row(rule, labels, t));
     if (TOLD.contains(t.change())) {
-      var fields =
-          MessageText.fields(rule, labels, t, "/watch/rules/" + rule.name(), ZoneOffset.UTC, false);
+      var fields = MessageText.fields(rule, labels, t, link(rule), ZoneOffset.UTC, false);
       outbox.enqueue(
           s,
           rule.name(),
@@ -286,6 +287,10 @@ public class Watcher {
     return row;
   }
 
+  private String link(Rule rule) {
+    return address + "/watch/rules/" + rule.name();
+  }
+
   private void register(StatelessSession s, WatchedRule watched, int series, long at) {
     var rule = watched.rule;
     var why =
@@ -297,9 +302,7 @@ public class Watcher {
     var t =
         new Transition(
             Change.REGISTERED, WatchState.WAITING, WatchState.NORMAL, at, Double.NaN, -1, why);
-    var fields =
-        MessageText.fields(
-            rule, Labels.NONE, t, "/watch/rules/" + rule.name(), ZoneOffset.UTC, false);
+    var fields = MessageText.fields(rule, Labels.NONE, t, link(rule), ZoneOffset.UTC, false);
     outbox.enqueue(
         s,
         rule.name(),

@@ -10,6 +10,7 @@ public record Settings(
     Path data,
     boolean demo,
     boolean train,
+    String address,
     String bootstrapToken,
     Duration retention,
     Duration late,
