@@ -31,4 +31,10 @@ final class WatchedRule {
     this.query = Parser.parse(rule.query());
     this.machine = new StateMachine(rule);
   }
+
+  /** The latest of the rule's instants at or before a time, ms. */
+  long instant(long now) {
+    long share = Math.floorMod(rule.name().hashCode(), rule.every());
+    return Math.floorDiv(now - share, rule.every()) * rule.every() + share;
+  }
 }

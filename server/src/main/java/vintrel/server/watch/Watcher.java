@@ -37,8 +37,10 @@ import vintrel.server.web.Settings;
 
 /**
  * Checks rules. One thread looks for rules that are due; each check runs on a virtual thread, never
- * two of one rule at once, so that a slow query delays only its own rule. After a restart the
- * checks that were missed are made up, as far as fifteen minutes back.
+ * two of one rule at once, so that a slow query delays only its own rule. Each rule has its own
+ * fixed instants (multiples of its interval, moved by a share that its name decides), so a restart
+ * or a late check looks at the same buckets as an undisturbed one. Checks that were missed are made
+ * up, as far as fifteen minutes back.
  */
 @Service
 public class Watcher {
@@ -91,23 +93,19 @@ public class Watcher {
 
   private void arrange() {
     var known = new HashSet<String>();
-    int place = 0;
     for (var rule : definitions.rules()) {
       known.add(rule.name());
       var old = rules.get(rule.name());
       if (old == null || !old.rule.equals(rule)) {
-        rules.put(rule.name(), load(rule, place));
+        rules.put(rule.name(), load(rule));
       }
-      place++;
     }
     rules.keySet().retainAll(known);
   }
 
-  private WatchedRule load(Rule rule, int place) {
+  private WatchedRule load(Rule rule) {
     var watched = new WatchedRule(rule);
-    long now = clock.millis();
-    // Checks of many rules are spread over the interval by a fixed share for each.
-    watched.nextAt = now + Math.floorMod(place * 761L, Math.min(rule.every(), 5_000));
+    watched.nextAt = clock.millis();
     database.run(
         s -> {
           var row = s.get(RuleRow.class, rule.name());
@@ -128,7 +126,7 @@ public class Watcher {
       long now = clock.millis();
       for (var watched : rules.values()) {
         if (watched.nextAt <= now) {
-          watched.nextAt = Math.max(watched.nextAt + watched.rule.every(), now + 1);
+          watched.nextAt = watched.instant(now) + watched.rule.every();
           Thread.ofVirtual()
               .name("check " + watched.rule.name())
               .start(() -> checkDue(watched, now));
@@ -147,15 +145,16 @@ public class Watcher {
       return;
     }
     try {
-      long at = now - watched.rule.behind();
+      long at = watched.instant(now) - watched.rule.behind();
       long every = watched.rule.every();
-      long missed = watched.checkedUntil == 0 ? 0 : at - watched.checkedUntil;
-      if (missed > 3 * every && missed <= MOST_MISSED) {
-        for (long t = watched.checkedUntil + every; t < at; t += every) {
-          check(watched, t);
-        }
+      long behind = at - watched.checkedUntil;
+      long missed = watched.checkedUntil == 0 || behind > MOST_MISSED ? 0 : (behind - 1) / every;
+      if (behind <= 0) {
+        return;
       }
-      check(watched, at);
+      for (long t = at - missed * every; t <= at; t += every) {
+        check(watched, t);
+      }
     } catch (RuntimeException e) {
       if (!stopping) {
         log.error("rule {} could not be checked: {}", watched.rule.name(), e.toString());
@@ -345,7 +344,7 @@ public class Watcher {
     watched.lock.lock();
     try {
       var outcome = watched.machine.acknowledge(row.toState(), who, clock.millis());
-      save(watched, List.of(new Stepped(labels, row, outcome)), clock.millis(), false);
+      save(watched, List.of(new Stepped(labels, row, outcome)), watched.checkedUntil, false);
     } finally {
       watched.lock.unlock();
     }
