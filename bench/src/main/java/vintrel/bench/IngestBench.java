@@ -19,7 +19,7 @@ final class IngestBench {
   private final Path jar;
 
   IngestBench(Path home) {
-    this.jar = home.resolve("server/target/vintrel-server-0.1.0-app.jar");
+    this.jar = home.resolve("server/target/vintrel-server-0.1.0.jar");
   }
 
   void run() throws Exception {

@@ -29,27 +29,12 @@ final class StartBench {
   void run() throws Exception {
     var data = Files.createTempDirectory("vintrel-bench");
     fillWithDemo(data);
-    var jar = home.resolve("server/target/vintrel-server-0.1.0-app.jar");
+    var jar = home.resolve("server/target/vintrel-server-0.1.0.jar");
     System.out.println("| start of the process to the first dashboard served, demo data | s |");
     System.out.println("|---|---|");
-    System.out.printf(
-        "| one jar with all in it, best and worst of 3 | %s |%n", starts(jar, data, List.of()));
-    var unpacked = Files.createTempDirectory("vintrel-unpacked");
-    call(
-        List.of(
-            "-Djarmode=tools",
-            "-jar",
-            jar.toString(),
-            "extract",
-            "--force",
-            "--destination",
-            unpacked.toString()));
-    var thin = unpacked.resolve(jar.getFileName());
-    System.out.printf(
-        "| unpacked as ./vintrel does it, best and worst of 3 | %s |%n",
-        starts(thin, data, List.of()));
-    var cache = unpacked.resolve("vintrel.aot");
+    System.out.printf("| plain, best and worst of 3 | %s |%n", starts(jar, data, List.of()));
     var scratch = Files.createTempDirectory("vintrel-train");
+    var cache = scratch.resolve("vintrel.aot");
     call(
         List.of(
             "-XX:AOTCacheOutput=" + cache,
@@ -58,16 +43,15 @@ final class StartBench {
             "--enable-native-access=ALL-UNNAMED",
             "--sun-misc-unsafe-memory-access=allow",
             "-jar",
-            thin.toString(),
+            jar.toString(),
             "--server.port=0",
-            "--vintrel.data=" + scratch,
+            "--vintrel.data=" + scratch.resolve("data"),
             "--vintrel.train=true",
             "--vintrel.demo=true"));
     var jvm = List.of("-XX:AOTCache=" + cache, "-Xlog:aot*=error", "-Xlog:cds*=error");
-    System.out.printf(
-        "| with the AOT cache, best and worst of 3 | %s |%n", starts(thin, data, jvm));
+    System.out.printf("| with the AOT cache, best and worst of 3 | %s |%n", starts(jar, data, jvm));
     System.out.println();
-    page(thin, data, jvm);
+    page(jar, data, jvm);
   }
 
   private void fillWithDemo(Path data) throws IOException, InterruptedException {
