@@ -1,5 +1,6 @@
 create table series (
   id int primary key,
+  store varchar(80) not null,
   metric varchar(500) not null,
   labels varchar(16000) not null,
   kind varchar(16) not null,
@@ -8,6 +9,7 @@ create table series (
 create table chunk (
   id bigint primary key,
   series_id int not null,
+  tier int not null,
   start_time bigint not null,
   end_time bigint not null,
   sample_count int not null,
@@ -17,12 +19,21 @@ create table chunk (
   first_value double precision not null,
   last_value double precision not null,
   sealed boolean not null,
-  data varbinary(1000000) not null
+  data ${bytes} not null
 );
-create index chunk_by_series on chunk (series_id, start_time);
+create index chunk_by_series on chunk (series_id, tier, end_time);
 create table journal (
   sequence bigint primary key,
-  payload varbinary(1000000) not null
+  payload ${bytes} not null
+);
+create table named_store (
+  name varchar(80) primary key,
+  raw_millis bigint not null,
+  minute_millis bigint not null,
+  ten_minutes_millis bigint not null,
+  hour_millis bigint not null,
+  made_at bigint not null,
+  made_by varchar(200) not null
 );
 create table definition (
   kind varchar(40) not null,
@@ -44,6 +55,7 @@ create table token (
   name varchar(200) not null,
   hash varchar(64) not null unique,
   scope varchar(16) not null,
+  store varchar(80) not null,
   made_at bigint not null,
   made_by varchar(200) not null
 );

@@ -15,7 +15,8 @@ import vintrel.core.series.Series;
 
 /**
  * Postings: for every metric, and for every value of every label, the set of series ids as a
- * compressed bitmap (Lemire et al., "Roaring Bitmaps", 2016).
+ * compressed bitmap, kept apart by named store; an empty store name stands for all (Lemire et al.,
+ * "Roaring Bitmaps", 2016).
  *
  * <p>A condition becomes set algebra, begun from the metric's own set so that a common label never
  * costs more than the metric it is asked of. Patterns ({@code like}, {@code matches}) are tried on
@@ -24,19 +25,26 @@ import vintrel.core.series.Series;
 public final class LabelIndex {
   private final ReentrantReadWriteLock lock = new ReentrantReadWriteLock();
   private final List<Series> series = new ArrayList<>();
-  private final Map<String, RoaringBitmap> metrics = new TreeMap<>();
+  private final Map<String, Map<String, RoaringBitmap>> metrics = new TreeMap<>();
+  private final Map<String, RoaringBitmap> stores = new TreeMap<>();
   private final Map<String, Map<String, RoaringBitmap>> labels = new HashMap<>();
 
-  /** Adds a series; its id must be the number of series so far. */
+  /** Adds a series; its id must be above those of all series so far. */
   public void add(Series s) {
     lock.writeLock().lock();
     try {
-      if (s.id() != series.size()) {
-        throw new IllegalArgumentException(
-            "series " + s.id() + " does not follow " + (series.size() - 1));
+      if (s.id() < series.size()) {
+        throw new IllegalArgumentException("series " + s.id() + " is known already");
+      }
+      while (series.size() < s.id()) {
+        series.add(null);
       }
       series.add(s);
-      metrics.computeIfAbsent(s.metric(), k -> new RoaringBitmap()).add(s.id());
+      metrics
+          .computeIfAbsent(s.metric(), k -> new TreeMap<>())
+          .computeIfAbsent(s.store(), k -> new RoaringBitmap())
+          .add(s.id());
+      stores.computeIfAbsent(s.store(), k -> new RoaringBitmap()).add(s.id());
       for (int i = 0; i < s.labels().size(); i++) {
         labels
             .computeIfAbsent(s.labels().name(i), k -> new TreeMap<>())
@@ -48,73 +56,139 @@ public final class LabelIndex {
     }
   }
 
+  /** Takes a series out; its id is not used again. */
+  public void remove(int id) {
+    lock.writeLock().lock();
+    try {
+      var s = series.set(id, null);
+      take(metrics.get(s.metric()), s.store(), id);
+      if (metrics.get(s.metric()).isEmpty()) {
+        metrics.remove(s.metric());
+      }
+      take(stores, s.store(), id);
+      for (int i = 0; i < s.labels().size(); i++) {
+        var values = labels.get(s.labels().name(i));
+        take(values, s.labels().value(i), id);
+        if (values.isEmpty()) {
+          labels.remove(s.labels().name(i));
+        }
+      }
+    } finally {
+      lock.writeLock().unlock();
+    }
+  }
+
+  private static void take(Map<String, RoaringBitmap> sets, String key, int id) {
+    var ids = sets.get(key);
+    ids.remove(id);
+    if (ids.isEmpty()) {
+      sets.remove(key);
+    }
+  }
+
+  /** How many series there are. */
   public int size() {
+    return reading(() -> (int) stores.values().stream().mapToLong(b -> b.getCardinality()).sum());
+  }
+
+  /** An id above those of all series. */
+  public int nextId() {
     return reading(series::size);
   }
 
+  /** The series of an id, or null where it is gone. */
   public Series get(int id) {
     return reading(() -> series.get(id));
   }
 
-  public boolean hasMetric(String name) {
-    return reading(() -> metrics.containsKey(name));
+  public boolean hasMetric(String store, String name) {
+    return reading(
+        () -> {
+          var byStore = metrics.get(name);
+          return byStore != null && (store.isEmpty() || byStore.containsKey(store));
+        });
+  }
+
+  /** Names of the stores that have series, sorted. */
+  public List<String> stores() {
+    return reading(() -> List.copyOf(stores.keySet()));
+  }
+
+  /** How many series a store has. */
+  public int size(String store) {
+    return reading(() -> stores.getOrDefault(store, new RoaringBitmap()).getCardinality());
+  }
+
+  /** How many series a metric of a store has. */
+  public int size(String store, String metric) {
+    return reading(() -> universe(store, metric).getCardinality());
   }
 
   /** Series of a metric (null: of all) that fulfil a condition, by rising id. */
-  public List<Series> select(String metric, Condition where) {
+  public List<Series> select(String store, String metric, Condition where) {
     return reading(
         () -> {
           var found = new ArrayList<Series>();
-          find(where, universe(metric)).forEach((int id) -> found.add(series.get(id)));
+          find(where, universe(store, metric)).forEach((int id) -> found.add(series.get(id)));
           return found;
         });
   }
 
-  /** All metrics by name. */
-  public List<MetricEntry> metrics() {
+  /** All metrics of a store by name. */
+  public List<MetricEntry> metrics(String store) {
     return reading(
         () -> {
           var out = new ArrayList<MetricEntry>(metrics.size());
-          metrics.forEach(
-              (name, ids) -> {
-                var names = new TreeSet<String>();
-                ids.forEach((int id) -> names.addAll(series.get(id).labels().names()));
-                var last = series.get(ids.last());
-                out.add(
-                    new MetricEntry(
-                        name, last.kind(), last.unit(), ids.getCardinality(), List.copyOf(names)));
-              });
+          for (var name : metrics.keySet()) {
+            var ids = universe(store, name);
+            if (!ids.isEmpty()) {
+              var names = new TreeSet<String>();
+              ids.forEach((int id) -> names.addAll(series.get(id).labels().names()));
+              var last = series.get(ids.last());
+              out.add(
+                  new MetricEntry(
+                      name, last.kind(), last.unit(), ids.getCardinality(), List.copyOf(names)));
+            }
+          }
           return out;
         });
   }
 
-  public Collection<String> metricNames() {
-    return reading(() -> List.copyOf(metrics.keySet()));
+  public Collection<String> metricNames(String store) {
+    return reading(
+        () ->
+            store.isEmpty()
+                ? List.copyOf(metrics.keySet())
+                : metrics.entrySet().stream()
+                    .filter(e -> e.getValue().containsKey(store))
+                    .map(Map.Entry::getKey)
+                    .toList());
   }
 
   /** Label names over the series of a metric (null: all), sorted. */
-  public List<String> labelNames(String metric) {
+  public List<String> labelNames(String store, String metric) {
     return reading(
         () -> {
           var out = new TreeSet<String>();
-          if (metric == null) {
+          if (metric == null && store.isEmpty()) {
             out.addAll(labels.keySet());
           } else {
-            universe(metric).forEach((int id) -> out.addAll(series.get(id).labels().names()));
+            universe(store, metric)
+                .forEach((int id) -> out.addAll(series.get(id).labels().names()));
           }
           return List.copyOf(out);
         });
   }
 
   /** Values of a label over the series that are selected, sorted. */
-  public List<String> labelValues(String label, String metric, Condition where) {
+  public List<String> labelValues(String label, String store, String metric, Condition where) {
     return reading(
         () -> {
           var values = labels.getOrDefault(label, Map.of());
-          if (metric == null && where.equals(Condition.ALL)) {
+          if (metric == null && store.isEmpty() && where.equals(Condition.ALL)) {
             return List.copyOf(values.keySet());
           }
-          var within = find(where, universe(metric));
+          var within = find(where, universe(store, metric));
           return values.entrySet().stream()
               .filter(e -> RoaringBitmap.intersects(e.getValue(), within))
               .map(Map.Entry::getKey)
@@ -122,10 +196,19 @@ public final class LabelIndex {
         });
   }
 
-  private RoaringBitmap universe(String metric) {
-    return metric == null
-        ? RoaringBitmap.bitmapOfRange(0, series.size())
-        : metrics.getOrDefault(metric, new RoaringBitmap());
+  private RoaringBitmap universe(String store, String metric) {
+    if (metric == null) {
+      return store.isEmpty()
+          ? RoaringBitmap.or(stores.values().iterator())
+          : stores.getOrDefault(store, new RoaringBitmap());
+    }
+    var byStore = metrics.getOrDefault(metric, Map.of());
+    if (!store.isEmpty()) {
+      return byStore.getOrDefault(store, new RoaringBitmap());
+    }
+    return byStore.size() == 1
+        ? byStore.values().iterator().next()
+        : RoaringBitmap.or(byStore.values().iterator());
   }
 
   /** The members of {@code within} that fulfil the condition; never changes its argument. */

@@ -46,15 +46,19 @@ final class Advisor {
     }
     if (step instanceof Step.OverTime o && in.raw()) {
       long interval = in.rows().stream().mapToLong(r -> r.raw().interval()).max().orElse(0);
-      if (interval > 0 && o.millis() < 2 * interval) {
-        add(
-            "short-window",
-            "the window of "
-                + Spans.text(o.millis())
-                + " holds fewer than two samples, which come every "
-                + Spans.words(interval),
-            step.span());
-      }
+      window(o, interval);
+    }
+  }
+
+  void window(Step.OverTime o, long interval) {
+    if (interval > 0 && o.millis() < 2 * interval) {
+      add(
+          "short-window",
+          "the window of "
+              + Spans.text(o.millis())
+              + " holds fewer than two samples, which come every "
+              + Spans.words(interval),
+          o.span());
     }
   }
 

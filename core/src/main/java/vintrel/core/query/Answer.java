@@ -8,7 +8,8 @@ public record Answer(List<LineAnswer> lines, List<Advice> advice, Stats stats) {
 
   /**
    * @param series read from the store
-   * @param samples read from the store
+   * @param samples read from the store, or buckets of a tier
+   * @param tier what was read: {@code raw}, a tier's name, or both with a comma
    */
-  public record Stats(int series, long samples, double millis) {}
+  public record Stats(int series, long samples, double millis, String tier) {}
 }

@@ -4,8 +4,10 @@ import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.TreeSet;
 import vintrel.core.chunk.Samples;
 import vintrel.core.query.SeriesSet.Row;
+import vintrel.core.series.Series;
 import vintrel.core.store.SampleSource;
 import vintrel.core.unit.Spans;
 
@@ -18,6 +20,8 @@ import vintrel.core.unit.Spans;
  * for.
  */
 public final class Evaluator {
+  private static final int GROUP = 256;
+
   private final SampleSource source;
   private final Limits limits;
 
@@ -51,6 +55,7 @@ public final class Evaluator {
             at,
             pitch,
             at,
+            "",
             Map.of(),
             () -> System.nanoTime() > deadline);
     var wanted = line.isEmpty() ? query.lines().getLast() : query.line(line);
@@ -99,7 +104,7 @@ public final class Evaluator {
     }
   }
 
-  private static long pin(Step step) {
+  static long pin(Step step) {
     return switch (step) {
       case Step.OverTime o -> o.millis();
       case Step.Rate r -> r.every();
@@ -108,13 +113,15 @@ public final class Evaluator {
     };
   }
 
-  private final class Run {
+  private final class Run implements TierAnswers.Reading {
     final Query query;
     final Request request;
     final Advisor advisor;
+    final TierAnswers tiered;
     final Map<String, SeriesSet> lines = new HashMap<>();
     final List<String> open = new ArrayList<>();
     final long started = System.nanoTime();
+    final TreeSet<String> tiers = new TreeSet<>();
     int seriesRead;
     long samplesRead;
 
@@ -122,6 +129,7 @@ public final class Evaluator {
       this.query = query;
       this.request = request;
       this.advisor = new Advisor(query.source().text());
+      this.tiered = new TierAnswers(source, request, advisor, this);
     }
 
     Answer all() {
@@ -132,7 +140,10 @@ public final class Evaluator {
         }
       }
       double millis = (System.nanoTime() - started) / 1e6;
-      return new Answer(out, advisor.advice(), new Answer.Stats(seriesRead, samplesRead, millis));
+      return new Answer(
+          out,
+          advisor.advice(),
+          new Answer.Stats(seriesRead, samplesRead, millis, String.join(", ", tiers)));
     }
 
     SeriesSet line(Query.Line line, long from, long to) {
@@ -146,7 +157,7 @@ public final class Evaluator {
             "cycle", "the lines " + String.join(" → ", open) + " go round in a circle", 0, 0);
       }
       open.add(line.name());
-      var set = gridded(eval(line.expr(), from, to), from, to, line.expr().span());
+      var set = onGrid(line.expr(), from, to);
       open.removeLast();
       lines.put(key, set);
       return set;
@@ -167,15 +178,15 @@ public final class Evaluator {
               grid, List.of(row.on(AcrossSeries.constant(grid.count(), n.value()))), true);
         }
         case Expr.Negative n -> {
-          var set = gridded(eval(n.of(), from, to), from, to, n.span());
+          var set = onGrid(n.of(), from, to);
           yield set.map(r -> r.on(apply(r.values(), v -> -v)));
         }
         case Expr.Source s ->
-            query.line(s.name()) != null ? reference(s, from, to) : read(s, from, to);
+            query.line(s.name()) != null ? reference(s, from, to) : raw(s, from, to);
         case Expr.Chain c -> chain(c, from, to);
         case Expr.Binary b -> {
-          var left = gridded(eval(b.left(), from, to), from, to, b.left().span());
-          var right = gridded(eval(b.right(), from, to), from, to, b.right().span());
+          var left = onGrid(b.left(), from, to);
+          var right = onGrid(b.right(), from, to);
           var outcome = Pairing.apply(b, left, right);
           advisor.paired(b, outcome);
           yield outcome.set();
@@ -198,21 +209,45 @@ public final class Evaluator {
                       rows -> new SeriesSet(set.grid(), rows)));
     }
 
-    private SeriesSet read(Expr.Source s, long from, long to) {
-      if (!source.hasMetric(s.name())) {
-        var near = Vocabulary.nearest(s.name(), source.metricNames());
+    /** A part of the query on the grid; a metric comes from a tier where one answers. */
+    private SeriesSet onGrid(Expr expr, long from, long to) {
+      var lifted = isMetric(expr) ? tiered.source((Expr.Source) expr, from, to) : null;
+      if (lifted != null) {
+        return lifted;
+      }
+      return gridded(eval(expr, from, to), from, to, expr.span());
+    }
+
+    private boolean isMetric(Expr expr) {
+      return expr instanceof Expr.Source s && query.line(s.name()) == null;
+    }
+
+    @Override
+    public List<Series> select(Expr.Source s) {
+      var store = s.store().isEmpty() ? request.store() : s.store();
+      if (!source.hasMetric(store, s.name())) {
+        var near = Vocabulary.nearest(s.name(), source.metricNames(store));
         throw QueryException.at(
             "name",
-            "no metric `" + s.name() + "`" + (near == null ? "" : "; did you mean `" + near + "`?"),
+            "no metric `"
+                + s.name()
+                + "`"
+                + (store.isEmpty() ? "" : " in the store `" + store + "`")
+                + (near == null ? "" : "; did you mean `" + near + "`?"),
             query.source().text(),
             s.span().start());
       }
       var where = s.where().bind(request.controls()::get);
-      var found = source.select(s.name(), where);
+      var found = source.select(store, s.name(), where);
       if (found.isEmpty()) {
         advisor.nothingMatches(s, where);
       }
-      seriesRead += found.size();
+      return found;
+    }
+
+    @Override
+    public void countSeries(int n) {
+      seriesRead += n;
       if (seriesRead > limits.series()) {
         throw new QueryException(
             "limit.series",
@@ -224,29 +259,43 @@ public final class Evaluator {
             0,
             0);
       }
+    }
+
+    @Override
+    public void countSamples(long samples, String tier) {
+      tiers.add(tier);
+      samplesRead += samples;
+      if (samplesRead > limits.samples()) {
+        throw new QueryException(
+            "limit.samples",
+            "the query reads more than "
+                + limits.samples()
+                + " samples; shorten the range or narrow it with where",
+            0,
+            0);
+      }
+    }
+
+    private SeriesSet raw(Expr.Source s, long from, long to) {
+      var found = select(s);
+      countSeries(found.size());
       var rows = new ArrayList<Row>(found.size());
-      for (var series : found) {
+      for (int at = 0; at < found.size(); at += GROUP) {
         checkTime();
-        var samples = source.read(series.id(), from, to);
-        samplesRead += samples.count();
-        if (samplesRead > limits.samples()) {
-          throw new QueryException(
-              "limit.samples",
-              "the query reads more than "
-                  + limits.samples()
-                  + " samples; shorten the range or narrow it with where",
-              0,
-              0);
-        }
-        if (!samples.isEmpty()) {
-          rows.add(
-              Row.raw(series.metric(), series.labels(), series.kind(), series.unit(), samples));
+        var group = found.subList(at, Math.min(at + GROUP, found.size()));
+        var samples = source.read(group, from, to);
+        countSamples(samples.stream().mapToLong(Samples::count).sum(), "raw");
+        for (int i = 0; i < group.size(); i++) {
+          if (!samples.get(i).isEmpty()) {
+            rows.add(Row.of(group.get(i)).with(samples.get(i)));
+          }
         }
       }
       return new SeriesSet(null, rows);
     }
 
-    private void checkTime() {
+    @Override
+    public void checkTime() {
       if (request.cancelled().getAsBoolean()) {
         throw new QueryException("cancelled", "the query was cancelled", 0, 0);
       }
@@ -283,8 +332,14 @@ public final class Evaluator {
           default -> {}
         }
       }
-      var set = eval(c.input(), starts[0], ends[0]);
-      for (int i = 0; i < n; i++) {
+      var lifted = isMetric(c.input()) ? tiered.chain(c, starts, ends) : null;
+      var set = lifted == null ? eval(c.input(), starts[0], ends[0]) : lifted.set();
+      if (lifted != null) {
+        for (int i = 0; i < lifted.passed(); i++) {
+          set = step(c.steps().get(i), set, starts[i + 1], ends[i + 1], c, i);
+        }
+      }
+      for (int i = lifted == null ? 0 : lifted.next(); i < n; i++) {
         checkTime();
         set = step(c.steps().get(i), set, starts[i + 1], ends[i + 1], c, i);
       }
@@ -332,7 +387,8 @@ public final class Evaluator {
       var grid = grid(from, to, o.sliding() ? pitch(in) : o.millis());
       if (!o.sliding() && o.reducer().equals(Reducer.MEAN) && in.raw()) {
         return new SeriesSet(
-            grid, in.rows().stream().map(r -> OverTime.envelope(r, r.raw(), grid)).toList());
+            grid,
+            in.rows().parallelStream().map(r -> OverTime.envelope(r, r.raw(), grid)).toList());
       }
       return onGrid(
           in,
@@ -411,7 +467,7 @@ public final class Evaluator {
           in.rows().stream()
               .map(
                   r -> {
-                    if (r.kind().cumulative() || r.kind() == vintrel.core.series.MetricKind.STATE) {
+                    if (TierAnswers.lasting(r.kind())) {
                       advisor.drawnRaw(r, span);
                       return r.on(OverTime.buckets(r.raw(), grid, Reducer.LAST));
                     }

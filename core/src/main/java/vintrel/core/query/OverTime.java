@@ -2,7 +2,9 @@ package vintrel.core.query;
 
 import java.util.Arrays;
 import vintrel.core.chunk.Samples;
+import vintrel.core.chunk.Summaries;
 import vintrel.core.query.SeriesSet.Row;
+import vintrel.core.store.SampleSource;
 
 /**
  * Samples of one series → buckets.
@@ -14,8 +16,6 @@ import vintrel.core.query.SeriesSet.Row;
  * it grew.
  */
 final class OverTime {
-  private static final long LEAST_GAP = 5 * 60_000;
-
   private OverTime() {}
 
   /** Raw samples, or the buckets that are not missing as if they were samples at their start. */
@@ -102,7 +102,8 @@ final class OverTime {
   }
 
   /** The increase in each bucket, per {@code perMillis} of covered time. */
-  static double[] rate(Samples s, Grid grid, double perMillis) {
+  static double[] rate(Samples all, Grid grid, double perMillis) {
+    var s = finite(all);
     var grown = new double[grid.count()];
     var covered = new double[grid.count()];
     long gap = gap(s);
@@ -110,9 +111,27 @@ final class OverTime {
       long t0 = s.times()[i - 1];
       long t1 = s.times()[i];
       if (t1 - t0 <= gap) {
-        spread(grid, t0, t1, growth(s.values()[i - 1], s.values()[i]), grown, covered);
+        spread(grid, t0, t1, Summaries.growth(s.values()[i - 1], s.values()[i]), grown, covered);
       }
     }
+    return perCovered(grown, covered, perMillis);
+  }
+
+  /** Without the samples that are no numbers: what grew over them is joined. */
+  private static Samples finite(Samples s) {
+    int n = 0;
+    var times = new long[s.count()];
+    var values = new double[s.count()];
+    for (int i = 0; i < s.count(); i++) {
+      if (Double.isFinite(s.values()[i])) {
+        times[n] = s.times()[i];
+        values[n++] = s.values()[i];
+      }
+    }
+    return n == s.count() ? s : new Samples(times, values, n);
+  }
+
+  static double[] perCovered(double[] grown, double[] covered, double perMillis) {
     for (int i = 0; i < grown.length; i++) {
       grown[i] = covered[i] == 0 ? Double.NaN : grown[i] / covered[i] * perMillis;
     }
@@ -120,16 +139,21 @@ final class OverTime {
   }
 
   /** The increase in each bucket. Over a gap it counts where the later sample is: none is lost. */
-  static double[] increase(Samples s, Grid grid) {
+  static double[] increase(Samples all, Grid grid) {
+    var s = finite(all);
     var grown = new double[grid.count()];
     var covered = new double[grid.count()];
     long gap = gap(s);
     for (int i = 1; i < s.count(); i++) {
       long t0 = s.times()[i - 1];
       long t1 = s.times()[i];
-      double growth = growth(s.values()[i - 1], s.values()[i]);
+      double growth = Summaries.growth(s.values()[i - 1], s.values()[i]);
       spread(grid, t1 - t0 <= gap ? t0 : t1 - 1, t1, growth, grown, covered);
     }
+    return whereCovered(grown, covered);
+  }
+
+  static double[] whereCovered(double[] grown, double[] covered) {
     for (int i = 0; i < grown.length; i++) {
       if (covered[i] == 0) {
         grown[i] = Double.NaN;
@@ -138,12 +162,7 @@ final class OverTime {
     return grown;
   }
 
-  private static double growth(double before, double now) {
-    return now >= before ? now - before : now;
-  }
-
-  private static void spread(
-      Grid grid, long t0, long t1, double growth, double[] grown, double[] covered) {
+  static void spread(Grid grid, long t0, long t1, double growth, double[] grown, double[] covered) {
     if (!Double.isFinite(growth)) {
       return;
     }
@@ -157,9 +176,8 @@ final class OverTime {
     }
   }
 
-  /** Samples further apart than this are not joined: five times the usual distance, or 5 min. */
   private static long gap(Samples s) {
-    return Math.max(LEAST_GAP, 5 * s.interval());
+    return SampleSource.gap(s.interval());
   }
 
   static double[] fill(double[] values, Step.Fill fill) {

@@ -3,7 +3,7 @@ package vintrel.core.query;
 import java.util.Arrays;
 import java.util.regex.Pattern;
 
-/** Many numbers to one: mean, sum, p95, … Missing numbers (NaN) are left out. */
+/** Many numbers to one: mean, sum, p95, … Missing and infinite numbers are left out. */
 public record Reducer(Kind kind, double percentile) {
   public enum Kind {
     MEAN,
@@ -53,7 +53,7 @@ public record Reducer(Kind kind, double percentile) {
     double last = Double.NaN;
     for (int i = from; i < to; i++) {
       double x = v[i];
-      if (Double.isNaN(x)) {
+      if (!Double.isFinite(x)) {
         continue;
       }
       if (n++ == 0) {
@@ -86,7 +86,7 @@ public record Reducer(Kind kind, double percentile) {
   private static double deviation(double[] v, int from, int to, double mean, int n) {
     double squares = 0;
     for (int i = from; i < to; i++) {
-      if (!Double.isNaN(v[i])) {
+      if (Double.isFinite(v[i])) {
         squares += (v[i] - mean) * (v[i] - mean);
       }
     }
@@ -97,7 +97,7 @@ public record Reducer(Kind kind, double percentile) {
     var out = new double[n];
     int at = 0;
     for (int i = from; i < to; i++) {
-      if (!Double.isNaN(v[i])) {
+      if (Double.isFinite(v[i])) {
         out[at++] = v[i];
       }
     }

@@ -5,6 +5,7 @@ import java.util.function.UnaryOperator;
 import vintrel.core.chunk.Samples;
 import vintrel.core.series.Labels;
 import vintrel.core.series.MetricKind;
+import vintrel.core.series.Series;
 
 /**
  * What flows from step to step: rows that are all raw (grid is null) or all on one grid.
@@ -45,6 +46,10 @@ public record SeriesSet(Grid grid, List<Row> rows, boolean scalar) {
 
     static Row raw(String metric, Labels labels, MetricKind kind, String unit, Samples samples) {
       return new Row(metric, labels, kind, unit, null, samples, null, null, null);
+    }
+
+    static Row of(Series series) {
+      return raw(series.metric(), series.labels(), series.kind(), series.unit(), null);
     }
 
     Row on(double[] newValues) {

@@ -7,6 +7,10 @@ package vintrel.core.series;
  * @param unit a UCUM code, or empty where the source gave none
  */
 public record Series(int id, SeriesKey key, MetricKind kind, String unit) {
+  public String store() {
+    return key.store();
+  }
+
   public String metric() {
     return key.metric();
   }

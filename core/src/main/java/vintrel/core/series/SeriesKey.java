@@ -1,10 +1,29 @@
 package vintrel.core.series;
 
-/** The identity of a series within a store. */
-public record SeriesKey(String metric, Labels labels) implements Comparable<SeriesKey> {
+import java.util.Comparator;
+
+/** The identity of a series: the named store it lies in, its metric and its labels. */
+public record SeriesKey(String store, String metric, Labels labels)
+    implements Comparable<SeriesKey> {
+  /** The store that samples go to where nobody says otherwise. */
+  public static final String MAIN = "main";
+
+  private static final Comparator<SeriesKey> ORDER =
+      Comparator.comparing(SeriesKey::metric)
+          .thenComparing(SeriesKey::labels)
+          .thenComparing(SeriesKey::store);
+
+  /** A series of the main store. */
+  public SeriesKey(String metric, Labels labels) {
+    this(MAIN, metric, labels);
+  }
+
+  public SeriesKey in(String otherStore) {
+    return new SeriesKey(otherStore, metric, labels);
+  }
+
   @Override
   public int compareTo(SeriesKey other) {
-    int byMetric = metric.compareTo(other.metric);
-    return byMetric != 0 ? byMetric : labels.compareTo(other.labels);
+    return ORDER.compare(this, other);
   }
 }

@@ -2,7 +2,9 @@ package vintrel.core.store;
 
 import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.BitSet;
 import java.util.List;
+import java.util.function.IntToLongFunction;
 import vintrel.core.chunk.ChunkCodec;
 import vintrel.core.chunk.Merge;
 import vintrel.core.chunk.Samples;
@@ -22,7 +24,9 @@ import vintrel.core.chunk.Samples;
 public final class Heads {
   private final long lateMillis;
   private final long aheadMillis;
+  private final BitSet gone = new BitSet();
   private volatile Head[] heads = new Head[1024];
+  private volatile long newest = Long.MIN_VALUE;
 
   /**
    * @param lateMillis how far behind the newest sample of its series a sample may come
@@ -62,16 +66,23 @@ public final class Heads {
    * Decides what may be kept, before anything is written: what is in the journal is put into the
    * heads as it is, now and after a restart alike.
    *
-   * @param oldest samples before it are refused, whatever their series
+   * @param now by the clock; where that went back, the newest sample stands for it
+   * @param recent samples from this time on are not too old for any store
+   * @param oldest by series id: samples before it are refused
    */
-  public Admitted admit(SampleBatch batch, long now, long oldest) {
+  public Admitted admit(SampleBatch batch, long now, long recent, IntToLongFunction oldest) {
+    long future = Math.max(now, newest) + aheadMillis;
     SampleBatch kept = null;
     int tooOld = 0;
     int tooNew = 0;
     for (int i = 0; i < batch.size(); i++) {
       long time = batch.time(i);
-      boolean ahead = time > now + aheadMillis;
-      boolean behind = time < Math.max(oldest, late(newest(batch.series(i))));
+      boolean ahead = time > future;
+      int id = batch.series(i);
+      boolean behind =
+          time < late(newest(id))
+              || (time < recent && time < oldest.applyAsLong(id))
+              || gone.get(id);
       if ((ahead || behind) && kept == null) {
         kept = batch.first(i);
       }
@@ -87,6 +98,7 @@ public final class Heads {
   /** Puts samples into the heads; called by one thread. */
   public void put(SampleBatch batch) {
     for (int i = 0; i < batch.size(); i++) {
+      newest = Math.max(newest, batch.time(i));
       var head = head(batch.series(i));
       synchronized (head) {
         put(head, batch.time(i), batch.value(i));
@@ -157,6 +169,30 @@ public final class Heads {
     return series < known.length && known[series] != null ? known[series].newest : Long.MIN_VALUE;
   }
 
+  /** The time of the newest sample of all, or {@link Long#MIN_VALUE}. */
+  public long newest() {
+    return newest;
+  }
+
+  /** Forgets a series for good. Called by the thread that appends. */
+  public void remove(int series) {
+    gone.set(series);
+    if (series < heads.length) {
+      heads[series] = null;
+    }
+  }
+
+  /** How many samples are held in memory. */
+  public long size() {
+    long out = 0;
+    for (var h : heads) {
+      if (h != null) {
+        out += h.count + h.full.stream().mapToLong(Samples::count).sum();
+      }
+    }
+    return out;
+  }
+
   /** Adds the samples in memory to counts by even parts of [from, to). */
   public void count(long from, long to, long[] counts) {
     double part = (to - from) / (double) counts.length;
@@ -189,6 +225,9 @@ public final class Heads {
   public void flushed(List<Pending> written) {
     for (var p : written) {
       var h = heads[p.series()];
+      if (h == null) {
+        continue;
+      }
       synchronized (h) {
         h.full = List.copyOf(h.full.subList(p.full().size(), h.full.size()));
       }
@@ -197,7 +236,9 @@ public final class Heads {
 
   /** A flush failed: what it had taken is to be written by the next one. */
   public void unflushed(List<Pending> notWritten) {
-    notWritten.forEach(p -> heads[p.series()].dirty = true);
+    notWritten.stream()
+        .filter(p -> heads[p.series()] != null)
+        .forEach(p -> heads[p.series()].dirty = true);
   }
 
   /** Puts back an open run that an earlier process wrote; before any append. */
@@ -209,6 +250,7 @@ public final class Heads {
       h.count = open.count();
       h.newest = newest;
     }
+    this.newest = Math.max(this.newest, newest);
   }
 
   private Head head(int series) {

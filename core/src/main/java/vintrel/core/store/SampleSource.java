@@ -2,22 +2,48 @@ package vintrel.core.store;
 
 import java.util.Collection;
 import java.util.List;
+import java.util.Set;
 import vintrel.core.chunk.Samples;
+import vintrel.core.chunk.Summaries;
 import vintrel.core.series.Condition;
 import vintrel.core.series.Series;
 
-/** What a query reads from. Calls may come from any thread, many at a time. */
+/**
+ * What a query reads from. Calls may come from any thread, many at a time. Where a store is named,
+ * an empty name stands for all of them.
+ */
 public interface SampleSource {
+  /**
+   * Samples further apart than this, or than five usual distances, are not joined to a rate; ms.
+   */
+  long LEAST_GAP = 5 * 60_000;
+
   /** Series of a metric that fulfil a condition. */
-  List<Series> select(String metric, Condition where);
+  List<Series> select(String store, String metric, Condition where);
 
-  boolean hasMetric(String name);
+  boolean hasMetric(String store, String name);
 
-  Collection<String> metricNames();
+  Collection<String> metricNames(String store);
 
-  /** The samples of a series within [from, to), ms since the epoch. */
-  Samples read(int seriesId, long from, long to);
+  /** The samples of each series within [from, to), ms since the epoch; in the series' order. */
+  List<Samples> read(List<Series> series, long from, long to);
+
+  /**
+   * The samples of each series within [from, to), summed up by buckets of the tier or of finer ones
+   * that fill them; exactly what summing up the raw samples gives, as long as those are kept. For
+   * running totals, ends and growth are there where they are needed, else sum and range.
+   */
+  List<Summaries> summaries(
+      List<Series> series, Tier tier, Set<Summaries.Need> needs, long from, long to);
+
+  /** The usual distance of a series' samples within [from, to), ms; 0 where it is not known. */
+  long interval(Series series, long from, long to);
 
   /** The time of the newest sample of a series, or {@link Long#MIN_VALUE} where there is none. */
   long newest(int seriesId);
+
+  /** How far apart samples may be to be joined to a rate, ms, by their usual distance. */
+  static long gap(long interval) {
+    return Math.max(LEAST_GAP, 5 * interval);
+  }
 }

@@ -12,6 +12,9 @@ import vintrel.core.series.SeriesKey;
  * by up to a setting (one hour); a second sample at the same time replaces the first.
  */
 public interface SampleStore extends SampleSource {
+  /** The id of a series, or -1 where it is not known. */
+  int find(SeriesKey key);
+
   /** The id of a series, made where it is new. Kind and unit of a known series stay as they are. */
   int resolve(SeriesKey key, MetricKind kind, String unit);
 

@@ -46,7 +46,7 @@ class LabelIndexTest {
             "nothing = 'x'",
             "nothing != 'x'")) {
       var condition = Parser.parseCondition(text);
-      assertThat(index.select("a", condition))
+      assertThat(index.select("", "a", condition))
           .as(text)
           .isEqualTo(
               all.stream()
@@ -71,11 +71,28 @@ class LabelIndexTest {
     index.add(new Series(0, new SeriesKey("m", Labels.of("h", "b")), MetricKind.COUNTER, "By"));
     index.add(new Series(1, new SeriesKey("m", Labels.of("h", "a")), MetricKind.COUNTER, "By"));
     index.add(new Series(2, new SeriesKey("n", Labels.of("h", "c")), MetricKind.GAUGE, ""));
-    assertThat(index.metrics())
+    assertThat(index.metrics(""))
         .containsExactly(
             new MetricEntry("m", MetricKind.COUNTER, "By", 2, List.of("h")),
             new MetricEntry("n", MetricKind.GAUGE, "", 1, List.of("h")));
-    assertThat(index.labelValues("h", "m", Condition.ALL)).containsExactly("a", "b");
-    assertThat(index.labelValues("h", null, Condition.ALL)).containsExactly("a", "b", "c");
+    assertThat(index.labelValues("h", "", "m", Condition.ALL)).containsExactly("a", "b");
+    assertThat(index.labelValues("h", "", null, Condition.ALL)).containsExactly("a", "b", "c");
+  }
+
+  @Test
+  void storesAreKeptApartAndTheEmptyNameStandsForAll() {
+    var index = new LabelIndex();
+    var h = Labels.of("h", "a");
+    index.add(new Series(0, new SeriesKey("m", h), MetricKind.GAUGE, ""));
+    index.add(new Series(1, new SeriesKey("m", h).in("lab"), MetricKind.GAUGE, ""));
+    index.add(new Series(2, new SeriesKey("n", h).in("lab"), MetricKind.GAUGE, ""));
+    assertThat(index.stores()).containsExactly("lab", "main");
+    assertThat(index.select("", "m", Condition.ALL)).extracting(Series::id).containsExactly(0, 1);
+    assertThat(index.select("lab", "m", Condition.ALL)).extracting(Series::id).containsExactly(1);
+    assertThat(index.select("main", null, Condition.ALL)).extracting(Series::id).containsExactly(0);
+    assertThat(index.metricNames("main")).containsExactly("m");
+    assertThat(index.hasMetric("main", "n")).isFalse();
+    assertThat(index.metrics("lab")).extracting(MetricEntry::series).containsExactly(1, 1);
+    assertThat(index.size("lab")).isEqualTo(2);
   }
 }

@@ -3,7 +3,9 @@ package vintrel.core.query;
 import java.util.ArrayList;
 import java.util.Collection;
 import java.util.List;
+import java.util.Set;
 import vintrel.core.chunk.Samples;
+import vintrel.core.chunk.Summaries;
 import vintrel.core.index.LabelIndex;
 import vintrel.core.series.Condition;
 import vintrel.core.series.Labels;
@@ -11,6 +13,7 @@ import vintrel.core.series.MetricKind;
 import vintrel.core.series.Series;
 import vintrel.core.series.SeriesKey;
 import vintrel.core.store.SampleSource;
+import vintrel.core.store.Tier;
 
 /** Samples in lists. */
 final class MemorySource implements SampleSource {
@@ -24,23 +27,41 @@ final class MemorySource implements SampleSource {
   }
 
   @Override
-  public List<Series> select(String metric, Condition where) {
-    return index.select(metric, where);
+  public List<Series> select(String store, String metric, Condition where) {
+    return index.select(store, metric, where);
   }
 
   @Override
-  public boolean hasMetric(String name) {
-    return index.hasMetric(name);
+  public boolean hasMetric(String store, String name) {
+    return index.hasMetric(store, name);
   }
 
   @Override
-  public Collection<String> metricNames() {
-    return index.metricNames();
+  public Collection<String> metricNames(String store) {
+    return index.metricNames(store);
   }
 
   @Override
-  public Samples read(int seriesId, long from, long to) {
-    return samples.get(seriesId).slice(from, to);
+  public List<Samples> read(List<Series> series, long from, long to) {
+    return series.stream().map(s -> samples.get(s.id()).slice(from, to)).toList();
+  }
+
+  @Override
+  public List<Summaries> summaries(
+      List<Series> series, Tier tier, Set<Summaries.Need> needs, long from, long to) {
+    return series.stream()
+        .map(
+            s -> {
+              var raw = samples.get(s.id()).slice(from, to);
+              long gap = SampleSource.gap(raw.interval());
+              return Summaries.of(raw, tier.pitch(), s.kind().cumulative(), gap);
+            })
+        .toList();
+  }
+
+  @Override
+  public long interval(Series series, long from, long to) {
+    return samples.get(series.id()).slice(from, to).interval();
   }
 
   @Override

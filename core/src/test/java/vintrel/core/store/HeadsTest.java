@@ -23,7 +23,7 @@ class HeadsTest {
   private Receipt put(int series, long time, double value, long now) {
     var batch = new SampleBatch();
     batch.add(series, time, value);
-    var admitted = heads.admit(batch, now, Long.MIN_VALUE);
+    var admitted = heads.admit(batch, now, Long.MIN_VALUE, id -> Long.MIN_VALUE);
     heads.put(admitted.batch());
     return new Receipt(admitted.batch().size(), admitted.tooOld(), admitted.tooNew());
   }
@@ -81,7 +81,7 @@ class HeadsTest {
     batch.add(1, 5 * HOUR + 1, 1);
     batch.add(1, HOUR, 2);
     batch.add(1, 5 * HOUR + 2, 3);
-    var admitted = heads.admit(batch, 5 * HOUR, 0);
+    var admitted = heads.admit(batch, 5 * HOUR, Long.MAX_VALUE, id -> 0);
     assertThat(admitted.tooOld()).isEqualTo(1);
     assertThat(admitted.batch().size()).isEqualTo(2);
     assertThat(admitted.batch().value(1)).isEqualTo(3);

@@ -60,7 +60,7 @@ class BenchController {
 
   /** Queries to begin with, made of what is there: the counters and gauges with most series. */
   private List<String> examples() {
-    return store.index().metrics().stream()
+    return store.index().metrics("").stream()
         .filter(m -> !m.name().contains(".bucket") && !m.labels().isEmpty())
         .sorted((a, b) -> Integer.compare(b.series(), a.series()))
         .limit(4)
@@ -85,7 +85,7 @@ class BenchController {
     var words = search.toLowerCase(Locale.ROOT).strip().split("\\s+");
     var groups = new TreeMap<String, List<Item>>();
     int shown = 0;
-    for (var metric : store.index().metrics()) {
+    for (var metric : store.index().metrics("")) {
       if (matches(metric, words)) {
         int dot = metric.name().indexOf('.');
         var group = dot < 0 ? "" : metric.name().substring(0, dot);
@@ -109,7 +109,7 @@ class BenchController {
               || metric.labels().stream()
                   .anyMatch(
                       l ->
-                          store.index().labelValues(l, metric.name(), Condition.ALL).stream()
+                          store.index().labelValues(l, "", metric.name(), Condition.ALL).stream()
                               .anyMatch(v -> v.toLowerCase(Locale.ROOT).contains(word)));
       if (!hit) {
         return false;
@@ -120,7 +120,7 @@ class BenchController {
 
   private Item item(MetricEntry metric, int dot) {
     long newest =
-        store.select(metric.name(), Condition.ALL).stream()
+        store.select("", metric.name(), Condition.ALL).stream()
             .mapToLong(s -> store.newest(s.id()))
             .max()
             .orElse(0);
@@ -140,13 +140,13 @@ class BenchController {
   @ResponseBody
   Map<String, Object> words() {
     var labels = new TreeMap<String, List<String>>();
-    for (var label : store.index().labelNames(null)) {
-      var values = store.index().labelValues(label, null, Condition.ALL);
+    for (var label : store.index().labelNames("", null)) {
+      var values = store.index().labelValues(label, "", null, Condition.ALL);
       labels.put(label, values.subList(0, Math.min(MOST_VALUES, values.size())));
     }
     return Map.of(
         "metrics",
-        store.index().metrics().stream()
+        store.index().metrics("").stream()
             .map(m -> Map.of("name", m.name(), "kind", m.kind().text(), "labels", m.labels()))
             .toList(),
         "labels",

@@ -84,10 +84,11 @@ public class Queries {
     long slowest = 0;
     for (var s : sources) {
       var some =
-          store.select(s.name(), s.where().bind(controls::get)).stream().limit(PROBED).toList();
+          store.select(s.store(), s.name(), s.where().bind(controls::get)).stream()
+              .limit(PROBED)
+              .toList();
       for (var series : some) {
-        var samples = store.read(series.id(), range.from(), range.to());
-        slowest = Math.max(slowest, samples.interval());
+        slowest = Math.max(slowest, store.interval(series, range.from(), range.to()));
       }
     }
     return slowest;
@@ -112,9 +113,9 @@ public class Queries {
     query.lines().forEach(l -> sources(query, l.expr(), sources));
     for (var s : sources) {
       var where = s.where().bind(controls::get);
-      var found = store.select(s.name(), where);
+      var found = store.select(s.store(), s.name(), where);
       if (found.isEmpty()) {
-        return new Empty(culprit(s.name(), where), 0);
+        return new Empty(culprit(s, where), 0);
       }
       long newest = found.stream().mapToLong(f -> store.newest(f.id())).max().orElse(0);
       if (newest > 0) {
@@ -124,10 +125,11 @@ public class Queries {
     return new Empty("Nothing is left after the steps.", 0);
   }
 
-  private String culprit(String metric, Condition where) {
+  private String culprit(Expr.Source source, Condition where) {
+    var metric = source.name();
     var parts = where instanceof Condition.And and ? and.parts() : List.of(where);
     for (var part : parts) {
-      if (store.select(metric, part).isEmpty()) {
+      if (store.select(source.store(), metric, part).isEmpty()) {
         return "No series of " + metric + " fulfils " + Printer.print(part) + ".";
       }
     }

@@ -83,7 +83,9 @@ class QueryApi {
   @GetMapping("/api/v1/series")
   List<Map<String, Object>> series(@RequestParam(required = false) String match) {
     var source = source(match);
-    return store.select(source.name().isEmpty() ? null : source.name(), source.where()).stream()
+    return store
+        .select(source.store(), source.name().isEmpty() ? null : source.name(), source.where())
+        .stream()
         .limit(MOST_SERIES)
         .map(
             s -> {
@@ -103,7 +105,8 @@ class QueryApi {
     var source = source(match);
     return store
         .index()
-        .labelValues(name, source.name().isEmpty() ? null : source.name(), source.where());
+        .labelValues(
+            name, source.store(), source.name().isEmpty() ? null : source.name(), source.where());
   }
 
   private static Expr.Source source(String match) {

@@ -56,7 +56,7 @@ class CollectController {
     model.addAttribute("senders", arrivals.all().stream().map(a -> sender(a, now)).toList());
     model.addAttribute("targets", jobs.health().stream().map(h -> target(h, now)).toList());
     model.addAttribute("seriesCount", "%,d".formatted(store.index().size()));
-    model.addAttribute("metricCount", "%,d".formatted(store.metricNames().size()));
+    model.addAttribute("metricCount", "%,d".formatted(store.metricNames("").size()));
     model.addAttribute("tokens", List.of());
     model.addAttribute("made", "");
     model.addAttribute("fault", "");
@@ -94,12 +94,13 @@ class CollectController {
   String make(
       @RequestParam(defaultValue = "") String name,
       @RequestParam TokenCheck.Scope scope,
+      @RequestParam(required = false) String store,
       Model model,
       HttpServletRequest request) {
     String made = "";
     String fault = "";
     try {
-      made = tokens.make(name, scope, Who.name());
+      made = tokens.make(name, scope, store == null ? "" : store.strip(), Who.name());
     } catch (IllegalArgumentException e) {
       fault = e.getMessage();
     }

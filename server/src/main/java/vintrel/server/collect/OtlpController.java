@@ -8,7 +8,6 @@ import java.nio.charset.StandardCharsets;
 import java.security.Principal;
 import java.util.LinkedHashMap;
 import java.util.Map;
-import java.util.concurrent.ConcurrentHashMap;
 import java.util.zip.GZIPInputStream;
 import java.util.zip.ZipException;
 import org.springframework.http.MediaType;
@@ -20,9 +19,7 @@ import tools.jackson.databind.json.JsonMapper;
 import vintrel.core.store.StoreBusyException;
 import vintrel.core.wire.OtlpJson;
 import vintrel.core.wire.OtlpProtobuf;
-import vintrel.core.wire.SeriesCache;
 import vintrel.core.wire.WireException;
-import vintrel.server.store.DurableStore;
 import vintrel.server.web.Settings;
 
 /** OTLP over HTTP: protobuf or JSON by content type, gzip or not; answers in kind. */
@@ -32,15 +29,13 @@ class OtlpController {
   private static final int INVALID_ARGUMENT = 3;
   private static final int UNAVAILABLE = 14;
 
-  private final DurableStore store;
+  private final Intakes intakes;
   private final Arrivals arrivals;
   private final int mostBytes;
-  private final SeriesCache cache = new SeriesCache();
-  private final Map<Integer, Double> totals = new ConcurrentHashMap<>();
   private final JsonMapper json = JsonMapper.shared();
 
-  OtlpController(DurableStore store, Arrivals arrivals, Settings settings) {
-    this.store = store;
+  OtlpController(Intakes intakes, Arrivals arrivals, Settings settings) {
+    this.intakes = intakes;
     this.arrivals = arrivals;
     this.mostBytes = settings.ingest().mostBytes();
   }
@@ -52,13 +47,18 @@ class OtlpController {
     if (!asJson && !type.startsWith(PROTOBUF)) {
       return status(415, asJson, INVALID_ARGUMENT, "send " + PROTOBUF + " or application/json", 0);
     }
-    var intake = new StoreIntake(store, totals);
+    StoreIntake intake;
+    try {
+      intake = intakes.open(request.getParameter("store"));
+    } catch (IllegalArgumentException e) {
+      return status(400, asJson, INVALID_ARGUMENT, e.getMessage(), 0);
+    }
     try {
       var body = body(request);
       if (asJson) {
         OtlpJson.read(document(body), intake);
       } else {
-        OtlpProtobuf.read(body, cache, intake);
+        OtlpProtobuf.read(body, intakes.cache(intake.named()), intake);
       }
     } catch (WireException e) {
       return status(400, asJson, INVALID_ARGUMENT, e.getMessage(), 0);

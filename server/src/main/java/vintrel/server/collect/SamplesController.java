@@ -18,23 +18,23 @@ import vintrel.core.series.Labels;
 import vintrel.core.series.MetricKind;
 import vintrel.core.series.SeriesKey;
 import vintrel.core.unit.TimeText;
-import vintrel.server.store.DurableStore;
 
 /** Publishes values from a shell: JSON, one or a list, or form fields. */
 @RestController
 class SamplesController {
-  private final DurableStore store;
+  private final Intakes intakes;
   private final Arrivals arrivals;
   private final Clock clock;
 
-  SamplesController(DurableStore store, Arrivals arrivals, Clock clock) {
-    this.store = store;
+  SamplesController(Intakes intakes, Arrivals arrivals, Clock clock) {
+    this.intakes = intakes;
     this.arrivals = arrivals;
     this.clock = clock;
   }
 
   @PostMapping(path = "/api/v1/samples", consumes = MediaType.APPLICATION_JSON_VALUE)
-  Map<String, Object> json(@RequestBody String body, Principal who) {
+  Map<String, Object> json(
+      @RequestBody String body, @RequestParam(required = false) String store, Principal who) {
     Object parsed;
     try {
       parsed = JsonMapper.shared().readValue(body, Object.class);
@@ -42,7 +42,7 @@ class SamplesController {
       throw new IllegalArgumentException("the body is not JSON: " + e.getOriginalMessage());
     }
     var items = parsed instanceof List<?> list ? list : List.of(parsed);
-    var intake = new StoreIntake(store);
+    var intake = intakes.open(store);
     for (int i = 0; i < items.size(); i++) {
       try {
         if (!(items.get(i) instanceof Map<?, ?> item)) {
@@ -69,8 +69,8 @@ class SamplesController {
   @PostMapping(path = "/api/v1/samples", consumes = MediaType.APPLICATION_FORM_URLENCODED_VALUE)
   Map<String, Object> form(@RequestParam Map<String, String> fields, Principal who) {
     var labels = new TreeMap<>(fields);
-    List.of("metric", "value", "unit", "time").forEach(labels::remove);
-    var intake = new StoreIntake(store);
+    List.of("metric", "value", "unit", "time", "store").forEach(labels::remove);
+    var intake = intakes.open(fields.get("store"));
     take(
         intake,
         fields.get("metric"),

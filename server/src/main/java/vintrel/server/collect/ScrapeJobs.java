@@ -24,7 +24,6 @@ import vintrel.core.series.MetricKind;
 import vintrel.core.series.SeriesKey;
 import vintrel.core.wire.OpenMetricsText;
 import vintrel.server.keep.Definitions;
-import vintrel.server.store.DurableStore;
 import vintrel.server.web.OutboundGuard;
 
 /**
@@ -38,7 +37,7 @@ class ScrapeJobs {
   private static final String ACCEPT = "application/openmetrics-text; version=1.0.0";
 
   private final Definitions definitions;
-  private final DurableStore store;
+  private final Intakes intakes;
   private final OutboundGuard guard;
   private final Clock clock;
   private final HttpClient http =
@@ -60,9 +59,9 @@ class ScrapeJobs {
   record Health(
       String job, String target, boolean up, long at, long millis, int samples, String fault) {}
 
-  ScrapeJobs(Definitions definitions, DurableStore store, OutboundGuard guard, Clock clock) {
+  ScrapeJobs(Definitions definitions, Intakes intakes, OutboundGuard guard, Clock clock) {
     this.definitions = definitions;
-    this.store = store;
+    this.intakes = intakes;
     this.guard = guard;
     this.clock = clock;
   }
@@ -120,7 +119,7 @@ class ScrapeJobs {
     var labels = Labels.of(own);
     try {
       var page = fetch(job, target);
-      var intake = new StoreIntake(store);
+      var intake = intakes.to(SeriesKey.MAIN, "scrape jobs");
       OpenMetricsText.read(page, labels, at, intake);
       var outcome = intake.keep();
       samples = outcome.receipt().accepted();
@@ -142,7 +141,7 @@ class ScrapeJobs {
   }
 
   private void note(Labels labels, long at, boolean up, long millis) {
-    var intake = new StoreIntake(store);
+    var intake = intakes.to(SeriesKey.MAIN, "scrape jobs");
     var upKey = new SeriesKey("scrape.up", labels);
     intake.sample(intake.series(upKey, MetricKind.STATE, ""), at, up ? 1 : 0);
     var durationKey = new SeriesKey("scrape.duration", labels);

@@ -11,33 +11,67 @@ import vintrel.core.wire.Intake;
 
 /** One request's samples on their way into a store. */
 final class StoreIntake implements Intake {
+  private static final int REFUSED = -1;
+
   private final SampleStore store;
+  private final String named;
+  private final String sender;
+  private final SeriesBudget budget;
   private final Map<Integer, Double> totals;
   private final Map<Integer, Double> differences = new HashMap<>();
   private final SampleBatch batch = new SampleBatch();
   private int refused;
   private String why = "";
-
-  StoreIntake(SampleStore store) {
-    this(store, Map.of());
-  }
+  private String noSeries = "";
 
   /**
+   * @param named the store to write to
+   * @param budget for new series, or null where there is no limit
    * @param totals running totals of series that are sent as differences, by id; what this request
    *     adds counts only once it is kept, so that a request that is sent again is not counted twice
    */
-  StoreIntake(SampleStore store, Map<Integer, Double> totals) {
+  StoreIntake(
+      SampleStore store,
+      String named,
+      String sender,
+      SeriesBudget budget,
+      Map<Integer, Double> totals) {
     this.store = store;
+    this.named = named;
+    this.sender = sender;
+    this.budget = budget;
     this.totals = totals;
+  }
+
+  String named() {
+    return named;
+  }
+
+  String sender() {
+    return sender;
   }
 
   @Override
   public int series(SeriesKey key, MetricKind kind, String unit) {
-    return store.resolve(key, kind, unit);
+    var full = key.store().equals(named) ? key : key.in(named);
+    int known = store.find(full);
+    if (known >= 0) {
+      return known;
+    }
+    var refusal = budget == null ? null : budget.refusal(full, sender);
+    if (refusal != null) {
+      noSeries = refusal;
+      return REFUSED;
+    }
+    return store.resolve(full, kind, unit);
   }
 
   @Override
   public void sample(int series, long time, double value) {
+    if (series == REFUSED) {
+      refuse(1, noSeries);
+      return;
+    }
     batch.add(series, time, value);
   }
 

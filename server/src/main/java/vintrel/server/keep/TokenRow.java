@@ -17,6 +17,7 @@ class TokenRow {
   String name;
   String hash;
   String scope;
+  String store;
 
   @Column(name = "made_at")
   long madeAt;

@@ -24,7 +24,8 @@ public class Tokens implements TokenCheck {
   private final Map<String, Holder> byHash = new ConcurrentHashMap<>();
 
   /** A token as it may be shown later. */
-  public record Known(long id, String name, String scope, long madeAt, String madeBy) {}
+  public record Known(
+      long id, String name, String scope, String store, long madeAt, String madeBy) {}
 
   Tokens(Database database, Settings settings, Clock clock) {
     this.database = database;
@@ -39,28 +40,31 @@ public class Tokens implements TokenCheck {
   }
 
   private static Holder holder(TokenRow r) {
-    return new Holder(r.name, Scope.valueOf(r.scope));
+    return new Holder(r.name, Scope.valueOf(r.scope), r.store);
   }
 
   @Override
   public Optional<Holder> holder(String token) {
     var bytes = token.getBytes(StandardCharsets.UTF_8);
     if (bootstrap.length > 0 && MessageDigest.isEqual(bootstrap, bytes)) {
-      return Optional.of(new Holder("bootstrap", Scope.ALL));
+      return Optional.of(new Holder("bootstrap", Scope.ALL, ""));
     }
     return Optional.ofNullable(byHash.get(hash(bytes)));
   }
 
   public List<Known> all() {
-    return rows().stream().map(r -> new Known(r.id, r.name, r.scope, r.madeAt, r.madeBy)).toList();
+    return rows().stream()
+        .map(r -> new Known(r.id, r.name, r.scope, r.store, r.madeAt, r.madeBy))
+        .toList();
   }
 
   /**
    * Makes a token and gives it out, this once.
    *
+   * @param store that it writes to, or empty where it may choose
    * @throws IllegalArgumentException where the name is missing or taken
    */
-  public String make(String name, Scope scope, String who) {
+  public String make(String name, Scope scope, String store, String who) {
     var clean = name == null ? "" : name.strip();
     if (clean.isEmpty() || clean.length() > 100) {
       throw new IllegalArgumentException("give the token a name of 1 to 100 characters");
@@ -75,6 +79,7 @@ public class Tokens implements TokenCheck {
     row.name = clean;
     row.hash = hash(token.getBytes(StandardCharsets.UTF_8));
     row.scope = scope.name();
+    row.store = store;
     row.madeAt = clock.millis();
     row.madeBy = who;
     database.run(s -> s.insert(row));

@@ -91,7 +91,7 @@ class DashboardController {
     return new ControlView(
         c.name(),
         c.title(),
-        store.index().labelValues(c.label(), c.metric(), Condition.ALL).stream()
+        store.index().labelValues(c.label(), "", c.metric(), Condition.ALL).stream()
             .map(v -> new Choice(v, chosen.contains(v)))
             .toList());
   }

@@ -42,7 +42,7 @@ class GoToController {
         .dashboards()
         .forEach(d -> out.add(place("dashboard", d.title(), "/dashboards/" + d.name())));
     definitions.rules().forEach(r -> out.add(place("rule", r.title(), "/watch/rules/" + r.name())));
-    store.metricNames().stream()
+    store.metricNames("").stream()
         .limit(MOST_METRICS)
         .forEach(m -> out.add(place("metric", m, "/bench?q=" + UriUtils.encode(m, "UTF-8"))));
     return out;

@@ -7,6 +7,9 @@ import jakarta.persistence.Table;
 import vintrel.core.chunk.ChunkCodec;
 import vintrel.core.chunk.ChunkSummary;
 import vintrel.core.chunk.Samples;
+import vintrel.core.chunk.Summaries;
+import vintrel.core.chunk.SummaryCodec;
+import vintrel.core.store.Tier;
 
 /** Encoded samples of one series; not sealed while later samples may still replace the row. */
 @Entity(name = "Chunk")
@@ -16,6 +19,9 @@ class ChunkRow {
 
   @Column(name = "series_id")
   int seriesId;
+
+  /** 0 for raw samples, else the code of a tier. */
+  int tier;
 
   @Column(name = "start_time")
   long startTime;
@@ -56,6 +62,24 @@ class ChunkRow {
     row.lastValue = summary.last();
     row.sealed = sealed;
     row.data = ChunkCodec.encode(samples);
+    return row;
+  }
+
+  /** A window of a tier; the window's own ends stand for those of its samples. */
+  static ChunkRow of(long id, int series, Tier tier, long window, Summaries s) {
+    var row = new ChunkRow();
+    row.id = id;
+    row.seriesId = series;
+    row.tier = tier.code();
+    row.startTime = window;
+    row.endTime = window + tier.window() - 1;
+    for (int i = 0; i < s.count; i++) {
+      row.sampleCount += (int) s.counts[i];
+    }
+    row.firstValue = s.first[0];
+    row.lastValue = s.last[s.count - 1];
+    row.sealed = true;
+    row.data = SummaryCodec.encode(s, tier.pitch());
     return row;
   }
 }

@@ -4,15 +4,17 @@ import java.time.Clock;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.concurrent.CompletableFuture;
+import java.util.concurrent.ConcurrentLinkedQueue;
 import java.util.concurrent.LinkedBlockingQueue;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicInteger;
-import java.util.function.LongSupplier;
+import java.util.function.IntToLongFunction;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import vintrel.core.store.Heads;
 import vintrel.core.store.JournalCodec;
 import vintrel.core.store.Receipt;
+import vintrel.core.store.Retention;
 import vintrel.core.store.SampleBatch;
 import vintrel.core.store.StoreBusyException;
 import vintrel.server.keep.Database;
@@ -26,9 +28,11 @@ final class Committer implements AutoCloseable {
   private static final Logger log = LoggerFactory.getLogger(Committer.class);
   private static final int MOST_IN_GROUP = 1_000_000;
   private static final long FLUSH_BYTES = 48_000_000;
-  private static final long FLUSH_MILLIS = 600_000;
+  private static final long FLUSH_NANOS = 600_000_000_000L;
 
   private record Waiting(SampleBatch batch, CompletableFuture<Receipt> done) {}
+
+  private final ConcurrentLinkedQueue<Runnable> tasks = new ConcurrentLinkedQueue<>();
 
   /** Writes series that are new, within the journal's transaction. */
   interface NewSeries {
@@ -40,7 +44,7 @@ final class Committer implements AutoCloseable {
   private final Database database;
   private final Heads heads;
   private final Clock clock;
-  private final LongSupplier oldest;
+  private final IntToLongFunction oldest;
   private final NewSeries newSeries;
   private final Flusher flusher;
   private final int mostWaiting;
@@ -56,7 +60,7 @@ final class Committer implements AutoCloseable {
       Database database,
       Heads heads,
       Clock clock,
-      LongSupplier oldest,
+      IntToLongFunction oldest,
       NewSeries newSeries,
       Flusher flusher,
       int mostWaiting,
@@ -69,7 +73,7 @@ final class Committer implements AutoCloseable {
     this.flusher = flusher;
     this.mostWaiting = mostWaiting;
     this.sequence = sequence;
-    this.flushedAt = clock.millis();
+    this.flushedAt = System.nanoTime();
     this.thread = Thread.ofPlatform().name("committer").start(this::run);
   }
 
@@ -90,12 +94,30 @@ final class Committer implements AutoCloseable {
     }
   }
 
+  /** Runs something while nothing is appended; waits for it. */
+  void between(Runnable task) {
+    var done = new CompletableFuture<Void>();
+    tasks.add(
+        () -> {
+          try {
+            task.run();
+            done.complete(null);
+          } catch (RuntimeException e) {
+            done.completeExceptionally(e);
+          }
+        });
+    done.orTimeout(60, TimeUnit.SECONDS).join();
+  }
+
   private void run() {
     while (!closing || !queue.isEmpty()) {
       try {
         var first = queue.poll(200, TimeUnit.MILLISECONDS);
         if (first != null) {
           commit(group(first));
+        }
+        for (var task = tasks.poll(); task != null; task = tasks.poll()) {
+          task.run();
         }
         maybeFlush(false);
       } catch (InterruptedException e) {
@@ -118,9 +140,9 @@ final class Committer implements AutoCloseable {
 
   private void commit(List<Waiting> group) {
     long now = clock.millis();
-    long limit = oldest.getAsLong();
     try {
-      var admitted = group.stream().map(w -> heads.admit(w.batch(), now, limit)).toList();
+      long recent = now - Retention.LEAST_RAW;
+      var admitted = group.stream().map(w -> heads.admit(w.batch(), now, recent, oldest)).toList();
       journal(admitted);
       for (int i = 0; i < group.size(); i++) {
         var a = admitted.get(i);
@@ -159,8 +181,8 @@ final class Committer implements AutoCloseable {
   }
 
   private void maybeFlush(boolean last) {
-    long now = clock.millis();
-    boolean due = journaled > FLUSH_BYTES || (journaled > 0 && now - flushedAt > FLUSH_MILLIS);
+    long now = System.nanoTime();
+    boolean due = journaled > FLUSH_BYTES || (journaled > 0 && now - flushedAt > FLUSH_NANOS);
     if (last) {
       flusher.flushNow(heads.snapshot(), sequence);
     } else if (due && flusher.idle()) {

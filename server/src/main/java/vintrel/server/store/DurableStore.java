@@ -7,7 +7,10 @@ import java.util.Collection;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.atomic.AtomicInteger;
+import java.util.stream.IntStream;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.stereotype.Service;
@@ -15,6 +18,7 @@ import vintrel.core.chunk.ChunkCodec;
 import vintrel.core.chunk.DamagedChunkException;
 import vintrel.core.chunk.Merge;
 import vintrel.core.chunk.Samples;
+import vintrel.core.chunk.Summaries;
 import vintrel.core.index.LabelIndex;
 import vintrel.core.series.Condition;
 import vintrel.core.series.MetricKind;
@@ -25,6 +29,7 @@ import vintrel.core.store.JournalCodec;
 import vintrel.core.store.Receipt;
 import vintrel.core.store.SampleBatch;
 import vintrel.core.store.SampleStore;
+import vintrel.core.store.Tier;
 import vintrel.core.unit.Spans;
 import vintrel.server.keep.Database;
 import vintrel.server.web.Settings;
@@ -38,35 +43,42 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
 
   private final Database database;
   private final Clock clock;
-  private final long retention;
+  private final NamedStores stores;
+  private final AtomicInteger generation = new AtomicInteger();
   private final LabelIndex index = new LabelIndex();
   private final Map<SeriesKey, Integer> ids = new ConcurrentHashMap<>();
   private final List<SeriesRow> unwritten = new ArrayList<>();
   private final Heads heads;
+  private final Chunks chunks;
+  private final TierReader tiers;
+  private final Roller roller;
   private final Flusher flusher;
   private final Committer committer;
 
-  DurableStore(Database database, Settings settings, Clock clock) {
+  DurableStore(Database database, NamedStores stores, Settings settings, Clock clock) {
     this.database = database;
     this.clock = clock;
-    this.retention = settings.retention().toMillis();
+    this.stores = stores;
     this.heads = new Heads(settings.late().toMillis(), 10 * Spans.MINUTE);
     loadSeries();
     var openRows = loadOpenChunks();
     long lastChunk = last("select max(id) from Chunk");
     long lastSequence = replayJournal();
-    this.flusher = new Flusher(database, heads, openRows, lastChunk + 1);
+    var ids = new ChunkIds(lastChunk);
+    this.chunks = new Chunks(database, settings.query().cacheBytes());
+    this.tiers = new TierReader(chunks, this::read);
+    this.roller = new Roller(database, chunks, ids, new RawSide(), settings.late().toMillis());
+    this.flusher = new Flusher(database, heads, chunks, ids, roller, openRows);
     this.committer =
         new Committer(
             database,
             heads,
             clock,
-            () -> clock.millis() - retention,
+            this::oldestOf,
             this,
             flusher,
             settings.ingest().mostWaiting(),
             lastSequence);
-    Thread.ofVirtual().name("retention").start(this::retain);
   }
 
   private void loadSeries() {
@@ -76,7 +88,7 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
                 .getResultStream()
                 .forEach(
                     r -> {
-                      var key = new SeriesKey(r.metric, LabelText.read(r.labels));
+                      var key = new SeriesKey(r.store, r.metric, LabelText.read(r.labels));
                       ids.put(key, r.id);
                       index.add(new Series(r.id, key, MetricKind.valueOf(r.kind), r.unit));
                     }));
@@ -88,7 +100,8 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
     database.run(
         s -> {
           s.createSelectionQuery(
-                  "select seriesId, max(endTime) from Chunk group by seriesId", Object[].class)
+                  "select seriesId, max(endTime) from Chunk where tier = 0 group by seriesId",
+                  Object[].class)
               .getResultList()
               .forEach(r -> newest.put((Integer) r[0], (Long) r[1]));
           newest.forEach((series, time) -> heads.restore(series, Samples.EMPTY, time));
@@ -142,6 +155,12 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
   }
 
   @Override
+  public int find(SeriesKey key) {
+    var id = ids.get(key);
+    return id == null ? -1 : id;
+  }
+
+  @Override
   public int resolve(SeriesKey key, MetricKind kind, String unit) {
     var known = ids.get(key);
     if (known != null) {
@@ -152,7 +171,8 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
           key,
           k -> {
             var row = new SeriesRow();
-            row.id = index.size();
+            row.id = index.nextId();
+            row.store = k.store();
             row.metric = k.metric();
             row.labels = LabelText.write(k.labels());
             row.kind = kind.name();
@@ -190,39 +210,100 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
   }
 
   @Override
-  public List<Series> select(String metric, Condition where) {
-    return index.select(metric, where);
+  public List<Series> select(String store, String metric, Condition where) {
+    return index.select(store, metric, where);
   }
 
   @Override
-  public boolean hasMetric(String name) {
-    return index.hasMetric(name);
+  public boolean hasMetric(String store, String name) {
+    return index.hasMetric(store, name);
   }
 
   @Override
-  public Collection<String> metricNames() {
-    return index.metricNames();
+  public Collection<String> metricNames(String store) {
+    return index.metricNames(store);
   }
 
   @Override
-  public Samples read(int seriesId, long from, long to) {
+  public List<Samples> read(List<Series> series, long from, long to) {
     // The heads first: what a flush moves meanwhile is then seen twice, never not at all.
-    var recent = heads.read(seriesId, from, to);
-    var runs = new ArrayList<Samples>();
-    database.run(
-        s ->
-            s.createSelectionQuery(
-                    "select id, data from Chunk where seriesId = :series and startTime < :to and"
-                        + " endTime >= :from and sealed = true order by id",
-                    Object[].class)
-                .setParameter("series", seriesId)
-                .setParameter("from", from)
-                .setParameter("to", to)
-                .getResultList()
-                .forEach(r -> runs.add(decode((Long) r[0], (byte[]) r[1]).slice(from, to))));
+    var recent = series.stream().map(s -> heads.read(s.id(), from, to)).toList();
+    var written = chunks.read(series.stream().map(Series::id).toList(), null, from, to);
+    return IntStream.range(0, series.size())
+        .parallel()
+        .mapToObj(i -> merged(written.get(i), recent.get(i), from, to))
+        .toList();
+  }
+
+  private static Samples merged(
+      List<Chunks.Chunk> written, List<Samples> recent, long from, long to) {
+    var runs = new ArrayList<Samples>(written.size() + recent.size());
+    for (var c : written) {
+      runs.add(decode(c.id(), c.data()).slice(from, to));
+    }
     runs.addAll(recent);
     runs.removeIf(Samples::isEmpty);
     return runs.isEmpty() ? Samples.EMPTY : Merge.of(runs);
+  }
+
+  Samples read(int id, long from, long to) {
+    return read(List.of(index.get(id)), from, to).getFirst();
+  }
+
+  @Override
+  public List<Summaries> summaries(
+      List<Series> series, Tier tier, Set<Summaries.Need> needs, long from, long to) {
+    return tiers.read(series, tier, needs, from, to);
+  }
+
+  /** Judged by the first chunk and the newest samples in the range. */
+  @Override
+  public long interval(Series series, long from, long to) {
+    long widest = 0;
+    for (var run : heads.read(series.id(), from, to)) {
+      widest = Math.max(widest, run.interval());
+    }
+    long start = Math.max(from, chunks.oldest());
+    long end = Math.min(to, start + Spans.DAY);
+    var written = chunks.read(List.of(series.id()), null, start, end).getFirst();
+    if (!written.isEmpty()) {
+      var first = written.getFirst();
+      widest = Math.max(widest, decode(first.id(), first.data()).slice(from, to).interval());
+    }
+    return widest;
+  }
+
+  /** What the roller reads. */
+  private final class RawSide implements Roller.Raw {
+    @Override
+    public Series series(int id) {
+      return index.get(id);
+    }
+
+    @Override
+    public long newest(int id) {
+      return heads.newest(id);
+    }
+
+    @Override
+    public long firstAt(int id, long from) {
+      Long written =
+          database.with(
+              s ->
+                  s.createSelectionQuery(
+                          "select min(startTime) from Chunk where seriesId = :id and tier = 0 and"
+                              + " endTime >= :from",
+                          Long.class)
+                      .setParameter("id", id)
+                      .setParameter("from", from)
+                      .getSingleResult());
+      return written == null ? Long.MAX_VALUE : Math.max(from, written);
+    }
+
+    @Override
+    public Samples read(int id, long from, long to) {
+      return DurableStore.this.read(id, from, to);
+    }
   }
 
   @Override
@@ -261,23 +342,63 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
     }
   }
 
-  private void retain() {
-    while (true) {
-      try {
-        Thread.sleep(Spans.HOUR);
-        long limit = clock.millis() - retention;
-        database.run(
-            s ->
-                s.createMutationQuery("delete from Chunk where endTime < :limit and sealed = true")
-                    .setParameter("limit", limit)
-                    .executeUpdate());
-      } catch (InterruptedException e) {
-        Thread.currentThread().interrupt();
-        return;
-      } catch (RuntimeException e) {
-        log.error("old samples could not be dropped: {}", e.toString());
-      }
+  /** Samples of a series before this time are refused: its store would drop them at once. */
+  private long oldestOf(int id) {
+    var series = index.get(id);
+    var retention = stores.retention(series == null ? SeriesKey.MAIN : series.store());
+    // A clock that jumps ahead must not refuse what right clocks send.
+    long now = Math.min(clock.millis(), Math.max(heads.newest(), 0));
+    return (heads.newest() == Long.MIN_VALUE ? clock.millis() : now) - retention.raw();
+  }
+
+  /** The time of the newest sample of all, or {@link Long#MIN_VALUE}. */
+  public long newest() {
+    return heads.newest();
+  }
+
+  /** Takes out the series of a store that have nothing after a time; how many there were. */
+  int dropSeries(String named, long limit) {
+    var old =
+        index.select(named, null, Condition.ALL).stream()
+            .filter(s -> heads.newest(s.id()) > Long.MIN_VALUE && heads.newest(s.id()) < limit)
+            .toList();
+    if (!old.isEmpty()) {
+      committer.between(() -> drop(old, limit));
     }
+    return old.size();
+  }
+
+  private void drop(List<Series> old, long limit) {
+    var gone = old.stream().filter(s -> heads.newest(s.id()) < limit).toList();
+    for (int at = 0; at < gone.size(); at += 500) {
+      var ids = gone.subList(at, Math.min(at + 500, gone.size())).stream().map(Series::id).toList();
+      database.run(
+          s -> {
+            s.createMutationQuery("delete from Chunk where seriesId in :ids")
+                .setParameterList("ids", ids)
+                .executeUpdate();
+            s.createMutationQuery("delete from Series where id in :ids")
+                .setParameterList("ids", ids)
+                .executeUpdate();
+          });
+    }
+    gone.forEach(
+        s -> {
+          heads.remove(s.id());
+          ids.remove(s.key());
+          index.remove(s.id());
+        });
+    generation.incrementAndGet();
+  }
+
+  /** Chunks were deleted. */
+  void dropped() {
+    chunks.forget();
+  }
+
+  /** Changes whenever ids that somebody may remember stop to be valid. */
+  public int generation() {
+    return generation.get();
   }
 
   @PreDestroy

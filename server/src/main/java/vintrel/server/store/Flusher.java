@@ -23,17 +23,27 @@ final class Flusher implements AutoCloseable {
 
   private final Database database;
   private final Heads heads;
+  private final Chunks chunks;
+  private final ChunkIds ids;
+  private final Roller roller;
   private final Map<Integer, Long> openRows = new HashMap<>();
   private final AtomicBoolean busy = new AtomicBoolean();
   private final ExecutorService thread =
       Executors.newSingleThreadExecutor(Thread.ofPlatform().name("flusher").factory());
-  private long nextId;
 
-  Flusher(Database database, Heads heads, Map<Integer, Long> openRows, long nextId) {
+  Flusher(
+      Database database,
+      Heads heads,
+      Chunks chunks,
+      ChunkIds ids,
+      Roller roller,
+      Map<Integer, Long> openRows) {
     this.database = database;
     this.heads = heads;
+    this.chunks = chunks;
+    this.ids = ids;
+    this.roller = roller;
     this.openRows.putAll(openRows);
-    this.nextId = nextId;
   }
 
   boolean idle() {
@@ -47,6 +57,7 @@ final class Flusher implements AutoCloseable {
         () -> {
           try {
             write(snapshot, journalUntil);
+            roller.roll(snapshot.stream().map(Heads.Pending::series).toList());
           } catch (RuntimeException e) {
             heads.unflushed(snapshot);
             log.error("samples stay in the journal for now: {}", e.toString());
@@ -68,14 +79,15 @@ final class Flusher implements AutoCloseable {
     var open = new HashMap<Integer, Long>();
     for (var p : snapshot) {
       for (var run : p.full()) {
-        rows.add(ChunkRow.of(nextId++, p.series(), run, true));
+        rows.add(ChunkRow.of(ids.next(), p.series(), run, true));
       }
       if (openRows.containsKey(p.series())) {
         replaced.add(openRows.get(p.series()));
       }
       if (!p.open().isEmpty()) {
-        open.put(p.series(), nextId);
-        rows.add(ChunkRow.of(nextId++, p.series(), p.open(), false));
+        var row = ChunkRow.of(ids.next(), p.series(), p.open(), false);
+        open.put(p.series(), row.id);
+        rows.add(row);
       }
     }
     database.run(
@@ -92,6 +104,7 @@ final class Flusher implements AutoCloseable {
         });
     snapshot.forEach(p -> openRows.remove(p.series()));
     openRows.putAll(open);
+    chunks.written(rows);
     heads.flushed(snapshot);
   }
 

@@ -8,6 +8,7 @@ import jakarta.persistence.Table;
 @Table(name = "series")
 class SeriesRow {
   @Id int id;
+  String store;
   String metric;
 
   @jakarta.persistence.Column(length = 16000)

@@ -134,13 +134,13 @@ class SecurityConfig {
         tokens
             .holder(header.substring(7).strip())
             .ifPresent(
-                h ->
-                    SecurityContextHolder.getContext()
-                        .setAuthentication(
-                            UsernamePasswordAuthenticationToken.authenticated(
-                                h.name(),
-                                null,
-                                List.of(new SimpleGrantedAuthority(h.scope().name())))));
+                h -> {
+                  var who =
+                      UsernamePasswordAuthenticationToken.authenticated(
+                          h.name(), null, List.of(new SimpleGrantedAuthority(h.scope().name())));
+                  who.setDetails(h);
+                  SecurityContextHolder.getContext().setAuthentication(who);
+                });
       }
       chain.doFilter(request, response);
     }

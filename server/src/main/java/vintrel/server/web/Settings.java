@@ -12,6 +12,7 @@ public record Settings(
     boolean train,
     String address,
     String bootstrapToken,
+    Database database,
     Duration retention,
     Duration late,
     Ingest ingest,
@@ -20,9 +21,15 @@ public record Settings(
     Mail mail,
     Outbound outbound) {
 
-  public record Ingest(int mostBytes, int mostWaiting) {}
+  /**
+   * @param url a JDBC URL of PostgreSQL, or empty for the file in the data directory
+   */
+  public record Database(String url, String username, String password) {}
 
-  public record Query(int mostSeries, long mostSamples, long mostMillis) {}
+  public record Ingest(
+      int mostBytes, int mostWaiting, int mostSeriesOfMetric, int mostNewSeriesAnHour) {}
+
+  public record Query(int mostSeries, long mostSamples, long mostMillis, long cacheBytes) {}
 
   public record Watch(int mostSeries) {}
 

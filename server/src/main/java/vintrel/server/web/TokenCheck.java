@@ -4,10 +4,13 @@ import java.util.Optional;
 
 /** Who holds an API token. */
 public interface TokenCheck {
-  /** The name and scope of a token; empty where it is not known. */
+  /** Who holds a token; empty where it is not known. */
   Optional<Holder> holder(String token);
 
-  record Holder(String name, Scope scope) {}
+  /**
+   * @param store the named store that the token writes to, or empty where it may choose
+   */
+  record Holder(String name, Scope scope, String store) {}
 
   enum Scope {
     INGEST,

@@ -75,11 +75,11 @@ class SignInTest {
   @Test
   void aTokenIsShownOnceAndWorthlessAfterItWasRevoked() {
     var tokens = server.bean(Tokens.class);
-    var token = tokens.make("booking", vintrel.server.web.TokenCheck.Scope.READ, "admin");
+    var token = tokens.make("booking", vintrel.server.web.TokenCheck.Scope.READ, "", "admin");
     assertThat(tokens.all().toString()).contains("booking").doesNotContain(token);
     assertThat(tokens.holder(token)).isPresent();
     assertThatThrownBy(
-            () -> tokens.make("booking", vintrel.server.web.TokenCheck.Scope.READ, "admin"))
+            () -> tokens.make("booking", vintrel.server.web.TokenCheck.Scope.READ, "", "admin"))
         .hasMessageContaining("already");
     tokens.revoke(tokens.all().getFirst().id());
     assertThat(tokens.holder(token)).isEmpty();

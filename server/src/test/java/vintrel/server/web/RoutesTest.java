@@ -145,7 +145,7 @@ class RoutesTest {
   }
 
   private static String token(TokenCheck.Scope scope) {
-    return server.bean(vintrel.server.keep.Tokens.class).make("t-" + scope, scope, "test");
+    return server.bean(vintrel.server.keep.Tokens.class).make("t-" + scope, scope, "", "test");
   }
 
   private static int status(String route, String token) {

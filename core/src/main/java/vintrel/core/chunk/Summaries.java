@@ -1,0 +1,223 @@
+package vintrel.core.chunk;
+
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.List;
+
+/**
+ * Samples of one series summed up by even buckets: parallel columns, a bucket each; buckets without
+ * samples are left out. Infinite and NaN values are left out of all but the times.
+ *
+ * <p>Gauges have sum, least and greatest value; running totals have what a rate needs instead:
+ * growth and covered time between samples that are joined, and the growth over gaps. Columns that
+ * were not asked for are null. Two neighbouring summaries say all about the time between them:
+ * where the one's last sample was and the other's first. Not copied; treat as read-only.
+ */
+public final class Summaries {
+  public int count;
+  public long[] times;
+  public long[] counts;
+  public double[] sum;
+  public double[] min;
+  public double[] max;
+  public double[] first;
+  public double[] last;
+  public long[] firstAt;
+  public long[] lastAt;
+  public double[] growth;
+  public double[] lump;
+  public long[] covered;
+
+  /** Which columns somebody wants. */
+  public enum Need {
+    SUM,
+    RANGE,
+    ENDS,
+    GROWTH
+  }
+
+  Summaries(int capacity) {
+    times = new long[capacity];
+    counts = new long[capacity];
+  }
+
+  public static Summaries empty() {
+    return new Summaries(0);
+  }
+
+  /**
+   * @param pitch ms of a bucket; buckets begin at multiples of it
+   * @param cumulative whether the samples are running totals
+   * @param gap samples further apart (ms) are not joined to a rate
+   */
+  public static Summaries of(Samples s, long pitch, boolean cumulative, long gap) {
+    var out = new Summaries(s.count());
+    out.columns(cumulative);
+    long bucket = Long.MIN_VALUE;
+    int at = -1;
+    for (int i = 0; i < s.count(); i++) {
+      double v = s.values()[i];
+      if (!Double.isFinite(v)) {
+        continue;
+      }
+      long t = s.times()[i];
+      long start = t - Math.floorMod(t, pitch);
+      if (start != bucket) {
+        bucket = start;
+        at = out.count++;
+        out.open(at, start, t, v);
+      } else if (cumulative) {
+        out.grow(at, t, v, gap);
+      }
+      out.add(at, t, v);
+    }
+    if (!cumulative) {
+      int places = ValueBlocks.decimalPlaces(s.values(), s.count());
+      for (int i = 0; places >= 0 && i < out.count; i++) {
+        out.sum[i] = ValueBlocks.rounded(out.sum[i], places);
+      }
+    }
+    return out;
+  }
+
+  private void columns(boolean cumulative) {
+    int n = times.length;
+    first = new double[n];
+    last = new double[n];
+    if (cumulative) {
+      firstAt = new long[n];
+      lastAt = new long[n];
+      growth = new double[n];
+      lump = new double[n];
+      covered = new long[n];
+    } else {
+      sum = new double[n];
+      min = new double[n];
+      max = new double[n];
+    }
+  }
+
+  private void open(int at, long start, long time, double v) {
+    times[at] = start;
+    first[at] = v;
+    if (sum == null) {
+      firstAt[at] = time;
+    } else {
+      min[at] = v;
+      max[at] = v;
+    }
+  }
+
+  private void add(int at, long time, double v) {
+    counts[at]++;
+    last[at] = v;
+    if (sum == null) {
+      lastAt[at] = time;
+    } else {
+      sum[at] += v;
+      min[at] = Math.min(min[at], v);
+      max[at] = Math.max(max[at], v);
+    }
+  }
+
+  private void grow(int at, long time, double v, long gap) {
+    double grown = growth(last[at], v);
+    if (time - lastAt[at] <= gap) {
+      growth[at] += grown;
+      covered[at] += time - lastAt[at];
+    } else {
+      lump[at] += grown;
+    }
+  }
+
+  /** How much a running total grew: a fall is a reset, counted from zero. */
+  public static double growth(double before, double now) {
+    return now >= before ? now - before : now;
+  }
+
+  /** The buckets that begin within [from, to). */
+  public Summaries slice(long from, long to) {
+    int a = indexOf(from);
+    int b = indexOf(to);
+    if (a == 0 && b == count) {
+      return this;
+    }
+    var out = new Summaries(0);
+    out.count = Math.max(0, b - a);
+    int end = a + out.count;
+    out.times = Arrays.copyOfRange(times, a, end);
+    out.counts = Arrays.copyOfRange(counts, a, end);
+    out.sum = part(sum, a, end);
+    out.min = part(min, a, end);
+    out.max = part(max, a, end);
+    out.first = part(first, a, end);
+    out.last = part(last, a, end);
+    out.firstAt = part(firstAt, a, end);
+    out.lastAt = part(lastAt, a, end);
+    out.growth = part(growth, a, end);
+    out.lump = part(lump, a, end);
+    out.covered = part(covered, a, end);
+    return out;
+  }
+
+  private int indexOf(long time) {
+    int i = Arrays.binarySearch(times, 0, count, time);
+    return i >= 0 ? i : -i - 1;
+  }
+
+  private static double[] part(double[] v, int a, int b) {
+    return v == null ? null : Arrays.copyOfRange(v, a, b);
+  }
+
+  private static long[] part(long[] v, int a, int b) {
+    return v == null ? null : Arrays.copyOfRange(v, a, b);
+  }
+
+  /** One after the other; parts must be in order of time and not overlap. */
+  public static Summaries join(List<Summaries> parts) {
+    var some = new ArrayList<>(parts);
+    some.removeIf(p -> p.count == 0);
+    if (some.size() == 1) {
+      return some.getFirst();
+    }
+    var out = new Summaries(some.stream().mapToInt(p -> p.count).sum());
+    for (var p : some) {
+      out.append(p);
+    }
+    return out;
+  }
+
+  private void append(Summaries p) {
+    System.arraycopy(p.times, 0, times, count, p.count);
+    System.arraycopy(p.counts, 0, counts, count, p.count);
+    sum = append(sum, p.sum, p.count);
+    min = append(min, p.min, p.count);
+    max = append(max, p.max, p.count);
+    first = append(first, p.first, p.count);
+    last = append(last, p.last, p.count);
+    firstAt = append(firstAt, p.firstAt, p.count);
+    lastAt = append(lastAt, p.lastAt, p.count);
+    growth = append(growth, p.growth, p.count);
+    lump = append(lump, p.lump, p.count);
+    covered = append(covered, p.covered, p.count);
+    count += p.count;
+  }
+
+  private double[] append(double[] to, double[] from, int n) {
+    if (from == null) {
+      return to;
+    }
+    var out = to == null ? new double[times.length] : to;
+    System.arraycopy(from, 0, out, count, n);
+    return out;
+  }
+
+  private long[] append(long[] to, long[] from, int n) {
+    if (from == null) {
+      return to;
+    }
+    var out = to == null ? new long[times.length] : to;
+    System.arraycopy(from, 0, out, count, n);
+    return out;
+  }
+}

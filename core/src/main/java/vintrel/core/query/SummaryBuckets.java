@@ -1,0 +1,148 @@
+package vintrel.core.query;
+
+import java.util.Arrays;
+import java.util.EnumSet;
+import java.util.Set;
+import vintrel.core.chunk.Summaries;
+import vintrel.core.chunk.Summaries.Need;
+import vintrel.core.query.SeriesSet.Row;
+
+/**
+ * Summaries of one series → buckets of a grid that each of them fits into. The results are those of
+ * {@link OverTime} on the raw samples, but for the last bits of a sum.
+ */
+final class SummaryBuckets {
+  private SummaryBuckets() {}
+
+  /** The columns that a reduction reads, or null where summaries can't answer it. */
+  static Set<Need> needs(Reducer reducer, boolean cumulative) {
+    return switch (reducer.kind()) {
+      case COUNT -> EnumSet.noneOf(Need.class);
+      case FIRST, LAST -> EnumSet.of(Need.ENDS);
+      case SUM, MEAN -> cumulative ? null : EnumSet.of(Need.SUM);
+      case MIN, MAX, SPREAD -> cumulative ? null : EnumSet.of(Need.RANGE);
+      default -> null;
+    };
+  }
+
+  static double[] buckets(Summaries s, Grid grid, Reducer reducer) {
+    var out = new double[grid.count()];
+    Arrays.fill(out, Double.NaN);
+    int at = 0;
+    for (int i = 0; i < out.length && at < s.count; i++) {
+      int from = at;
+      at = end(s, at, grid.time(i) + grid.pitch());
+      if (at > from) {
+        out[i] = reduce(s, reducer, from, at);
+      }
+    }
+    return out;
+  }
+
+  private static int end(Summaries s, int from, long time) {
+    int i = from;
+    while (i < s.count && s.times[i] < time) {
+      i++;
+    }
+    return i;
+  }
+
+  private static double reduce(Summaries s, Reducer reducer, int from, int to) {
+    return switch (reducer.kind()) {
+      case COUNT -> total(s.counts, from, to);
+      case FIRST -> s.first[from];
+      case LAST -> s.last[to - 1];
+      case SUM -> total(s.sum, from, to);
+      case MEAN -> total(s.sum, from, to) / total(s.counts, from, to);
+      case MIN -> least(s.min, from, to);
+      case MAX -> greatest(s.max, from, to);
+      case SPREAD -> greatest(s.max, from, to) - least(s.min, from, to);
+      default -> throw new IllegalArgumentException(reducer.text());
+    };
+  }
+
+  private static double total(double[] v, int from, int to) {
+    double out = 0;
+    for (int i = from; i < to; i++) {
+      out += v[i];
+    }
+    return out;
+  }
+
+  private static long total(long[] v, int from, int to) {
+    long out = 0;
+    for (int i = from; i < to; i++) {
+      out += v[i];
+    }
+    return out;
+  }
+
+  private static double least(double[] v, int from, int to) {
+    double out = v[from];
+    for (int i = from + 1; i < to; i++) {
+      out = Math.min(out, v[i]);
+    }
+    return out;
+  }
+
+  private static double greatest(double[] v, int from, int to) {
+    double out = v[from];
+    for (int i = from + 1; i < to; i++) {
+      out = Math.max(out, v[i]);
+    }
+    return out;
+  }
+
+  /** Means, with the least and greatest value where a bucket holds more than one sample. */
+  static Row envelope(Row row, Summaries s, Grid grid) {
+    var mean = buckets(s, grid, Reducer.MEAN);
+    boolean wide = false;
+    int at = 0;
+    for (int i = 0; i < grid.count() && !wide; i++) {
+      int from = at;
+      at = end(s, at, grid.time(i) + grid.pitch());
+      wide = total(s.counts, from, at) > 1;
+    }
+    if (!wide || s.min == null) {
+      return row.on(mean);
+    }
+    var min = new Reducer(Reducer.Kind.MIN, 0);
+    return row.on(mean, buckets(s, grid, min), buckets(s, grid, Reducer.MAX));
+  }
+
+  static double[] rate(Summaries s, Grid grid, double perMillis, long gap) {
+    var grown = new double[grid.count()];
+    var covered = new double[grid.count()];
+    for (int i = 0; i < s.count; i++) {
+      int bucket = (int) grid.bucket(s.times[i]);
+      if (bucket >= 0 && bucket < grown.length) {
+        grown[bucket] += s.growth[i];
+        covered[bucket] += s.covered[i];
+      }
+      if (i > 0 && s.firstAt[i] - s.lastAt[i - 1] <= gap) {
+        double growth = Summaries.growth(s.last[i - 1], s.first[i]);
+        OverTime.spread(grid, s.lastAt[i - 1], s.firstAt[i], growth, grown, covered);
+      }
+    }
+    return OverTime.perCovered(grown, covered, perMillis);
+  }
+
+  static double[] increase(Summaries s, Grid grid, long gap) {
+    var grown = new double[grid.count()];
+    var covered = new double[grid.count()];
+    for (int i = 0; i < s.count; i++) {
+      int bucket = (int) grid.bucket(s.times[i]);
+      if (bucket >= 0 && bucket < grown.length && s.counts[i] > 1) {
+        grown[bucket] += s.growth[i] + s.lump[i];
+        covered[bucket] += 1;
+      }
+      if (i > 0) {
+        long t1 = s.firstAt[i];
+        long t0 = s.lastAt[i - 1];
+        double growth = Summaries.growth(s.last[i - 1], s.first[i]);
+        OverTime.spread(grid, t1 - t0 <= gap ? t0 : t1 - 1, t1, growth, grown, covered);
+      }
+    }
+    return OverTime.whereCovered(grown, covered);
+  }
+}

@@ -1,0 +1,44 @@
+package vintrel.core.store;
+
+import vintrel.core.unit.Spans;
+
+/**
+ * How long a store keeps samples, by resolution; ms. A coarser tier is kept at least as long as a
+ * finer one.
+ */
+public record Retention(long raw, long minute, long tenMinutes, long hour) {
+  /** Raw samples must live until every tier has been made of them. */
+  public static final long LEAST_RAW = 2 * Spans.DAY;
+
+  public static final long MOST = 20 * 366 * Spans.DAY;
+
+  public Retention {
+    if (raw < LEAST_RAW) {
+      throw new IllegalArgumentException(
+          "raw samples must be kept for at least " + Spans.words(LEAST_RAW));
+    }
+    if (raw > minute || minute > tenMinutes || tenMinutes > hour) {
+      throw new IllegalArgumentException(
+          "a coarser resolution must be kept at least as long as a finer one");
+    }
+    if (hour > MOST) {
+      throw new IllegalArgumentException("nothing can be kept for longer than 20 years");
+    }
+  }
+
+  /** The usual one: tiers outlive raw samples three, twelve and thirty-six times. */
+  public static Retention of(long raw) {
+    return new Retention(
+        raw, Math.min(3 * raw, MOST), Math.min(12 * raw, MOST), Math.min(36 * raw, MOST));
+  }
+
+  /** Of a tier's code; 0 is raw. */
+  public long of(int code) {
+    return switch (code) {
+      case 0 -> raw;
+      case 1 -> minute;
+      case 2 -> tenMinutes;
+      default -> hour;
+    };
+  }
+}

@@ -1,0 +1,78 @@
+package vintrel.server.collect;
+
+import java.util.Map;
+import java.util.concurrent.ConcurrentHashMap;
+import org.springframework.security.core.Authentication;
+import org.springframework.security.core.context.SecurityContextHolder;
+import org.springframework.stereotype.Component;
+import vintrel.core.series.SeriesKey;
+import vintrel.core.wire.SeriesCache;
+import vintrel.server.store.DurableStore;
+import vintrel.server.store.NamedStores;
+import vintrel.server.web.TokenCheck;
+
+/**
+ * Opens the way into a named store for a request. A token that is bound to a store writes there,
+ * and its first use makes the store; others name one, or write to the main store.
+ */
+@Component
+class Intakes {
+  private final DurableStore store;
+  private final NamedStores stores;
+  private final SeriesBudget budget;
+  private final Map<Integer, Double> totals = new ConcurrentHashMap<>();
+  private final Map<String, SeriesCache> caches = new ConcurrentHashMap<>();
+  private volatile int generation;
+
+  Intakes(DurableStore store, NamedStores stores, SeriesBudget budget) {
+    this.store = store;
+    this.stores = stores;
+    this.budget = budget;
+  }
+
+  /**
+   * For the sender of the request that this thread serves.
+   *
+   * @param named the store that the request names, or null
+   * @throws IllegalArgumentException where the token may not write there, or there is no such store
+   */
+  StoreIntake open(String named) {
+    var who = SecurityContextHolder.getContext().getAuthentication();
+    var holder = who == null ? null : (TokenCheck.Holder) details(who);
+    var name = holder == null ? "somebody" : holder.name();
+    var bound = holder == null ? "" : holder.store();
+    if (!bound.isEmpty()) {
+      if (named != null && !named.isBlank() && !named.equals(bound)) {
+        throw new IllegalArgumentException("this token writes to the store '" + bound + "' only");
+      }
+      return to(stores.ensure(bound, name).name(), name);
+    }
+    if (named == null || named.isBlank()) {
+      return to(SeriesKey.MAIN, name);
+    }
+    if (stores.get(named) == null) {
+      throw new IllegalArgumentException(
+          "there is no store '" + named + "'; make it on the page Collect, or bind a token to it");
+    }
+    return to(named, name);
+  }
+
+  private static Object details(Authentication who) {
+    return who.getDetails() instanceof TokenCheck.Holder h ? h : null;
+  }
+
+  /** For the server's own work. */
+  StoreIntake to(String named, String sender) {
+    return new StoreIntake(store, named, sender, budget, totals);
+  }
+
+  /** What is remembered of the wire's form of series; forgotten once ids have become invalid. */
+  SeriesCache cache(String named) {
+    int now = store.generation();
+    if (generation != now) {
+      caches.clear();
+      generation = now;
+    }
+    return caches.computeIfAbsent(named, k -> new SeriesCache());
+  }
+}

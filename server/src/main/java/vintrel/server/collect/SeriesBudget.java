@@ -1,0 +1,47 @@
+package vintrel.server.collect;
+
+import java.time.Clock;
+import java.util.Map;
+import java.util.concurrent.ConcurrentHashMap;
+import org.springframework.stereotype.Component;
+import vintrel.core.series.SeriesKey;
+import vintrel.core.unit.Spans;
+import vintrel.server.store.DurableStore;
+import vintrel.server.web.Settings;
+
+/** Keeps a label that explodes from filling the store: how many series may still be made. */
+@Component
+class SeriesBudget {
+  private final DurableStore store;
+  private final Clock clock;
+  private final int mostOfMetric;
+  private final int mostAnHour;
+  private final Map<String, Hour> hours = new ConcurrentHashMap<>();
+
+  private record Hour(long hour, int made) {}
+
+  SeriesBudget(DurableStore store, Settings settings, Clock clock) {
+    this.store = store;
+    this.clock = clock;
+    this.mostOfMetric = settings.ingest().mostSeriesOfMetric();
+    this.mostAnHour = settings.ingest().mostNewSeriesAnHour();
+  }
+
+  /** Why no series may be made for this sender now, or null where it may; then it counts. */
+  String refusal(SeriesKey key, String sender) {
+    int known = store.index().size(key.store(), key.metric());
+    if (known >= mostOfMetric) {
+      return "the metric %s has %,d series, the limit; a label with ever new values is the usual cause"
+          .formatted(key.metric(), known);
+    }
+    long hour = Math.floorDiv(clock.millis(), Spans.HOUR);
+    var now =
+        hours.merge(
+            sender,
+            new Hour(hour, 1),
+            (old, one) -> old.hour() == hour ? new Hour(hour, old.made() + 1) : one);
+    return now.made() > mostAnHour
+        ? "%s has made %,d series within this hour, the limit".formatted(sender, mostAnHour)
+        : null;
+  }
+}

@@ -1,0 +1,16 @@
+package vintrel.server.store;
+
+import java.util.concurrent.atomic.AtomicLong;
+
+/** Ids of chunk rows: in the order of writing, which is the order in which later samples win. */
+final class ChunkIds {
+  private final AtomicLong last;
+
+  ChunkIds(long last) {
+    this.last = new AtomicLong(last);
+  }
+
+  long next() {
+    return last.incrementAndGet();
+  }
+}

@@ -1,0 +1,264 @@
+package vintrel.server.store;
+
+import com.github.benmanes.caffeine.cache.Cache;
+import com.github.benmanes.caffeine.cache.Caffeine;
+import java.sql.Connection;
+import java.sql.SQLException;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.Collection;
+import java.util.Comparator;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.concurrent.locks.ReentrantReadWriteLock;
+import vintrel.core.store.Tier;
+import vintrel.core.unit.Spans;
+import vintrel.server.keep.Database;
+
+/**
+ * Sealed chunks as they lie in the database, still encoded, with a bounded cache before it.
+ *
+ * <p>The cache holds pages: all chunks of one series and tier that touch one span of time. Sealed
+ * chunks never change; a flush appends to the pages that are present, so a page that was read stays
+ * right. A page that was read while something was written is used once and not kept.
+ */
+final class Chunks {
+  private static final long[] PAGE = {Spans.DAY, 4 * Spans.DAY, 32 * Spans.DAY, 128 * Spans.DAY};
+  private static final int OVERHEAD = 80;
+  private static final int MOST_IN_QUERY = 1000;
+
+  private final Database database;
+  private final Cache<Key, Chunk[]> cache;
+  private final ReentrantReadWriteLock lock = new ReentrantReadWriteLock();
+  private long writes;
+  private volatile long oldest;
+  private volatile long newest;
+
+  Chunks(Database database, long mostBytes) {
+    this.database = database;
+    this.cache =
+        Caffeine.newBuilder()
+            .maximumWeight(mostBytes)
+            .weigher(Chunks::weight)
+            .recordStats()
+            .build();
+    Object[] ends =
+        database.with(
+            s ->
+                s.createSelectionQuery(
+                        "select min(startTime), max(endTime) from Chunk", Object[].class)
+                    .getSingleResult());
+    this.oldest = ends[0] == null ? Long.MAX_VALUE : (Long) ends[0];
+    this.newest = ends[1] == null ? Long.MIN_VALUE : (Long) ends[1];
+  }
+
+  /** No chunk begins before this time. */
+  long oldest() {
+    return oldest;
+  }
+
+  private record Key(int series, int tier, long page) {}
+
+  /** Times are inclusive. */
+  record Chunk(long id, long start, long end, byte[] data) {
+    boolean touches(long from, long to) {
+      return start < to && end >= from;
+    }
+  }
+
+  private static int weight(Key key, Chunk[] chunks) {
+    int bytes = OVERHEAD;
+    for (var c : chunks) {
+      bytes += c.data().length + OVERHEAD;
+    }
+    return bytes;
+  }
+
+  static int code(Tier tier) {
+    return tier == null ? 0 : tier.code();
+  }
+
+  /** The chunks of each series that touch [from, to), in the order in which they were written. */
+  List<List<Chunk>> read(List<Integer> series, Tier tier, long wantedFrom, long wantedTo) {
+    long from = Math.max(wantedFrom, oldest);
+    long to = Math.min(wantedTo, newest == Long.MAX_VALUE ? newest : newest + 1);
+    var out = new ArrayList<List<Chunk>>(series.size());
+    if (from >= to) {
+      series.forEach(s -> out.add(List.of()));
+      return out;
+    }
+    int code = code(tier);
+    long first = Math.floorDiv(from, PAGE[code]);
+    long last = Math.floorDiv(to - 1, PAGE[code]);
+    var missing = new ArrayList<Integer>();
+    var found = new ArrayList<Chunk[][]>();
+    for (int s : series) {
+      var pages = new Chunk[(int) (last - first + 1)][];
+      boolean whole = true;
+      for (int p = 0; p < pages.length; p++) {
+        pages[p] = cache.getIfPresent(new Key(s, code, first + p));
+        whole &= pages[p] != null;
+      }
+      if (!whole) {
+        missing.add(s);
+      }
+      found.add(whole ? pages : null);
+    }
+    var loaded =
+        missing.isEmpty() ? Map.<Integer, Chunk[][]>of() : load(missing, code, first, last);
+    for (int i = 0; i < series.size(); i++) {
+      var pages = found.get(i) == null ? loaded.get(series.get(i)) : found.get(i);
+      out.add(collect(pages, first, PAGE[code], from, to));
+    }
+    return out;
+  }
+
+  private static List<Chunk> collect(Chunk[][] pages, long first, long span, long from, long to) {
+    var out = new ArrayList<Chunk>();
+    boolean sorted = true;
+    for (int p = 0; p < pages.length; p++) {
+      long pageStart = (first + p) * span;
+      for (var c : pages[p]) {
+        boolean taken = p > 0 && c.start() < pageStart;
+        if (!taken && c.touches(from, to)) {
+          sorted &= out.isEmpty() || out.getLast().id() < c.id();
+          out.add(c);
+        }
+      }
+    }
+    if (!sorted) {
+      out.sort(Comparator.comparingLong(Chunk::id));
+    }
+    return out;
+  }
+
+  private Map<Integer, Chunk[][]> load(List<Integer> series, int code, long first, long last) {
+    long seen = stamp();
+    long span = PAGE[code];
+    var lists = new HashMap<Integer, List<Chunk>>();
+    series.forEach(s -> lists.put(s, new ArrayList<>()));
+    for (int at = 0; at < series.size(); at += MOST_IN_QUERY) {
+      var some = series.subList(at, Math.min(at + MOST_IN_QUERY, series.size()));
+      database.run(
+          s ->
+              s.doWork(
+                  connection ->
+                      query(connection, some, code, first * span, (last + 1) * span, lists)));
+    }
+    var out = new HashMap<Integer, Chunk[][]>();
+    lists.forEach((s, list) -> out.put(s, paged(list, first, last, span)));
+    lock.readLock().lock();
+    try {
+      if (seen == writes) {
+        out.forEach(
+            (s, pages) -> {
+              for (int p = 0; p < pages.length; p++) {
+                cache.put(new Key(s, code, first + p), pages[p]);
+              }
+            });
+      }
+    } finally {
+      lock.readLock().unlock();
+    }
+    return out;
+  }
+
+  private void query(
+      Connection connection,
+      Collection<Integer> series,
+      int code,
+      long from,
+      long to,
+      Map<Integer, List<Chunk>> into)
+      throws SQLException {
+    var sql =
+        "select c.id, c.series_id, c.start_time, c.end_time, c.data from "
+            + database.kind().idTable()
+            + " join chunk c on c.series_id = t.id where c.tier = ? and c.end_time >= ? and"
+            + " c.start_time < ? and c.sealed = true order by c.id";
+    try (var statement = connection.prepareStatement(sql)) {
+      statement.setArray(1, connection.createArrayOf("integer", series.toArray()));
+      statement.setInt(2, code);
+      statement.setLong(3, from);
+      statement.setLong(4, to);
+      statement.setFetchSize(2000);
+      try (var rows = statement.executeQuery()) {
+        while (rows.next()) {
+          into.get(rows.getInt(2))
+              .add(new Chunk(rows.getLong(1), rows.getLong(3), rows.getLong(4), rows.getBytes(5)));
+        }
+      }
+    }
+  }
+
+  private static Chunk[][] paged(List<Chunk> chunks, long first, long last, long span) {
+    var out = new Chunk[(int) (last - first + 1)][];
+    for (int p = 0; p < out.length; p++) {
+      long start = (first + p) * span;
+      out[p] =
+          chunks.size() == 1 && chunks.getFirst().touches(start, start + span)
+              ? new Chunk[] {chunks.getFirst()}
+              : chunks.stream().filter(c -> c.touches(start, start + span)).toArray(Chunk[]::new);
+    }
+    return out;
+  }
+
+  private long stamp() {
+    lock.readLock().lock();
+    try {
+      return writes;
+    } finally {
+      lock.readLock().unlock();
+    }
+  }
+
+  /** Rows were committed: they join the pages that are present. */
+  void written(List<ChunkRow> rows) {
+    lock.writeLock().lock();
+    try {
+      writes++;
+      for (var row : rows) {
+        oldest = Math.min(oldest, row.startTime);
+        newest = Math.max(newest, row.endTime);
+        if (row.sealed) {
+          append(row);
+        }
+      }
+    } finally {
+      lock.writeLock().unlock();
+    }
+  }
+
+  private void append(ChunkRow row) {
+    var chunk = new Chunk(row.id, row.startTime, row.endTime, row.data);
+    long span = PAGE[row.tier];
+    for (long p = Math.floorDiv(row.startTime, span); p <= Math.floorDiv(row.endTime, span); p++) {
+      cache
+          .asMap()
+          .computeIfPresent(
+              new Key(row.seriesId, row.tier, p),
+              (k, old) -> {
+                var grown = Arrays.copyOf(old, old.length + 1);
+                grown[old.length] = chunk;
+                return grown;
+              });
+    }
+  }
+
+  /** Rows were deleted: nothing of before is known any more. */
+  void forget() {
+    lock.writeLock().lock();
+    try {
+      writes++;
+      cache.invalidateAll();
+    } finally {
+      lock.writeLock().unlock();
+    }
+  }
+
+  /** The share of pages that were found in the cache since the start, 0 to 1. */
+  double hitRate() {
+    return cache.stats().hitRate();
+  }
+}

@@ -1,0 +1,155 @@
+package vintrel.server.store;
+
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.List;
+import java.util.Set;
+import java.util.stream.IntStream;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import vintrel.core.chunk.DamagedChunkException;
+import vintrel.core.chunk.Samples;
+import vintrel.core.chunk.Summaries;
+import vintrel.core.chunk.Summaries.Need;
+import vintrel.core.chunk.SummaryCodec;
+import vintrel.core.series.Series;
+import vintrel.core.store.SampleSource;
+import vintrel.core.store.Tier;
+
+/**
+ * Summaries from the coarsest tier that fits; where that has no row (too new, at the ragged ends of
+ * the range, not worth it, damaged) from the next finer one, at last from raw samples.
+ */
+final class TierReader {
+  private static final Logger log = LoggerFactory.getLogger(TierReader.class);
+
+  /** Raw samples of several series within [from, to). */
+  interface Raw {
+    List<Samples> read(List<Series> series, long from, long to);
+  }
+
+  private final Chunks chunks;
+  private final Raw raw;
+
+  TierReader(Chunks chunks, Raw raw) {
+    this.chunks = chunks;
+    this.raw = raw;
+  }
+
+  /** A stretch of a series that is still to be filled. */
+  private record Hole(int at, Series series, long from, long to) {}
+
+  private record Piece(long from, Summaries summaries) {}
+
+  List<Summaries> read(List<Series> series, Tier tier, Set<Need> needs, long from, long to) {
+    var pieces = new ArrayList<List<Piece>>();
+    var holes = new ArrayList<Hole>();
+    for (int i = 0; i < series.size(); i++) {
+      pieces.add(new ArrayList<>());
+      holes.add(new Hole(i, series.get(i), from, to));
+    }
+    for (var t = tier; t != null && !holes.isEmpty(); t = t.finer()) {
+      holes = fill(holes, t, needs, pieces);
+    }
+    fillRaw(holes, pieces);
+    return pieces.stream()
+        .map(
+            p -> {
+              p.sort(Comparator.comparingLong(Piece::from));
+              return Summaries.join(p.stream().map(Piece::summaries).toList());
+            })
+        .toList();
+  }
+
+  private ArrayList<Hole> fill(
+      List<Hole> holes, Tier tier, Set<Need> needs, List<List<Piece>> pieces) {
+    var left = new ArrayList<Hole>();
+    for (var cluster : clusters(holes)) {
+      var ids = cluster.stream().map(h -> h.series().id()).toList();
+      long from = cluster.stream().mapToLong(Hole::from).min().orElseThrow();
+      long to = cluster.stream().mapToLong(Hole::to).max().orElseThrow();
+      var found = chunks.read(ids, tier, from, to);
+      var filled =
+          IntStream.range(0, cluster.size())
+              .parallel()
+              .mapToObj(i -> fill(cluster.get(i), found.get(i), tier, needs))
+              .toList();
+      for (int i = 0; i < cluster.size(); i++) {
+        pieces.get(cluster.get(i).at()).addAll(filled.get(i).pieces());
+        left.addAll(filled.get(i).left());
+      }
+    }
+    return left;
+  }
+
+  private record Filled(List<Piece> pieces, List<Hole> left) {}
+
+  private static Filled fill(Hole hole, List<Chunks.Chunk> rows, Tier tier, Set<Need> needs) {
+    var out = new Filled(new ArrayList<>(), new ArrayList<>());
+    long first = hole.from() + Math.floorMod(-hole.from(), tier.pitch());
+    long end = hole.to() - Math.floorMod(hole.to(), tier.pitch());
+    long at = hole.from();
+    for (var row : rows) {
+      long a = Math.max(first, row.start());
+      long b = Math.min(end, row.end() + 1);
+      var summaries = a < b ? decode(row, needs) : null;
+      if (summaries != null) {
+        if (at < a) {
+          out.left().add(new Hole(hole.at(), hole.series(), at, a));
+        }
+        out.pieces().add(new Piece(a, summaries.slice(a, b)));
+        at = b;
+      }
+    }
+    if (at < hole.to()) {
+      out.left().add(new Hole(hole.at(), hole.series(), at, hole.to()));
+    }
+    return out;
+  }
+
+  private static Summaries decode(Chunks.Chunk row, Set<Need> needs) {
+    try {
+      return SummaryCodec.decode(row.data(), needs);
+    } catch (DamagedChunkException e) {
+      log.error("tier row {} is damaged and left out: {}", row.id(), e.getMessage());
+      return null;
+    }
+  }
+
+  private void fillRaw(List<Hole> holes, List<List<Piece>> pieces) {
+    for (var cluster : clusters(holes)) {
+      long from = cluster.stream().mapToLong(Hole::from).min().orElseThrow();
+      long to = cluster.stream().mapToLong(Hole::to).max().orElseThrow();
+      var samples = raw.read(cluster.stream().map(Hole::series).toList(), from, to);
+      for (int i = 0; i < cluster.size(); i++) {
+        var hole = cluster.get(i);
+        var some = samples.get(i);
+        long gap = SampleSource.gap(some.interval());
+        var cumulative = hole.series().kind().cumulative();
+        pieces
+            .get(hole.at())
+            .add(
+                new Piece(
+                    hole.from(),
+                    Summaries.of(
+                        some.slice(hole.from(), hole.to()), Tier.MINUTE.pitch(), cumulative, gap)));
+      }
+    }
+  }
+
+  /** Holes that overlap in time, together: each cluster is one question to the database. */
+  private static List<List<Hole>> clusters(List<Hole> holes) {
+    var sorted = new ArrayList<>(holes);
+    sorted.sort(Comparator.comparingLong(Hole::from));
+    var out = new ArrayList<List<Hole>>();
+    long end = Long.MIN_VALUE;
+    for (var hole : sorted) {
+      if (out.isEmpty() || hole.from() >= end) {
+        out.add(new ArrayList<>());
+      }
+      out.getLast().add(hole);
+      end = Math.max(end, hole.to());
+    }
+    return out;
+  }
+}
