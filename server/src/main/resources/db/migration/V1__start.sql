@@ -22,10 +22,11 @@ create table chunk (
   data ${bytes} not null
 );
 create index chunk_by_series on chunk (series_id, tier, end_time);
-create table journal (
-  sequence bigint primary key,
-  payload ${bytes} not null
+create table journal_mark (
+  id int primary key,
+  until bigint not null
 );
+insert into journal_mark (id, until) values (1, 0);
 create table named_store (
   name varchar(80) primary key,
   raw_millis bigint not null,

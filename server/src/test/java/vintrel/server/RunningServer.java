@@ -61,6 +61,11 @@ public final class RunningServer implements BeforeAllCallback, AfterAllCallback 
     FileSystemUtils.deleteRecursively(data);
   }
 
+  /** The data directory. */
+  public Path data() {
+    return data;
+  }
+
   public ConfigurableApplicationContext context() {
     return context;
   }

@@ -1,5 +1,6 @@
 package vintrel.server.store;
 
+import java.io.IOException;
 import java.time.Clock;
 import java.util.ArrayList;
 import java.util.List;
@@ -12,6 +13,7 @@ import java.util.function.IntToLongFunction;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import vintrel.core.store.Heads;
+import vintrel.core.store.Journal;
 import vintrel.core.store.JournalCodec;
 import vintrel.core.store.Receipt;
 import vintrel.core.store.Retention;
@@ -20,15 +22,15 @@ import vintrel.core.store.StoreBusyException;
 import vintrel.server.keep.Database;
 
 /**
- * Group commit: one thread takes all batches that wait, writes them to the journal in one forced
- * transaction, puts them into the heads in the same order, and only then answers. So the heads
- * always stand at a known place of the journal, which is what a flush needs.
+ * Group commit: one thread takes all batches that wait, writes them to the journal and forces them
+ * onto the disk together, puts them into the heads in the same order, and only then answers. So the
+ * heads always stand at a known place of the journal, which is what a flush needs.
  */
 final class Committer implements AutoCloseable {
   private static final Logger log = LoggerFactory.getLogger(Committer.class);
   private static final int MOST_IN_GROUP = 1_000_000;
-  private static final long FLUSH_BYTES = 48_000_000;
-  private static final long FLUSH_NANOS = 600_000_000_000L;
+  private static final long FLUSH_BYTES = 64_000_000;
+  private static final long FLUSH_NANOS = 3_600_000_000_000L;
 
   private record Waiting(SampleBatch batch, CompletableFuture<Receipt> done) {}
 
@@ -52,8 +54,7 @@ final class Committer implements AutoCloseable {
   private final AtomicInteger waiting = new AtomicInteger();
   private final Thread thread;
   private volatile boolean closing;
-  private long sequence;
-  private long journaled;
+  private final Journal journal;
   private long flushedAt;
 
   Committer(
@@ -64,7 +65,7 @@ final class Committer implements AutoCloseable {
       NewSeries newSeries,
       Flusher flusher,
       int mostWaiting,
-      long sequence) {
+      Journal journal) {
     this.database = database;
     this.heads = heads;
     this.clock = clock;
@@ -72,7 +73,7 @@ final class Committer implements AutoCloseable {
     this.newSeries = newSeries;
     this.flusher = flusher;
     this.mostWaiting = mostWaiting;
-    this.sequence = sequence;
+    this.journal = journal;
     this.flushedAt = System.nanoTime();
     this.thread = Thread.ofPlatform().name("committer").start(this::run);
   }
@@ -149,7 +150,7 @@ final class Committer implements AutoCloseable {
         heads.put(a.batch());
         group.get(i).done().complete(new Receipt(a.batch().size(), a.tooOld(), a.tooNew()));
       }
-    } catch (RuntimeException | OutOfMemoryError e) {
+    } catch (IOException | RuntimeException | OutOfMemoryError e) {
       log.error("samples could not be kept: {}", e.toString());
       var busy = new StoreBusyException("the store can't write now: " + e.getMessage(), 10);
       group.forEach(w -> w.done().completeExceptionally(busy));
@@ -158,36 +159,31 @@ final class Committer implements AutoCloseable {
     }
   }
 
-  private void journal(List<Heads.Admitted> admitted) {
-    var rows = new ArrayList<JournalRow>();
-    for (var a : admitted) {
-      for (var payload : JournalCodec.encode(a.batch())) {
-        var row = new JournalRow();
-        row.sequence = sequence + 1 + rows.size();
-        row.payload = payload;
-        rows.add(row);
-      }
-    }
+  private void journal(List<Heads.Admitted> admitted) throws IOException {
     var series = newSeries.pending();
-    database.run(
-        s -> {
-          s.insertMultiple(series);
-          s.insertMultiple(rows);
-        });
-    database.force();
-    newSeries.written(series);
-    sequence += rows.size();
-    rows.forEach(r -> journaled += r.payload.length);
+    if (!series.isEmpty()) {
+      // Before the journal names their ids.
+      database.run(s -> s.insertMultiple(series));
+      database.force();
+      newSeries.written(series);
+    }
+    var payloads = new ArrayList<byte[]>();
+    admitted.forEach(a -> payloads.addAll(JournalCodec.encode(a.batch())));
+    if (!payloads.isEmpty()) {
+      journal.append(payloads);
+    }
   }
 
   private void maybeFlush(boolean last) {
     long now = System.nanoTime();
+    long journaled = journal.bytes();
     boolean due = journaled > FLUSH_BYTES || (journaled > 0 && now - flushedAt > FLUSH_NANOS);
     if (last) {
-      flusher.flushNow(heads.snapshot(), sequence);
+      journal.rotate();
+      flusher.flushNow(heads.snapshot(), journal.sequence());
     } else if (due && flusher.idle()) {
-      flusher.flush(heads.snapshot(), sequence);
-      journaled = 0;
+      journal.rotate();
+      flusher.flush(heads.snapshot(), journal.sequence());
       flushedAt = now;
     }
   }

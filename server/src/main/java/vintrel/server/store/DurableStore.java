@@ -1,6 +1,9 @@
 package vintrel.server.store;
 
 import jakarta.annotation.PreDestroy;
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.nio.file.Path;
 import java.time.Clock;
 import java.util.ArrayList;
 import java.util.Collection;
@@ -25,6 +28,7 @@ import vintrel.core.series.MetricKind;
 import vintrel.core.series.Series;
 import vintrel.core.series.SeriesKey;
 import vintrel.core.store.Heads;
+import vintrel.core.store.Journal;
 import vintrel.core.store.JournalCodec;
 import vintrel.core.store.Receipt;
 import vintrel.core.store.SampleBatch;
@@ -49,6 +53,7 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
   private final Map<SeriesKey, Integer> ids = new ConcurrentHashMap<>();
   private final List<SeriesRow> unwritten = new ArrayList<>();
   private final Heads heads;
+  private final Journal journal;
   private final Chunks chunks;
   private final TierReader tiers;
   private final Roller roller;
@@ -63,12 +68,12 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
     loadSeries();
     var openRows = loadOpenChunks();
     long lastChunk = last("select max(id) from Chunk");
-    long lastSequence = replayJournal();
+    this.journal = replayJournal(settings.data());
     var ids = new ChunkIds(lastChunk);
     this.chunks = new Chunks(database, settings.query().cacheBytes());
     this.tiers = new TierReader(chunks, this::read);
     this.roller = new Roller(database, chunks, ids, new RawSide(), settings.late().toMillis());
-    this.flusher = new Flusher(database, heads, chunks, ids, roller, openRows);
+    this.flusher = new Flusher(database, heads, chunks, ids, roller, journal, openRows);
     this.committer =
         new Committer(
             database,
@@ -78,7 +83,7 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
             this,
             flusher,
             settings.ingest().mostWaiting(),
-            lastSequence);
+            journal);
   }
 
   private void loadSeries() {
@@ -116,28 +121,32 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
     return rows;
   }
 
-  private long replayJournal() {
+  private Journal replayJournal(Path folder) {
     long started = System.nanoTime();
-    long[] last = {0};
     long[] samples = {0};
-    database.run(
-        s ->
-            s.createSelectionQuery("from Journal order by sequence", JournalRow.class)
-                .getResultStream()
-                .forEach(
-                    r -> {
-                      var batch = JournalCodec.decode(r.payload);
-                      heads.put(batch);
-                      samples[0] += batch.size();
-                      last[0] = r.sequence;
-                    }));
-    if (samples[0] > 0) {
-      log.info(
-          "{} samples read back from the journal in {} ms",
-          samples[0],
-          (System.nanoTime() - started) / 1_000_000);
+    try {
+      var found =
+          Journal.open(
+              folder.resolve("journal"),
+              last("select max(until) from JournalMark"),
+              payload -> {
+                var batch = JournalCodec.decode(payload);
+                heads.put(batch);
+                samples[0] += batch.size();
+              });
+      if (samples[0] > 0) {
+        log.info(
+            "{} samples read back from the journal in {} ms",
+            samples[0],
+            (System.nanoTime() - started) / 1_000_000);
+      }
+      if (found.damaged() > 0) {
+        log.error("{} bytes of the journal are damaged and were left out", found.damaged());
+      }
+      return found.journal();
+    } catch (IOException e) {
+      throw new UncheckedIOException("the journal can't be read", e);
     }
-    return last[0];
   }
 
   private long last(String query) {
@@ -405,5 +414,6 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
   void close() {
     committer.close();
     flusher.close();
+    journal.close();
   }
 }

@@ -1,5 +1,6 @@
 package vintrel.server.store;
 
+import java.io.IOException;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
@@ -11,11 +12,13 @@ import java.util.concurrent.atomic.AtomicBoolean;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import vintrel.core.store.Heads;
+import vintrel.core.store.Journal;
 import vintrel.server.keep.Database;
 
 /**
  * Heads → chunk rows. Full runs become sealed rows; an open run replaces the row that an earlier
- * flush wrote of it. Rows and the removal of the journal behind them are one transaction.
+ * flush wrote of it. The rows, and the mark up to which the journal is not needed any more, are one
+ * transaction; the files go once that is on the disk.
  */
 final class Flusher implements AutoCloseable {
   private static final Logger log = LoggerFactory.getLogger(Flusher.class);
@@ -26,6 +29,7 @@ final class Flusher implements AutoCloseable {
   private final Chunks chunks;
   private final ChunkIds ids;
   private final Roller roller;
+  private final Journal journal;
   private final Map<Integer, Long> openRows = new HashMap<>();
   private final AtomicBoolean busy = new AtomicBoolean();
   private final ExecutorService thread =
@@ -37,12 +41,14 @@ final class Flusher implements AutoCloseable {
       Chunks chunks,
       ChunkIds ids,
       Roller roller,
+      Journal journal,
       Map<Integer, Long> openRows) {
     this.database = database;
     this.heads = heads;
     this.chunks = chunks;
     this.ids = ids;
     this.roller = roller;
+    this.journal = journal;
     this.openRows.putAll(openRows);
   }
 
@@ -98,14 +104,20 @@ final class Flusher implements AutoCloseable {
                 .executeUpdate();
           }
           s.insertMultiple(rows);
-          s.createMutationQuery("delete from Journal where sequence <= :until")
+          s.createMutationQuery("update JournalMark set until = :until")
               .setParameter("until", journalUntil)
               .executeUpdate();
         });
     snapshot.forEach(p -> openRows.remove(p.series()));
     openRows.putAll(open);
+    database.force();
     chunks.written(rows);
     heads.flushed(snapshot);
+    try {
+      journal.drop(journalUntil);
+    } catch (IOException e) {
+      log.warn("the journal's old files stay for now: {}", e.toString());
+    }
   }
 
   @Override

@@ -2,6 +2,8 @@ package vintrel.server.store;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import java.io.IOException;
+import java.nio.file.Files;
 import java.util.Arrays;
 import java.util.Random;
 import java.util.TreeMap;
@@ -22,7 +24,7 @@ class DurableStoreTest {
   }
 
   @Test
-  void samplesAreTheSameAfterFlushesAndRestarts() {
+  void samplesAreTheSameAfterFlushesAndRestarts() throws IOException {
     long now = System.currentTimeMillis() / 1000 * 1000;
     var random = new Random(3);
     var expected = new TreeMap<Long, Double>();
@@ -44,14 +46,9 @@ class DurableStoreTest {
       assertSame(again, id, expected);
       assertThat(again.newest(id)).isEqualTo(expected.lastKey());
     }
-    long journal =
-        server
-            .bean(Database.class)
-            .with(
-                s ->
-                    s.createSelectionQuery("select count(*) from Journal", Long.class)
-                        .getSingleResult());
-    assertThat(journal).as("a clean stop leaves nothing in the journal").isZero();
+    try (var files = Files.list(server.data().resolve("journal"))) {
+      assertThat(files).as("a clean stop leaves nothing in the journal").isEmpty();
+    }
   }
 
   private static void assertSame(DurableStore store, int id, TreeMap<Long, Double> expected) {
