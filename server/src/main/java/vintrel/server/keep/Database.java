@@ -3,6 +3,8 @@ package vintrel.server.keep;
 import jakarta.persistence.EntityManagerFactory;
 import java.util.function.Consumer;
 import java.util.function.Function;
+import org.h2.engine.SessionLocal;
+import org.h2.jdbc.JdbcConnection;
 import org.hibernate.SessionFactory;
 import org.hibernate.StatelessSession;
 import org.springframework.stereotype.Component;
@@ -46,6 +48,24 @@ public class Database {
           work.accept(session);
           return null;
         });
+  }
+
+  /**
+   * Gives space of what was replaced or deleted back to the file system. Other writers may wait for
+   * so long.
+   */
+  public void tidy(int millis) {
+    if (kind != DatabaseKind.H2) {
+      return;
+    }
+    try (var session = factory.openStatelessSession()) {
+      session.doWork(
+          connection -> {
+            // H2 offers this for an open database only inside; WRITE_DELAY=0 ends its own thread.
+            var inside = (SessionLocal) connection.unwrap(JdbcConnection.class).getSession();
+            inside.getDatabase().getStore().getMvStore().compactFile(millis);
+          });
+    }
   }
 
   /** Forces all that was committed onto the disk. */

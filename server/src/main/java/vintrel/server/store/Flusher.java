@@ -23,6 +23,7 @@ import vintrel.server.keep.Database;
 final class Flusher implements AutoCloseable {
   private static final Logger log = LoggerFactory.getLogger(Flusher.class);
   private static final int BATCH = 500;
+  private static final int TIDY_MILLIS = 300;
 
   private final Database database;
   private final Heads heads;
@@ -64,6 +65,7 @@ final class Flusher implements AutoCloseable {
           try {
             write(snapshot, journalUntil);
             roller.roll(snapshot.stream().map(Heads.Pending::series).toList());
+            database.tidy(TIDY_MILLIS);
           } catch (RuntimeException e) {
             heads.unflushed(snapshot);
             log.error("samples stay in the journal for now: {}", e.toString());
