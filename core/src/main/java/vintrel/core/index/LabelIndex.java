@@ -2,6 +2,7 @@ package vintrel.core.index;
 
 import java.util.ArrayList;
 import java.util.Collection;
+import java.util.Comparator;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
@@ -178,6 +179,26 @@ public final class LabelIndex {
           }
           return List.copyOf(out);
         });
+  }
+
+  /** How many values a label has, and how many series carry it. */
+  public record LabelSize(String name, int values, long series) {}
+
+  /** All labels, those with the most values first. */
+  public List<LabelSize> labelSizes() {
+    return reading(
+        () ->
+            labels.entrySet().stream()
+                .map(
+                    e ->
+                        new LabelSize(
+                            e.getKey(),
+                            e.getValue().size(),
+                            e.getValue().values().stream()
+                                .mapToLong(RoaringBitmap::getCardinality)
+                                .sum()))
+                .sorted(Comparator.comparingInt(LabelSize::values).reversed())
+                .toList());
   }
 
   /** Values of a label over the series that are selected, sorted. */

@@ -12,6 +12,7 @@ import org.springframework.web.bind.annotation.RequestParam;
 import vintrel.core.unit.Spans;
 import vintrel.server.keep.Tokens;
 import vintrel.server.store.DurableStore;
+import vintrel.server.store.NamedStores;
 import vintrel.server.web.TokenCheck;
 import vintrel.server.web.Who;
 
@@ -22,14 +23,21 @@ class CollectController {
   private final ScrapeJobs jobs;
   private final Tokens tokens;
   private final DurableStore store;
+  private final NamedStores stores;
   private final Clock clock;
 
   CollectController(
-      Arrivals arrivals, ScrapeJobs jobs, Tokens tokens, DurableStore store, Clock clock) {
+      Arrivals arrivals,
+      ScrapeJobs jobs,
+      Tokens tokens,
+      DurableStore store,
+      NamedStores stores,
+      Clock clock) {
     this.arrivals = arrivals;
     this.jobs = jobs;
     this.tokens = tokens;
     this.store = store;
+    this.stores = stores;
     this.clock = clock;
   }
 
@@ -57,6 +65,7 @@ class CollectController {
     model.addAttribute("targets", jobs.health().stream().map(h -> target(h, now)).toList());
     model.addAttribute("seriesCount", "%,d".formatted(store.index().size()));
     model.addAttribute("metricCount", "%,d".formatted(store.metricNames("").size()));
+    model.addAttribute("storeNames", stores.all().stream().map(NamedStores.Named::name).toList());
     model.addAttribute("tokens", List.of());
     model.addAttribute("made", "");
     model.addAttribute("fault", "");

@@ -27,6 +27,8 @@ class RoutesTest {
       Set.of(
           "POST /watch/alerts/{id}/acknowledge",
           "POST /dashboards/{name}/layout",
+          "POST /collect/stores",
+          "POST /collect/stores/{name}",
           "POST /notify/deliveries/{id}/resend");
   private static final Set<String> ADMINS =
       Set.of("POST /collect/tokens", "POST /collect/tokens/{id}/revoke");
@@ -39,6 +41,7 @@ class RoutesTest {
           "POST /bench/answer",
           "GET /collect",
           "GET /collect/sources",
+          "GET /collect/stores",
           "GET /dashboards",
           "GET /dashboards/{name}",
           "POST /dashboards/{name}/panels/{id}",

@@ -1,0 +1,239 @@
+package vintrel.server.collect;
+
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.List;
+import java.util.Locale;
+import java.util.TreeMap;
+import java.util.function.Function;
+import org.springframework.stereotype.Controller;
+import org.springframework.ui.Model;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RequestParam;
+import vintrel.core.series.Series;
+import vintrel.core.store.Forecast;
+import vintrel.core.store.Retention;
+import vintrel.core.unit.Spans;
+import vintrel.core.unit.Units;
+import vintrel.server.store.DurableStore;
+import vintrel.server.store.NamedStores;
+import vintrel.server.store.StoreUsage;
+import vintrel.server.web.Who;
+
+/** The page Stores: what is kept for how long, what it takes, and what a change would cost. */
+@Controller
+class StoresController {
+  private static final int MOST_ROWS = 30;
+
+  private final NamedStores stores;
+  private final StoreUsage usage;
+  private final DurableStore store;
+
+  StoresController(NamedStores stores, StoreUsage usage, DurableStore store) {
+    this.stores = stores;
+    this.usage = usage;
+    this.store = store;
+  }
+
+  /** A store in the table; sizes in words, days as they are typed. */
+  public record StoreView(
+      String name, String series, String bytes, String perDay, String full, List<Long> days) {}
+
+  /** A row of what takes how much in a day; share is a percentage of the largest. */
+  public record CostView(
+      String name,
+      String series,
+      String samples,
+      String raw,
+      String tiers,
+      String each,
+      int share) {}
+
+  /** What would be. */
+  public record WhatIf(String now, String then, String change, boolean more) {}
+
+  @GetMapping("/collect/stores")
+  String page(
+      @RequestParam(defaultValue = "metric") String by,
+      @RequestParam(defaultValue = "main") String changed,
+      @RequestParam(defaultValue = "1") String interval,
+      @RequestParam(required = false) List<String> days,
+      Model model) {
+    fill(by, model);
+    whatIf(changed, interval, days, model);
+    return "collect/stores";
+  }
+
+  @PostMapping("/collect/stores")
+  String make(@RequestParam String name, @RequestParam List<String> days, Model model) {
+    if (stores.get(name.strip()) != null) {
+      model.addAttribute("fault", "there is a store '" + name.strip() + "' already");
+      model.addAttribute("typedName", name);
+      return page("metric", "main", "1", null, model);
+    }
+    return put(name.strip(), days, model);
+  }
+
+  @PostMapping("/collect/stores/{name}")
+  String change(@PathVariable String name, @RequestParam List<String> days, Model model) {
+    return put(name, days, model);
+  }
+
+  private String put(String name, List<String> days, Model model) {
+    try {
+      stores.put(name, retention(days), Who.name());
+      return "redirect:/collect/stores";
+    } catch (IllegalArgumentException e) {
+      model.addAttribute("fault", e.getMessage());
+      model.addAttribute("typedName", name);
+      return page("metric", "main", "1", null, model);
+    }
+  }
+
+  /** Days of raw samples and of each tier, from fine to coarse. */
+  private static Retention retention(List<String> days) {
+    if (days.size() != 4) {
+      throw new IllegalArgumentException("four numbers of days are needed, from raw to 1 h");
+    }
+    var millis = new ArrayList<Long>();
+    for (var text : days) {
+      try {
+        millis.add(Math.multiplyExact(Long.parseLong(text.strip()), Spans.DAY));
+      } catch (NumberFormatException | ArithmeticException e) {
+        throw new IllegalArgumentException("days must be whole numbers, not '" + text + "'");
+      }
+    }
+    return new Retention(millis.get(0), millis.get(1), millis.get(2), millis.get(3));
+  }
+
+  private static List<Long> days(Retention r) {
+    return List.of(
+        r.raw() / Spans.DAY,
+        r.minute() / Spans.DAY,
+        r.tenMinutes() / Spans.DAY,
+        r.hour() / Spans.DAY);
+  }
+
+  private void fill(String by, Model model) {
+    var held = usage.held();
+    var day = usage.day();
+    var views = new ArrayList<StoreView>();
+    for (var s : stores.all()) {
+      long bytes =
+          held.stream()
+              .filter(h -> h.store().equals(s.name()))
+              .mapToLong(StoreUsage.Held::bytes)
+              .sum();
+      var mine =
+          day.stream()
+              .map(StoreUsage.OfSeries::usage)
+              .filter(u -> u.store().equals(s.name()))
+              .toList();
+      double perDay = mine.stream().mapToDouble(Forecast.Usage::bytes).sum();
+      views.add(
+          new StoreView(
+              s.name(),
+              "%,d".formatted(store.index().size(s.name())),
+              size(bytes),
+              size(perDay),
+              size(Forecast.bytes(mine, 1, x -> s.retention())),
+              days(s.retention())));
+    }
+    var names = store.index().labelNames("", null);
+    var chosen = by.equals("metric") || names.contains(by) ? by : "metric";
+    model.addAttribute("stores", views);
+    model.addAttribute("by", chosen);
+    model.addAttribute("labels", names);
+    model.addAttribute("costs", costs(day, chosen));
+    model.addAttribute(
+        "sizes",
+        store.index().labelSizes().stream().limit(8).map(StoresController::label).toList());
+    model.asMap().putIfAbsent("fault", "");
+    model.asMap().putIfAbsent("typedName", "");
+  }
+
+  /** A label with counts in words. */
+  public record LabelView(String name, String values, String series) {}
+
+  private static LabelView label(vintrel.core.index.LabelIndex.LabelSize l) {
+    return new LabelView(l.name(), "%,d".formatted(l.values()), "%,d".formatted(l.series()));
+  }
+
+  private static final class Sum {
+    int series;
+    double samples;
+    double raw;
+    double tiers;
+  }
+
+  private List<CostView> costs(List<StoreUsage.OfSeries> day, String by) {
+    Function<Series, String> key =
+        by.equals("metric")
+            ? Series::metric
+            : s -> s.labels().get(by) == null ? "" : s.labels().get(by);
+    var sums = new TreeMap<String, Sum>();
+    for (var u : day) {
+      var series = store.index().get(u.series());
+      if (series == null) {
+        continue;
+      }
+      var sum = sums.computeIfAbsent(key.apply(series), k -> new Sum());
+      if (u.usage().tier() == 0) {
+        sum.series++;
+        sum.samples += u.usage().samples();
+        sum.raw += u.usage().bytes();
+      } else {
+        sum.tiers += u.usage().bytes();
+      }
+    }
+    double most = sums.values().stream().mapToDouble(s -> s.raw + s.tiers).max().orElse(1);
+    return sums.entrySet().stream()
+        .sorted(Comparator.comparingDouble(e -> -e.getValue().raw - e.getValue().tiers))
+        .limit(MOST_ROWS)
+        .map(e -> cost(e.getKey(), e.getValue(), most))
+        .toList();
+  }
+
+  private static CostView cost(String name, Sum s, double most) {
+    return new CostView(
+        name.isEmpty() ? "without it" : name,
+        "%,d".formatted(s.series),
+        "%,.0f".formatted(s.samples),
+        size(s.raw),
+        size(s.tiers),
+        s.samples == 0 ? "" : String.format(Locale.ROOT, "%.2f", (s.raw + s.tiers) / s.samples),
+        (int) Math.ceil(20 * (s.raw + s.tiers) / most));
+  }
+
+  private void whatIf(String changed, String interval, List<String> days, Model model) {
+    var named = stores.get(changed) == null ? stores.get("main") : stores.get(changed);
+    model.addAttribute("changed", named.name());
+    model.addAttribute("interval", interval);
+    model.addAttribute("wanted", days == null ? days(named.retention()) : days);
+    model.addAttribute("asked", days != null);
+    model.addAttribute("whatIfFault", "");
+    try {
+      var mine =
+          usage.day().stream()
+              .map(StoreUsage.OfSeries::usage)
+              .filter(u -> u.store().equals(named.name()))
+              .toList();
+      var then = days == null ? named.retention() : retention(days);
+      double before = Forecast.bytes(mine, 1, x -> named.retention());
+      double after = Forecast.bytes(mine, Double.parseDouble(interval.strip()), x -> then);
+      model.addAttribute(
+          "whatIf",
+          new WhatIf(size(before), size(after), size(Math.abs(after - before)), after > before));
+    } catch (NumberFormatException e) {
+      model.addAttribute("whatIfFault", "the interval must be a number, such as 2 or 0.5");
+    } catch (IllegalArgumentException e) {
+      model.addAttribute("whatIfFault", e.getMessage());
+    }
+  }
+
+  private static String size(double bytes) {
+    return Units.format(bytes, "By");
+  }
+}
