@@ -23,12 +23,19 @@ public final class RunningServer implements BeforeAllCallback, AfterAllCallback 
   public static final String TOKEN = "test-token-with-all-rights";
 
   private final String[] settings;
+  private Class<?>[] sources = {VintrelServer.class};
   private final HttpClient http = HttpClient.newHttpClient();
   private Path data;
   private ConfigurableApplicationContext context;
 
   public RunningServer(String... settings) {
     this.settings = settings;
+  }
+
+  /** With beans of the test's own in place of the application's. */
+  public RunningServer with(Class<?> configuration) {
+    sources = new Class<?>[] {VintrelServer.class, configuration};
+    return this;
   }
 
   @Override
@@ -47,8 +54,7 @@ public final class RunningServer implements BeforeAllCallback, AfterAllCallback 
                 "--vintrel.outbound.loopback=true",
                 "--logging.level.vintrel=WARN"));
     arguments.addAll(List.of(settings));
-    context =
-        new SpringApplicationBuilder(VintrelServer.class).run(arguments.toArray(String[]::new));
+    context = new SpringApplicationBuilder(sources).run(arguments.toArray(String[]::new));
   }
 
   public void stop() {

@@ -35,7 +35,7 @@ public final class Journal implements Closeable {
   private FileChannel out;
   private long position;
   private long sequence;
-  private long bytes;
+  private volatile long bytes;
 
   private Journal(Path folder, long sequence) {
     this.folder = folder;

@@ -32,7 +32,7 @@ class ForecastTest {
   @Test
   void retentionMustNotFallFromFineToCoarse() {
     assertThatThrownBy(() -> days(10, 5)).hasMessageContaining("at least as long");
-    assertThatThrownBy(() -> days(1, 5)).hasMessageContaining("2 days");
+    assertThatThrownBy(() -> days(1, 5)).hasMessageContaining("2 d");
     assertThat(Retention.of(30 * Spans.DAY).hour()).isEqualTo(36 * 30 * Spans.DAY);
     assertThat(Retention.of(3000 * Spans.DAY).hour()).isEqualTo(Retention.MOST);
   }

@@ -12,6 +12,9 @@ import org.springframework.stereotype.Component;
 /** Sessions with a transaction around them. Any thread. */
 @Component
 public class Database {
+  private static final int FILLED = 90;
+  private static final int AT_ONCE = 4_000_000;
+
   private final SessionFactory factory;
   private final DatabaseKind kind;
 
@@ -51,8 +54,8 @@ public class Database {
   }
 
   /**
-   * Gives space of what was replaced or deleted back to the file system. Other writers may wait for
-   * so long.
+   * Writes what is left of thinly filled parts of the file together, so that their space is used
+   * again; for so long at most.
    */
   public void tidy(int millis) {
     if (kind != DatabaseKind.H2) {
@@ -63,7 +66,12 @@ public class Database {
           connection -> {
             // H2 offers this for an open database only inside; WRITE_DELAY=0 ends its own thread.
             var inside = (SessionLocal) connection.unwrap(JdbcConnection.class).getSession();
-            inside.getDatabase().getStore().getMvStore().compactFile(millis);
+            var file = inside.getDatabase().getStore().getMvStore();
+            long end = System.nanoTime() + millis * 1_000_000L;
+            boolean more = true;
+            while (more && System.nanoTime() < end) {
+              more = file.compact(FILLED, AT_ONCE);
+            }
           });
     }
   }

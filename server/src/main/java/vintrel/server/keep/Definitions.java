@@ -1,5 +1,8 @@
 package vintrel.server.keep;
 
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.nio.charset.StandardCharsets;
 import java.time.Clock;
 import java.util.ArrayList;
 import java.util.List;
@@ -72,6 +75,23 @@ public class Definitions {
       events.publishEvent(new Changed(List.copyOf(changes)));
     }
     return changes;
+  }
+
+  /** Takes the documents of a shipped file that nobody has defined yet; others are left alone. */
+  public void applyOnce(String resource) {
+    try (var in = Definitions.class.getResourceAsStream(resource)) {
+      var text = new String(in.readAllBytes(), StandardCharsets.UTF_8);
+      var missing =
+          Bundle.parse(text).documents().stream()
+              .filter(d -> !current.containsKey(key(d.definition())))
+              .map(Bundle.Document::text)
+              .toList();
+      if (!missing.isEmpty()) {
+        apply(String.join("\n---\n", missing), false, "Vintrel");
+      }
+    } catch (IOException e) {
+      throw new UncheckedIOException(e);
+    }
   }
 
   private void write(org.hibernate.StatelessSession session, Bundle.Document d, String who) {

@@ -10,6 +10,7 @@ import java.util.concurrent.LinkedBlockingQueue;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicInteger;
 import java.util.function.IntToLongFunction;
+import java.util.function.LongSupplier;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import vintrel.core.store.Heads;
@@ -20,6 +21,7 @@ import vintrel.core.store.Retention;
 import vintrel.core.store.SampleBatch;
 import vintrel.core.store.StoreBusyException;
 import vintrel.server.keep.Database;
+import vintrel.server.web.Settings;
 
 /**
  * Group commit: one thread takes all batches that wait, writes them to the journal and forces them
@@ -50,6 +52,9 @@ final class Committer implements AutoCloseable {
   private final NewSeries newSeries;
   private final Flusher flusher;
   private final int mostWaiting;
+  private final LongSupplier spaceLeft;
+  private final long reserve;
+  private final StoreStats stats;
   private final LinkedBlockingQueue<Waiting> queue = new LinkedBlockingQueue<>();
   private final AtomicInteger waiting = new AtomicInteger();
   private final Thread thread;
@@ -64,7 +69,9 @@ final class Committer implements AutoCloseable {
       IntToLongFunction oldest,
       NewSeries newSeries,
       Flusher flusher,
-      int mostWaiting,
+      Settings.Ingest settings,
+      LongSupplier spaceLeft,
+      StoreStats stats,
       Journal journal) {
     this.database = database;
     this.heads = heads;
@@ -72,7 +79,10 @@ final class Committer implements AutoCloseable {
     this.oldest = oldest;
     this.newSeries = newSeries;
     this.flusher = flusher;
-    this.mostWaiting = mostWaiting;
+    this.mostWaiting = settings.mostWaiting();
+    this.reserve = settings.reserveBytes();
+    this.spaceLeft = spaceLeft;
+    this.stats = stats;
     this.journal = journal;
     this.flushedAt = System.nanoTime();
     this.thread = Thread.ofPlatform().name("committer").start(this::run);
@@ -84,6 +94,7 @@ final class Committer implements AutoCloseable {
     }
     if (waiting.addAndGet(batch.size()) > mostWaiting) {
       waiting.addAndGet(-batch.size());
+      stats.turnedAway(batch.size());
       throw new StoreBusyException("too many samples wait for the disk", 2);
     }
     var item = new Waiting(batch, new CompletableFuture<>());
@@ -129,6 +140,17 @@ final class Committer implements AutoCloseable {
     maybeFlush(true);
   }
 
+  /** Room is kept for what must be written besides samples: chunks, alerts, messages. */
+  private void checkSpace() {
+    long left = spaceLeft.getAsLong();
+    if (left < reserve) {
+      throw new StoreBusyException(
+          "the disk is nearly full: %,d MB are left and %,d MB are kept in reserve"
+              .formatted(left / 1_000_000, reserve / 1_000_000),
+          30);
+    }
+  }
+
   private List<Waiting> group(Waiting first) {
     var group = new ArrayList<Waiting>();
     int samples = 0;
@@ -141,17 +163,25 @@ final class Committer implements AutoCloseable {
 
   private void commit(List<Waiting> group) {
     long now = clock.millis();
+    long started = System.nanoTime();
     try {
+      checkSpace();
       long recent = now - Retention.LEAST_RAW;
       var admitted = group.stream().map(w -> heads.admit(w.batch(), now, recent, oldest)).toList();
       journal(admitted);
       for (int i = 0; i < group.size(); i++) {
         var a = admitted.get(i);
         heads.put(a.batch());
-        group.get(i).done().complete(new Receipt(a.batch().size(), a.tooOld(), a.tooNew()));
+        var receipt = new Receipt(a.batch().size(), a.tooOld(), a.tooNew());
+        group.get(i).done().complete(receipt);
+        stats.committed(receipt.accepted(), receipt.refused(), (System.nanoTime() - started) / 1e9);
       }
+    } catch (StoreBusyException e) {
+      stats.turnedAway(group.stream().mapToLong(x -> x.batch().size()).sum());
+      group.forEach(x -> x.done().completeExceptionally(e));
     } catch (IOException | RuntimeException | OutOfMemoryError e) {
       log.error("samples could not be kept: {}", e.toString());
+      stats.turnedAway(group.stream().mapToLong(x -> x.batch().size()).sum());
       var busy = new StoreBusyException("the store can't write now: " + e.getMessage(), 10);
       group.forEach(w -> w.done().completeExceptionally(busy));
     } finally {

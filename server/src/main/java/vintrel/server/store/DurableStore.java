@@ -36,6 +36,7 @@ import vintrel.core.store.SampleStore;
 import vintrel.core.store.Tier;
 import vintrel.core.unit.Spans;
 import vintrel.server.keep.Database;
+import vintrel.server.keep.DiskSpace;
 import vintrel.server.web.Settings;
 
 /**
@@ -52,6 +53,7 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
   private final LabelIndex index = new LabelIndex();
   private final Map<SeriesKey, Integer> ids = new ConcurrentHashMap<>();
   private final List<SeriesRow> unwritten = new ArrayList<>();
+  private final StoreStats stats = new StoreStats();
   private final Heads heads;
   private final Journal journal;
   private final Chunks chunks;
@@ -60,7 +62,8 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
   private final Flusher flusher;
   private final Committer committer;
 
-  DurableStore(Database database, NamedStores stores, Settings settings, Clock clock) {
+  DurableStore(
+      Database database, NamedStores stores, DiskSpace disk, Settings settings, Clock clock) {
     this.database = database;
     this.clock = clock;
     this.stores = stores;
@@ -73,7 +76,7 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
     this.chunks = new Chunks(database, settings.query().cacheBytes());
     this.tiers = new TierReader(chunks, this::read);
     this.roller = new Roller(database, chunks, ids, new RawSide(), settings.late().toMillis());
-    this.flusher = new Flusher(database, heads, chunks, ids, roller, journal, openRows);
+    this.flusher = new Flusher(database, heads, chunks, ids, roller, journal, stats, openRows);
     this.committer =
         new Committer(
             database,
@@ -82,7 +85,9 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
             this::oldestOf,
             this,
             flusher,
-            settings.ingest().mostWaiting(),
+            settings.ingest(),
+            disk::left,
+            stats,
             journal);
   }
 
@@ -403,6 +408,25 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
   /** Chunks were deleted. */
   void dropped() {
     chunks.forget();
+  }
+
+  public StoreStats stats() {
+    return stats;
+  }
+
+  /** Samples that are held in memory. */
+  public long headSize() {
+    return heads.size();
+  }
+
+  /** Bytes of the journal that are not in chunks yet. */
+  public long journalBytes() {
+    return journal.bytes();
+  }
+
+  /** The share of pages of chunks that were found in memory, 0 to 1. */
+  public double cacheHits() {
+    return chunks.hitRate();
   }
 
   /** Changes whenever ids that somebody may remember stop to be valid. */

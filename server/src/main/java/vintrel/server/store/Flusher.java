@@ -31,6 +31,7 @@ final class Flusher implements AutoCloseable {
   private final ChunkIds ids;
   private final Roller roller;
   private final Journal journal;
+  private final StoreStats stats;
   private final Map<Integer, Long> openRows = new HashMap<>();
   private final AtomicBoolean busy = new AtomicBoolean();
   private final ExecutorService thread =
@@ -43,6 +44,7 @@ final class Flusher implements AutoCloseable {
       ChunkIds ids,
       Roller roller,
       Journal journal,
+      StoreStats stats,
       Map<Integer, Long> openRows) {
     this.database = database;
     this.heads = heads;
@@ -50,6 +52,7 @@ final class Flusher implements AutoCloseable {
     this.ids = ids;
     this.roller = roller;
     this.journal = journal;
+    this.stats = stats;
     this.openRows.putAll(openRows);
   }
 
@@ -63,8 +66,11 @@ final class Flusher implements AutoCloseable {
     thread.execute(
         () -> {
           try {
+            long started = System.nanoTime();
             write(snapshot, journalUntil);
+            stats.flushed((System.nanoTime() - started) / 1e9);
             roller.roll(snapshot.stream().map(Heads.Pending::series).toList());
+            stats.rolledUp(roller.lag() / 1e3);
             database.tidy(TIDY_MILLIS);
           } catch (RuntimeException e) {
             heads.unflushed(snapshot);

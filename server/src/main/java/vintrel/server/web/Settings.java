@@ -27,7 +27,11 @@ public record Settings(
   public record Database(String url, String username, String password) {}
 
   public record Ingest(
-      int mostBytes, int mostWaiting, int mostSeriesOfMetric, int mostNewSeriesAnHour) {}
+      int mostBytes,
+      int mostWaiting,
+      long reserveBytes,
+      int mostSeriesOfMetric,
+      int mostNewSeriesAnHour) {}
 
   public record Query(int mostSeries, long mostSamples, long mostMillis, long cacheBytes) {}
 

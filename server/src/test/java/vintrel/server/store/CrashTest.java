@@ -9,7 +9,9 @@ import java.net.URI;
 import java.net.http.HttpClient;
 import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
+import java.nio.file.Files;
 import java.nio.file.Path;
+import java.nio.file.StandardOpenOption;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Random;
@@ -94,11 +96,20 @@ class CrashTest {
       }
       next += 100_000;
     }
+    spoilTheEnd();
     var child = start();
     var found = values(base);
     assertThat(acknowledged).hasSizeGreaterThan(300);
     assertThat(found).containsAll(acknowledged);
     child.destroyForcibly().waitFor(10, TimeUnit.SECONDS);
+  }
+
+  /** What a dying disk controller may leave behind what was written last. */
+  private void spoilTheEnd() throws IOException {
+    try (var files = Files.list(data.resolve("journal"))) {
+      var newest = files.max(java.util.Comparator.naturalOrder()).orElseThrow();
+      Files.write(newest, new byte[777], StandardOpenOption.APPEND);
+    }
   }
 
   /** Each sample has a time and a value of its own; it counts once the answer 200 is read. */
