@@ -174,6 +174,22 @@ public final class Heads {
     return newest;
   }
 
+  /** The time of the oldest sample in memory, or {@link Long#MAX_VALUE}. */
+  public long oldest() {
+    long out = Long.MAX_VALUE;
+    for (var h : heads) {
+      if (h != null) {
+        synchronized (h) {
+          out = h.count > 0 ? Math.min(out, h.times[0]) : out;
+          for (var run : h.full) {
+            out = Math.min(out, run.firstTime());
+          }
+        }
+      }
+    }
+    return out;
+  }
+
   /** Forgets a series for good. Called by the thread that appends. */
   public void remove(int series) {
     gone.set(series);

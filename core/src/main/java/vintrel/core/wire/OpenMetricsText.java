@@ -6,6 +6,7 @@ import java.util.TreeMap;
 import vintrel.core.series.Labels;
 import vintrel.core.series.MetricKind;
 import vintrel.core.series.SeriesKey;
+import vintrel.core.unit.Units;
 
 /**
  * An OpenMetrics text page (RFC draft "OpenMetrics", version 1.0). A line that can't be read is
@@ -20,7 +21,10 @@ public final class OpenMetricsText {
   private final Map<String, String> units = new HashMap<>();
   private boolean closed;
 
-  private OpenMetricsText(Labels extra, long now, Intake intake) {
+  private int number;
+
+  /** Reads lines one by one; see {@link #read} for the parameters. */
+  public OpenMetricsText(Labels extra, long now, Intake intake) {
     this.extra = extra;
     this.now = now;
     this.intake = intake;
@@ -34,20 +38,28 @@ public final class OpenMetricsText {
    */
   public static void read(String page, Labels extra, long now, Intake intake) {
     var reader = new OpenMetricsText(extra, now, intake);
-    int number = 0;
     int start = 0;
     while (start < page.length()) {
       int end = page.indexOf('\n', start);
-      var line = page.substring(start, end < 0 ? page.length() : end).strip();
-      number++;
-      try {
-        reader.line(line);
-      } catch (WireException e) {
-        intake.refuse(1, "line " + number + ": " + e.getMessage());
-      }
+      reader.take(page.substring(start, end < 0 ? page.length() : end));
       start = end < 0 ? page.length() : end + 1;
     }
-    if (!reader.closed) {
+    reader.end();
+  }
+
+  /** The next line, without its end. */
+  public void take(String line) {
+    number++;
+    try {
+      line(line.strip());
+    } catch (WireException e) {
+      intake.refuse(1, "line " + number + ": " + e.getMessage());
+    }
+  }
+
+  /** There are no more lines. */
+  public void end() {
+    if (!closed) {
       intake.refuse(0, "the page does not end with # EOF; it may be cut off");
     }
   }
@@ -61,9 +73,15 @@ public final class OpenMetricsText {
       return;
     }
     var in = new Cursor(line);
-    String name = in.name();
+    // A name that is not only letters stands in quotes, first inside the braces.
+    boolean bare = !in.ahead('{');
+    String name = bare ? in.name() : "";
     var labels = new TreeMap<String, String>();
     if (in.take('{')) {
+      if (!bare) {
+        name = in.quoted();
+        in.take(',');
+      }
       while (!in.take('}')) {
         String label = in.name();
         in.expect('=');
@@ -88,10 +106,10 @@ public final class OpenMetricsText {
     if (line.equals("# EOF")) {
       closed = true;
     } else if (parts.length == 4 && parts[1].equals("UNIT")) {
-      units.put(parts[2], parts[3].strip());
+      units.put(bare(parts[2]), parts[3].strip());
     } else if (parts.length == 4 && parts[1].equals("TYPE")) {
       kinds.put(
-          parts[2],
+          bare(parts[2]),
           switch (parts[3].strip()) {
             case "counter" -> MetricKind.COUNTER;
             case "histogram", "gaugehistogram" -> MetricKind.HISTOGRAM;
@@ -99,6 +117,10 @@ public final class OpenMetricsText {
             default -> MetricKind.GAUGE;
           });
     }
+  }
+
+  private static String bare(String name) {
+    return name.length() > 1 && name.startsWith("\"") ? name.substring(1, name.length() - 1) : name;
   }
 
   private MetricKind kind(String name) {
@@ -131,7 +153,7 @@ public final class OpenMetricsText {
       case "amperes" -> "A";
       case "joules" -> "J";
       case "grams" -> "g";
-      case String other -> other.isEmpty() ? "" : "{" + other + "}";
+      case String other -> other.isEmpty() || Units.known(other) ? other : "{" + other + "}";
     };
   }
 
@@ -173,6 +195,11 @@ public final class OpenMetricsText {
         throw new WireException("a name is missing at character " + (at + 1));
       }
       return s.substring(start, at);
+    }
+
+    boolean ahead(char c) {
+      spaces();
+      return at < s.length() && s.charAt(at) == c;
     }
 
     boolean take(char c) {

@@ -109,7 +109,7 @@ class QueryApi {
             name, source.store(), source.name().isEmpty() ? null : source.name(), source.where());
   }
 
-  private static Expr.Source source(String match) {
+  static Expr.Source source(String match) {
     if (match == null || match.isBlank()) {
       return new Expr.Source("", "", Condition.ALL, vintrel.core.query.Span.NONE);
     }

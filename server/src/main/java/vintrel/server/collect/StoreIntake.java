@@ -11,6 +11,11 @@ import vintrel.core.wire.Intake;
 
 /** One request's samples on their way into a store. */
 final class StoreIntake implements Intake {
+  /** Opens intakes of one kind, one after the other. */
+  interface Opener {
+    StoreIntake open();
+  }
+
   private static final int REFUSED = -1;
 
   private final SampleStore store;

@@ -1,6 +1,7 @@
 package vintrel.server.keep;
 
 import jakarta.persistence.EntityManagerFactory;
+import java.nio.file.Path;
 import java.util.function.Consumer;
 import java.util.function.Function;
 import org.h2.engine.SessionLocal;
@@ -71,6 +72,24 @@ public class Database {
             boolean more = true;
             while (more && System.nanoTime() < end) {
               more = file.compact(FILLED, AT_ONCE);
+            }
+          });
+    }
+  }
+
+  /** Whether the data lies in a file of the data directory. */
+  public boolean isFile() {
+    return kind == DatabaseKind.H2;
+  }
+
+  /** Writes a consistent copy of the database file into a ZIP, while everything goes on. */
+  public void backup(Path zip) {
+    try (var session = factory.openStatelessSession()) {
+      session.doWork(
+          connection -> {
+            try (var statement = connection.prepareStatement("BACKUP TO ?")) {
+              statement.setString(1, zip.toString());
+              statement.execute();
             }
           });
     }

@@ -21,14 +21,16 @@ public class Tokens implements TokenCheck {
   private final Database database;
   private final Clock clock;
   private final byte[] bootstrap;
+  private final LocalKey local;
   private final Map<String, Holder> byHash = new ConcurrentHashMap<>();
 
   /** A token as it may be shown later. */
   public record Known(
       long id, String name, String scope, String store, long madeAt, String madeBy) {}
 
-  Tokens(Database database, Settings settings, Clock clock) {
+  Tokens(Database database, LocalKey local, Settings settings, Clock clock) {
     this.database = database;
+    this.local = local;
     this.clock = clock;
     this.bootstrap = settings.bootstrapToken().getBytes(StandardCharsets.UTF_8);
     rows().forEach(r -> byHash.put(r.hash, holder(r)));
@@ -48,6 +50,9 @@ public class Tokens implements TokenCheck {
     var bytes = token.getBytes(StandardCharsets.UTF_8);
     if (bootstrap.length > 0 && MessageDigest.isEqual(bootstrap, bytes)) {
       return Optional.of(new Holder("bootstrap", Scope.ALL, ""));
+    }
+    if (local.fits(bytes)) {
+      return Optional.of(new Holder("this machine", Scope.ALL, ""));
     }
     return Optional.ofNullable(byHash.get(hash(bytes)));
   }

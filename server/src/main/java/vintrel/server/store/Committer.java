@@ -106,6 +106,18 @@ final class Committer implements AutoCloseable {
     }
   }
 
+  /** Writes all that is in memory; waits for it. */
+  void flush() {
+    var done = new CompletableFuture<Void>();
+    between(
+        () -> {
+          journal.rotate();
+          flusher.flush(heads.snapshot(), journal.sequence());
+          flusher.after(() -> done.complete(null));
+        });
+    done.orTimeout(120, TimeUnit.SECONDS).join();
+  }
+
   /** Runs something while nothing is appended; waits for it. */
   void between(Runnable task) {
     var done = new CompletableFuture<Void>();

@@ -414,6 +414,16 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
     return stats;
   }
 
+  /** No sample is older, but those that are not written yet. */
+  public long oldest() {
+    return Math.min(chunks.oldest(), heads.oldest());
+  }
+
+  /** Writes all that is in memory; waits for it. */
+  public void flush() {
+    committer.flush();
+  }
+
   /** Samples that are held in memory. */
   public long headSize() {
     return heads.size();

@@ -81,6 +81,11 @@ final class Flusher implements AutoCloseable {
         });
   }
 
+  /** Runs something once all flushes before are done. */
+  void after(Runnable task) {
+    thread.execute(task);
+  }
+
   /** The same, waiting for it and for those before. */
   void flushNow(List<Heads.Pending> snapshot, long journalUntil) {
     flush(snapshot, journalUntil);

@@ -61,9 +61,11 @@ class SecurityConfig {
         .addFilterBefore(new TokenFilter(tokens), UsernamePasswordAuthenticationFilter.class)
         .authorizeHttpRequests(
             a ->
-                a.requestMatchers("/v1/**", "/api/v1/samples")
+                a.requestMatchers("/v1/**", "/api/v1/samples", "/api/v1/import")
                     .hasAnyAuthority("INGEST", "ALL")
                     .requestMatchers(HttpMethod.POST, "/api/v1/definitions")
+                    .hasAuthority("ALL")
+                    .requestMatchers("/api/v1/backup", "/api/v1/tokens")
                     .hasAuthority("ALL")
                     .requestMatchers("/api/v1/**")
                     .hasAnyAuthority("READ", "ALL")

@@ -27,6 +27,7 @@ class RoutesTest {
       Set.of(
           "POST /watch/alerts/{id}/acknowledge",
           "POST /dashboards/{name}/layout",
+          "POST /collect/import",
           "POST /collect/stores",
           "POST /collect/stores/{name}",
           "POST /notify/deliveries/{id}/resend");
@@ -41,6 +42,8 @@ class RoutesTest {
           "POST /bench/answer",
           "GET /collect",
           "GET /collect/sources",
+          "GET /collect/import",
+          "GET /collect/import/{id}",
           "GET /collect/stores",
           "GET /dashboards",
           "GET /dashboards/{name}",
@@ -131,8 +134,9 @@ class RoutesTest {
       if (!path.startsWith("/api/") && !path.startsWith("/v1/")) {
         continue;
       }
-      boolean sends = path.startsWith("/v1/") || path.equals("/api/v1/samples");
-      boolean defines = route.equals("POST /api/v1/definitions");
+      boolean sends = path.startsWith("/v1/") || path.matches("/api/v1/(samples|import)");
+      boolean defines =
+          route.startsWith("POST ") && path.matches("/api/v1/(definitions|backup|tokens)");
       assertThat(status(route, null)).as(route + " without a token").isEqualTo(401);
       assertThat(status(route, "wrong")).as(route + " with a wrong token").isEqualTo(401);
       assertThat(status(route, ingest) == 403)

@@ -1,0 +1,141 @@
+package vintrel.core.wire;
+
+import java.io.IOException;
+import java.io.Reader;
+import java.io.Writer;
+import java.time.Instant;
+import java.time.ZoneOffset;
+import java.util.HashMap;
+import java.util.LinkedHashSet;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.TreeMap;
+import org.apache.commons.csv.CSVFormat;
+import org.apache.commons.csv.CSVPrinter;
+import org.apache.commons.csv.CSVRecord;
+import vintrel.core.chunk.Samples;
+import vintrel.core.series.Labels;
+import vintrel.core.series.MetricKind;
+import vintrel.core.series.Series;
+import vintrel.core.series.SeriesKey;
+import vintrel.core.unit.TimeText;
+
+/**
+ * Samples as CSV (RFC 4180), a sample a row. The first row names the columns: metric, time (ISO
+ * 8601, or ms since the epoch) and value are needed, kind and unit may be there; every other column
+ * is a label, absent where its field is empty.
+ */
+public final class CsvSamples {
+  private static final List<String> OWN = List.of("metric", "kind", "unit", "time", "value");
+
+  private CsvSamples() {}
+
+  /**
+   * Reads a document; a row that can't be read is refused with its number, the rest is taken.
+   *
+   * @throws WireException where a column is missing
+   */
+  public static void read(Reader text, Intake intake) throws IOException {
+    var format = CSVFormat.RFC4180.builder().setHeader().setSkipHeaderRecord(true).get();
+    try (var parser = format.parse(text)) {
+      for (var needed : List.of("metric", "time", "value")) {
+        if (!parser.getHeaderMap().containsKey(needed)) {
+          throw new WireException(
+              "the first row must name a column "
+                  + needed
+                  + "; it names "
+                  + parser.getHeaderNames());
+        }
+      }
+      var labels = parser.getHeaderNames().stream().filter(n -> !OWN.contains(n)).toList();
+      var known = new HashMap<List<String>, Integer>();
+      for (var row : parser) {
+        try {
+          row(row, labels, known, intake);
+        } catch (IllegalArgumentException e) {
+          intake.refuse(1, "row " + (row.getRecordNumber() + 1) + ": " + e.getMessage());
+        }
+      }
+    }
+  }
+
+  private static void row(
+      CSVRecord row, List<String> labels, Map<List<String>, Integer> known, Intake intake) {
+    if (!row.isConsistent()) {
+      throw new IllegalArgumentException("has " + row.size() + " fields");
+    }
+    double value = number(row.get("value"));
+    long time = TimeText.parse(row.get("time"), Instant.EPOCH, ZoneOffset.UTC);
+    var identity = new java.util.ArrayList<String>();
+    identity.add(row.get("metric"));
+    labels.forEach(l -> identity.add(row.get(l)));
+    var id = known.get(identity);
+    if (id == null) {
+      id = series(row, labels, intake);
+      known.put(identity, id);
+    }
+    intake.sample(id, time, value);
+  }
+
+  private static double number(String text) {
+    try {
+      return Double.parseDouble(text);
+    } catch (NumberFormatException e) {
+      throw new IllegalArgumentException("value must be a number, not '" + text + "'");
+    }
+  }
+
+  private static int series(CSVRecord row, List<String> labels, Intake intake) {
+    if (row.get("metric").isBlank()) {
+      throw new IllegalArgumentException("the metric is missing");
+    }
+    var map = new TreeMap<String, String>();
+    for (var l : labels) {
+      if (!row.get(l).isEmpty()) {
+        map.put(l, row.get(l));
+      }
+    }
+    var kind = MetricKind.GAUGE;
+    if (row.isMapped("kind") && !row.get("kind").isEmpty()) {
+      kind = MetricKind.valueOf(row.get("kind").toUpperCase(Locale.ROOT));
+    }
+    var unit = row.isMapped("unit") ? row.get("unit") : "";
+    return intake.series(new SeriesKey(row.get("metric"), Labels.of(map)), kind, unit);
+  }
+
+  /**
+   * A writer whose first row names the labels of all series that will come.
+   *
+   * @param labels names of labels
+   */
+  public static SampleWriter writer(Writer out, LinkedHashSet<String> labels) throws IOException {
+    var header = new java.util.ArrayList<>(OWN);
+    header.addAll(labels);
+    var printer = new CSVPrinter(out, CSVFormat.RFC4180);
+    printer.printRecord(header);
+    return new SampleWriter() {
+      @Override
+      public void write(Series s, Samples samples) throws IOException {
+        var row = new Object[header.size()];
+        row[0] = s.metric();
+        row[1] = s.kind().text();
+        row[2] = s.unit();
+        int at = OWN.size();
+        for (var l : labels) {
+          row[at++] = s.labels().get(l);
+        }
+        for (int i = 0; i < samples.count(); i++) {
+          row[3] = Instant.ofEpochMilli(samples.times()[i]);
+          row[4] = samples.values()[i];
+          printer.printRecord(row);
+        }
+      }
+
+      @Override
+      public void close() throws IOException {
+        printer.flush();
+      }
+    };
+  }
+}

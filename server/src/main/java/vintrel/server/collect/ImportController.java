@@ -1,0 +1,188 @@
+package vintrel.server.collect;
+
+import jakarta.servlet.http.HttpServletRequest;
+import java.io.FilterInputStream;
+import java.io.IOException;
+import java.io.InputStream;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.time.Clock;
+import java.util.LinkedHashMap;
+import java.util.Map;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.atomic.AtomicLong;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.stereotype.Controller;
+import org.springframework.ui.Model;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RequestParam;
+import org.springframework.web.bind.annotation.ResponseBody;
+import org.springframework.web.multipart.MultipartFile;
+import vintrel.core.series.SeriesKey;
+import vintrel.core.wire.WireException;
+import vintrel.server.store.NamedStores;
+import vintrel.server.web.Settings;
+import vintrel.server.web.Who;
+
+/** Files of samples in: by the API at once, by the page as a job whose progress is shown. */
+@Controller
+class ImportController {
+  private static final Logger log = LoggerFactory.getLogger(ImportController.class);
+
+  private final Intakes intakes;
+  private final NamedStores stores;
+  private final Clock clock;
+  private final Path folder;
+  private final Map<Long, Job> jobs = new ConcurrentHashMap<>();
+  private final AtomicLong ids = new AtomicLong();
+
+  ImportController(Intakes intakes, NamedStores stores, Settings settings, Clock clock) {
+    this.intakes = intakes;
+    this.stores = stores;
+    this.clock = clock;
+    this.folder = settings.data().resolve("import");
+  }
+
+  /** An import on its way; bytes of the file that are read, samples that are kept. */
+  private static final class Job {
+    final String file;
+    final long size;
+    final long started = System.nanoTime();
+    volatile long read;
+    volatile long samples;
+    volatile long refused;
+    volatile long millis;
+    volatile String why = "";
+    volatile boolean done;
+
+    Job(String file, long size) {
+      this.file = file;
+      this.size = size;
+    }
+  }
+
+  /** A job as the page shows it; percent 0 to 100. */
+  public record JobView(
+      long id,
+      String file,
+      int percent,
+      String samples,
+      String refused,
+      String why,
+      String speed,
+      boolean done) {}
+
+  @PostMapping("/api/v1/import")
+  @ResponseBody
+  Map<String, Object> api(
+      @RequestParam(defaultValue = "csv") String format,
+      @RequestParam(required = false) String store,
+      HttpServletRequest request)
+      throws IOException {
+    var first = intakes.open(store);
+    var importer = new Importer(() -> intakes.to(first.named(), first.sender()), n -> {});
+    try {
+      var outcome = importer.read(request.getInputStream(), format, clock.millis());
+      var answer = new LinkedHashMap<String, Object>();
+      answer.put("accepted", outcome.accepted());
+      answer.put("refused", outcome.refused());
+      if (!outcome.why().isEmpty()) {
+        answer.put("text", outcome.why());
+      }
+      return answer;
+    } catch (WireException e) {
+      throw new IllegalArgumentException(e.getMessage());
+    }
+  }
+
+  @GetMapping("/collect/import")
+  String page(Model model) {
+    model.addAttribute("storeNames", stores.all().stream().map(NamedStores.Named::name).toList());
+    model.asMap().putIfAbsent("fault", "");
+    model.addAttribute("job", null);
+    return "collect/import";
+  }
+
+  @GetMapping("/collect/import/{id}")
+  String progress(@PathVariable long id, HttpServletRequest request, Model model) {
+    page(model);
+    var job = jobs.get(id);
+    if (job == null) {
+      return "redirect:/collect/import";
+    }
+    model.addAttribute("job", view(id, job));
+    boolean part = request.getHeader("HX-Request") != null;
+    return part ? "collect/import :: progress" : "collect/import";
+  }
+
+  private static JobView view(long id, Job j) {
+    double seconds = (j.done ? j.millis : (System.nanoTime() - j.started) / 1_000_000) / 1000.0;
+    return new JobView(
+        id,
+        j.file,
+        j.done ? 100 : j.size == 0 ? 0 : (int) Math.min(99, 100 * j.read / j.size),
+        "%,d".formatted(j.samples),
+        "%,d".formatted(j.refused),
+        j.why,
+        seconds < 0.05 ? "" : "%,.0f samples a second".formatted(j.samples / seconds),
+        j.done);
+  }
+
+  @PostMapping("/collect/import")
+  String start(
+      @RequestParam MultipartFile file,
+      @RequestParam String format,
+      @RequestParam(defaultValue = SeriesKey.MAIN) String store,
+      Model model)
+      throws IOException {
+    if (file.isEmpty() || stores.get(store) == null) {
+      model.addAttribute(
+          "fault", file.isEmpty() ? "choose a file that is not empty" : "there is no such store");
+      return page(model);
+    }
+    Files.createDirectories(folder);
+    long id = ids.incrementAndGet();
+    var copy = Files.createTempFile(folder, "import", ".part");
+    file.transferTo(copy);
+    var job = new Job(file.getOriginalFilename(), Files.size(copy));
+    jobs.put(id, job);
+    var who = Who.name();
+    Thread.ofVirtual().name("import-" + id).start(() -> run(job, copy, format, store, who));
+    return "redirect:/collect/import/" + id;
+  }
+
+  private void run(Job job, Path file, String format, String store, String who) {
+    var importer = new Importer(() -> intakes.to(store, who), n -> job.samples = n);
+    try (var in = counting(Files.newInputStream(file), job)) {
+      var outcome = importer.read(in, format, clock.millis());
+      job.samples = outcome.accepted();
+      job.refused = outcome.refused();
+      job.why = outcome.why();
+    } catch (IOException | RuntimeException e) {
+      log.warn("the import of {} ended early: {}", job.file, e.toString());
+      job.why = e.getMessage() == null ? e.toString() : e.getMessage();
+    } finally {
+      job.millis = (System.nanoTime() - job.started) / 1_000_000;
+      job.done = true;
+      try {
+        Files.deleteIfExists(file);
+      } catch (IOException e) {
+        log.warn("{} could not be removed: {}", file, e.toString());
+      }
+    }
+  }
+
+  private static InputStream counting(InputStream in, Job job) {
+    return new FilterInputStream(in) {
+      @Override
+      public int read(byte[] bytes, int from, int length) throws IOException {
+        int n = super.read(bytes, from, length);
+        job.read += Math.max(0, n);
+        return n;
+      }
+    };
+  }
+}

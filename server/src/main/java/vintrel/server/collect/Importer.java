@@ -1,0 +1,120 @@
+package vintrel.server.collect;
+
+import java.io.BufferedReader;
+import java.io.IOException;
+import java.io.InputStream;
+import java.io.InputStreamReader;
+import java.nio.charset.StandardCharsets;
+import java.util.function.LongConsumer;
+import vintrel.core.series.Labels;
+import vintrel.core.series.MetricKind;
+import vintrel.core.series.SeriesKey;
+import vintrel.core.store.StoreBusyException;
+import vintrel.core.wire.CsvSamples;
+import vintrel.core.wire.Intake;
+import vintrel.core.wire.OpenMetricsText;
+import vintrel.core.wire.WireException;
+
+/** A document of any length into a store, some ten thousand samples at a time. */
+final class Importer implements Intake {
+  private static final int AT_ONCE = 50_000;
+  private static final int TRIES = 60;
+
+  private final StoreIntake.Opener opener;
+  private final LongConsumer progress;
+  private StoreIntake part;
+  private int inPart;
+  private long accepted;
+  private long refused;
+  private String why = "";
+
+  /** Opens the way into the store for each part. */
+  Importer(StoreIntake.Opener opener, LongConsumer progress) {
+    this.opener = opener;
+    this.progress = progress;
+    this.part = opener.open();
+  }
+
+  /** What became of a document; {@code why} is the first reason of a refusal, or empty. */
+  record Outcome(long accepted, long refused, String why) {}
+
+  /**
+   * Reads a document to its end.
+   *
+   * @param format csv or openmetrics
+   * @param now the time of samples that carry none
+   * @throws WireException where it is of another format; what was read before is kept
+   */
+  Outcome read(InputStream in, String format, long now) throws IOException {
+    var text = new BufferedReader(new InputStreamReader(in, StandardCharsets.UTF_8), 65536);
+    try {
+      switch (format) {
+        case "csv" -> CsvSamples.read(text, this);
+        case "openmetrics" -> {
+          var reader = new OpenMetricsText(Labels.NONE, now, this);
+          for (var line = text.readLine(); line != null; line = text.readLine()) {
+            reader.take(line);
+          }
+          reader.end();
+        }
+        default ->
+            throw new WireException("the format is csv or openmetrics, not '" + format + "'");
+      }
+    } finally {
+      keep();
+    }
+    return new Outcome(accepted, refused, why);
+  }
+
+  @Override
+  public int series(SeriesKey key, MetricKind kind, String unit) {
+    return part.series(key, kind, unit);
+  }
+
+  @Override
+  public void sample(int series, long time, double value) {
+    part.sample(series, time, value);
+    if (++inPart == AT_ONCE) {
+      keep();
+    }
+  }
+
+  @Override
+  public double total(int series, double difference) {
+    return part.total(series, difference);
+  }
+
+  @Override
+  public void refuse(int points, String reason) {
+    refused += points;
+    why = why.isEmpty() ? reason : why;
+  }
+
+  private void keep() {
+    for (int i = 1; ; i++) {
+      try {
+        var outcome = part.keep();
+        accepted += outcome.receipt().accepted();
+        refuse(outcome.refused(), outcome.why());
+        break;
+      } catch (StoreBusyException e) {
+        if (i == TRIES) {
+          throw e;
+        }
+        pause(e.retrySeconds());
+      }
+    }
+    part = opener.open();
+    inPart = 0;
+    progress.accept(accepted);
+  }
+
+  private static void pause(int seconds) {
+    try {
+      Thread.sleep(seconds * 1000L);
+    } catch (InterruptedException e) {
+      Thread.currentThread().interrupt();
+      throw new StoreBusyException("the import was stopped", 0);
+    }
+  }
+}
