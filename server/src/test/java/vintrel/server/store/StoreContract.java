@@ -1,0 +1,140 @@
+package vintrel.server.store;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.within;
+
+import java.util.List;
+import java.util.Random;
+import org.junit.jupiter.api.Test;
+import vintrel.core.query.Evaluator;
+import vintrel.core.query.Limits;
+import vintrel.core.query.Parser;
+import vintrel.core.query.Request;
+import vintrel.core.series.Condition;
+import vintrel.core.series.Labels;
+import vintrel.core.series.MetricKind;
+import vintrel.core.series.SeriesKey;
+import vintrel.core.store.Retention;
+import vintrel.core.store.SampleBatch;
+import vintrel.core.unit.Spans;
+import vintrel.server.RunningServer;
+import vintrel.server.keep.Database;
+
+/** What a store promises of tiers and retention, on whatever database it lies. */
+abstract class StoreContract {
+  abstract RunningServer server();
+
+  private void fill(SeriesKey key, MetricKind kind, long from, long to, long step) {
+    var store = server().bean(DurableStore.class);
+    int id = store.resolve(key, kind, "");
+    var random = new Random(key.hashCode());
+    var batch = new SampleBatch();
+    double total = 0;
+    for (long t = from; t < to; t += step) {
+      total = random.nextInt(500) == 0 ? 0 : total + random.nextInt(20);
+      batch.add(id, t + random.nextInt(100), kind.cumulative() ? total : random.nextInt(100));
+    }
+    assertThat(store.append(batch).accepted()).isEqualTo(batch.size());
+  }
+
+  private double[] values(String query, Request request) {
+    var engine = new Evaluator(server().bean(DurableStore.class), Limits.DEFAULT);
+    var rows = engine.evaluate(Parser.parse(query), request).lines().getFirst().set().rows();
+    return rows.getFirst().values();
+  }
+
+  private long count(String where) {
+    return server()
+        .bean(Database.class)
+        .with(
+            s ->
+                s.createSelectionQuery("select count(*) from Chunk where " + where, Long.class)
+                    .getSingleResult());
+  }
+
+  @Test
+  void tiersAnswerAsTheRawSamplesDoBeforeAndAfterARestart() {
+    long now = System.currentTimeMillis();
+    long from = now - 5 * Spans.DAY;
+    fill(new SeriesKey("t.gauge", Labels.of("h", "a")), MetricKind.GAUGE, from, now, 10_000);
+    fill(new SeriesKey("t.count", Labels.of("h", "a")), MetricKind.COUNTER, from, now, 10_000);
+    server().stop();
+    server().start();
+    assertThat(count("tier = 1")).isGreaterThan(50);
+    assertThat(count("tier = 3")).isGreaterThanOrEqualTo(4);
+    var request = Request.range(from + 12_345, now, 2 * Spans.HOUR);
+    for (var query :
+        List.of("t.gauge", "t.gauge%s then max every 1h", "t.count%s then rate every 10m")) {
+      var tiered = values(query.replace("%s", ""), request);
+      var raw = values(query.replace("%s", "").replaceFirst("^(\\S+)", "$1 then times 1"), request);
+      assertThat(tiered).containsExactly(raw, within(1e-9));
+    }
+    long before = count("tier > 0");
+    server().stop();
+    server().start();
+    assertThat(count("tier > 0")).as("nothing is rolled up twice").isEqualTo(before);
+  }
+
+  @Test
+  void aDamagedRowOfATierIsReadFromFinerOnes() {
+    long now = System.currentTimeMillis();
+    long from = now - 3 * Spans.DAY;
+    fill(new SeriesKey("t.bad", Labels.NONE), MetricKind.GAUGE, from, now, 10_000);
+    server().stop();
+    server().start();
+    var request = Request.range(from, now, Spans.HOUR);
+    var sound = values("t.bad", request);
+    server()
+        .bean(Database.class)
+        .run(
+            s ->
+                s.createSelectionQuery(
+                        "from Chunk c where c.tier = 3 and c.seriesId = (select s.id from Series s"
+                            + " where s.metric = 't.bad')",
+                        ChunkRow.class)
+                    .getResultList()
+                    .forEach(
+                        r -> {
+                          r.data[9] ^= 1;
+                          s.update(r);
+                        }));
+    server().bean(DurableStore.class).dropped();
+    assertThat(values("t.bad", request)).containsExactly(sound, within(1e-9));
+  }
+
+  @Test
+  void eachStoreDropsWhatItNeedNotKeepAndSeriesOfWhichNothingIsLeft() {
+    var stores = server().bean(NamedStores.class);
+    var store = server().bean(DurableStore.class);
+    long day = Spans.DAY;
+    stores.put("brief", new Retention(2 * day, 3 * day, 4 * day, 5 * day), "test");
+    long now = System.currentTimeMillis();
+    // A store takes nothing that it would drop at once, so the series grow old by a newer sample.
+    stores.put("brief", Retention.of(60 * day), "test");
+    var old = new SeriesKey("brief", "r.old", Labels.NONE);
+    var young = new SeriesKey("brief", "r.young", Labels.NONE);
+    fill(old, MetricKind.GAUGE, now - 12 * day, now - 8 * day, 10_000);
+    fill(young, MetricKind.GAUGE, now - 6 * day, now, 10_000);
+    fill(new SeriesKey("r.main", Labels.NONE), MetricKind.GAUGE, now - 6 * day, now, 60_000);
+    server().stop();
+    server().start();
+    stores = server().bean(NamedStores.class);
+    store = server().bean(DurableStore.class);
+    stores.put("brief", new Retention(2 * day, 3 * day, 4 * day, 5 * day), "test");
+    var dropped = server().bean(Retain.class).run();
+    assertThat(dropped.series()).isEqualTo(1);
+    assertThat(store.hasMetric("", "r.old")).isFalse();
+    assertThat(store.find(old)).isEqualTo(-1);
+    var kept = store.select("brief", "r.young", Condition.ALL).getFirst();
+    var raw = store.read(List.of(kept), 0, Long.MAX_VALUE / 2).getFirst();
+    assertThat(raw.firstTime()).isBetween(now - 2 * day - 3 * Spans.HOUR, now - 2 * day + 60_000);
+    var hours = values("r.young", Request.range(now - 6 * day, now, Spans.HOUR));
+    assertThat(hours[hours.length - 80]).as("older than raw, from a tier").isNotNaN();
+    assertThat(store.select("main", "r.main", Condition.ALL)).hasSize(1);
+    var main = store.select("main", "r.main", Condition.ALL);
+    assertThat(store.read(main, 0, now).getFirst().firstTime()).isLessThan(now - 5 * day);
+    fill(old, MetricKind.GAUGE, now - day, now, 10_000);
+    assertThat(store.select("brief", "r.old", Condition.ALL)).as("it may come again").hasSize(1);
+    assertThat(server().bean(Retain.class).run().chunks()).isZero();
+  }
+}
