@@ -43,6 +43,9 @@ class PagesTest {
     "/watch/rules/disk-full, Disk nearly full",
     "/notify, Notify",
     "/collect, Collect",
+    "/collect/stores, Stores",
+    "/collect/import, Import samples",
+    "/dashboards/vintrel, Vintrel itself",
     "/signin, Vintrel"
   })
   void everyMainPageOpensInBothThemesWithoutComplaintAndIsAccessible(String path, String heading)
@@ -237,6 +240,34 @@ class PagesTest {
       field.press("Enter");
       assertThat(page.locator("#routing"))
           .containsText("Told: on-call, quay-operations, operations-room");
+    }
+  }
+
+  @Test
+  void aStoreIsMadeAndAFileOfSamplesIsImportedIntoIt() throws IOException {
+    try (var sheet = RunningDemo.open("/collect/stores")) {
+      var page = sheet.page();
+      page.getByLabel("New store").fill("lab");
+      page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Make")).click();
+      assertThat(page.getByLabel("lab: days of raw samples")).hasValue("30");
+      page.getByLabel("lab: days of raw samples").fill("1");
+      page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Keep so"))
+          .first()
+          .click();
+      assertThat(page.getByRole(AriaRole.ALERT)).containsText("at least 2 d");
+      var file = Files.createTempFile("samples", ".csv");
+      long now = System.currentTimeMillis();
+      var csv = new StringBuilder("metric,time,value,host\n");
+      for (int i = 0; i < 1000; i++) {
+        csv.append("lab.rate,%d,%d,a\n".formatted(now - 1_000_000 + i * 1000L, i));
+      }
+      Files.writeString(file, csv);
+      page.navigate(page.url().replaceFirst("/collect.*", "/collect/import"));
+      page.getByLabel("File").setInputFiles(file);
+      page.getByLabel("Into the store").selectOption("lab");
+      page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Import")).click();
+      assertThat(page.locator("#job")).containsText("1,000 samples kept");
+      assertThat(page.locator("#job")).containsText("is read.");
     }
   }
 }
