@@ -8,7 +8,7 @@ import java.util.List;
 
 /** Runs the parts that are named, or all. */
 public final class Bench {
-  private static final List<String> PARTS = List.of("codec", "ingest", "start");
+  private static final List<String> PARTS = List.of("codec", "ingest", "start", "growth", "peers");
 
   public static void main(String[] args) throws Exception {
     var wanted = args.length == 0 ? PARTS : Arrays.asList(args);
@@ -19,6 +19,8 @@ public final class Bench {
       switch (part) {
         case "codec" -> CodecBench.run();
         case "ingest" -> new IngestBench(home).run();
+        case "growth" -> new GrowthBench(home).run();
+        case "peers" -> new PeersBench(home, Integer.getInteger("vintrel.hours", 6)).run();
         case "start" -> new StartBench(home).run();
         default -> {
           System.err.println("bench: parts are " + String.join(", ", PARTS));

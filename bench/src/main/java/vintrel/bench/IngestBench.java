@@ -78,7 +78,7 @@ final class IngestBench {
       var points = new ByteArrayOutputStream();
       var out = CodedOutputStream.newInstance(points);
       for (int h = 0; h < HOSTS; h++) {
-        byte[] attribute = attribute("host.name", "host-" + h);
+        byte[] attribute = Load.attribute("host.name", "host-" + h);
         for (int i = 0; i < STEPS; i++) {
           double value = series[h][m].next();
           if (random.nextInt(100) == 0) {
@@ -104,28 +104,7 @@ final class IngestBench {
       scopeOut.writeByteArray(2, metric.toByteArray());
     }
     scopeOut.flush();
-    return wrap(1, wrap(2, scope.toByteArray()));
-  }
-
-  private static byte[] wrap(int field, byte[] content) throws IOException {
-    var bytes = new ByteArrayOutputStream();
-    var out = CodedOutputStream.newInstance(bytes);
-    out.writeByteArray(field, content);
-    out.flush();
-    return bytes.toByteArray();
-  }
-
-  private static byte[] attribute(String name, String value) throws IOException {
-    var bytes = new ByteArrayOutputStream();
-    var out = CodedOutputStream.newInstance(bytes);
-    out.writeString(1, name);
-    var inner = new ByteArrayOutputStream();
-    var innerOut = CodedOutputStream.newInstance(inner);
-    innerOut.writeString(1, value);
-    innerOut.flush();
-    out.writeByteArray(2, inner.toByteArray());
-    out.flush();
-    return bytes.toByteArray();
+    return Load.wrap(1, Load.wrap(2, scope.toByteArray()));
   }
 
   private static void queries() throws Exception {

@@ -5,6 +5,7 @@ import java.net.URI;
 import java.net.http.HttpClient;
 import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
+import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
@@ -71,6 +72,15 @@ final class Vintrel implements AutoCloseable {
             .POST(HttpRequest.BodyPublishers.ofByteArray(body))
             .build(),
         HttpResponse.BodyHandlers.ofString());
+  }
+
+  /** What the process holds in memory. */
+  double residentMegabytes() throws IOException {
+    return Files.readAllLines(Path.of("/proc/" + process.pid() + "/status")).stream()
+        .filter(l -> l.startsWith("VmRSS"))
+        .mapToDouble(l -> Double.parseDouble(l.replaceAll("\\D+", "")) / 1024)
+        .findFirst()
+        .orElse(Double.NaN);
   }
 
   @Override

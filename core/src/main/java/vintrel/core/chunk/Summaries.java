@@ -27,13 +27,15 @@ public final class Summaries {
   public double[] growth;
   public double[] lump;
   public long[] covered;
+  public Sketch[] sketches;
 
   /** Which columns somebody wants. */
   public enum Need {
     SUM,
     RANGE,
     ENDS,
-    GROWTH
+    GROWTH,
+    SKETCH
   }
 
   Summaries(int capacity) {
@@ -78,6 +80,22 @@ public final class Summaries {
       }
     }
     return out;
+  }
+
+  /** The same with a sketch for each bucket, for gauges. */
+  public Summaries sketched(Samples s, long pitch) {
+    sketches = new Sketch[count];
+    int at = 0;
+    for (int i = 0; i < s.count(); i++) {
+      if (Double.isFinite(s.values()[i])) {
+        while (s.times()[i] >= times[at] + pitch) {
+          at++;
+        }
+        sketches[at] = sketches[at] == null ? new Sketch() : sketches[at];
+        sketches[at].add(s.values()[i]);
+      }
+    }
+    return this;
   }
 
   private void columns(boolean cumulative) {
@@ -157,6 +175,7 @@ public final class Summaries {
     out.growth = part(growth, a, end);
     out.lump = part(lump, a, end);
     out.covered = part(covered, a, end);
+    out.sketches = sketches == null ? null : Arrays.copyOfRange(sketches, a, end);
     return out;
   }
 
@@ -200,6 +219,10 @@ public final class Summaries {
     growth = append(growth, p.growth, p.count);
     lump = append(lump, p.lump, p.count);
     covered = append(covered, p.covered, p.count);
+    if (p.sketches != null) {
+      sketches = sketches == null ? new Sketch[times.length] : sketches;
+      System.arraycopy(p.sketches, 0, sketches, count, p.count);
+    }
     count += p.count;
   }
 

@@ -7,11 +7,12 @@ import vintrel.core.chunk.Summaries.Need;
 /**
  * Summaries of one series ↔ bytes.
  *
- * <p>Layout of version 1: version, flags (bit 0: a running total), pitch, count; then the columns,
- * each behind its length so that a reader can step over it: bucket numbers, counts, then for gauges
- * sum, min, max, first, last; for running totals first, last, distance of the first sample from the
- * bucket's start, of the last from its end, what the growth differs from last - first, time that is
- * not covered, growth over gaps: the last three are nearly always one constant. CRC-32C at the end.
+ * <p>Layout of version 1: version, flags (bit 0: a running total, bit 1: sketches), pitch, count;
+ * then the columns, each behind its length so that a reader can step over it: bucket numbers,
+ * counts, then for gauges sum, min, max, first, last; for running totals first, last, distance of
+ * the first sample from the bucket's start, of the last from its end, what the growth differs from
+ * last - first, time that is not covered, growth over gaps: the last three are nearly always one
+ * constant; the sketches, where there are any. CRC-32C at the end.
  */
 public final class SummaryCodec {
   private static final int VERSION = 1;
@@ -24,7 +25,7 @@ public final class SummaryCodec {
     int n = s.count;
     var out = new Bits(n * 8 + 64);
     out.putByte(VERSION);
-    out.putByte(cumulative ? 1 : 0);
+    out.putByte((cumulative ? 1 : 0) | (s.sketches == null ? 0 : 2));
     out.putVarint(pitch);
     out.putVarint(n);
     var numbers = new long[n];
@@ -58,6 +59,13 @@ public final class SummaryCodec {
       put(out, open, n);
       put(out, loss, n);
       put(out, s.lump, n);
+    }
+    if (s.sketches != null) {
+      var column = new Bits(n * 64);
+      for (int i = 0; i < n; i++) {
+        s.sketches[i].write(column);
+      }
+      put(out, column);
     }
     return Checked.seal(out);
   }
@@ -107,7 +115,8 @@ public final class SummaryCodec {
   }
 
   private static Summaries body(Bits in, Set<Need> needs) {
-    boolean cumulative = in.getByte() == 1;
+    int flags = in.getByte();
+    boolean cumulative = (flags & 1) != 0;
     long pitch = in.getVarint();
     long n = in.getVarint();
     if (n < 1 || n > ChunkCodec.MOST || pitch < 1) {
@@ -130,8 +139,20 @@ public final class SummaryCodec {
     s.last = doubles(in, s.count, growth || needs.contains(Need.ENDS));
     if (growth) {
       growth(in, s, pitch);
+    } else if ((flags & 2) != 0 && needs.contains(Need.SKETCH)) {
+      s.sketches = sketches(in, s.count);
     }
     return s;
+  }
+
+  /** Sketches are kept for gauges only, so they follow the values' ends. */
+  private static Sketch[] sketches(Bits in, int n) {
+    end(in);
+    var out = new Sketch[n];
+    for (int i = 0; i < n; i++) {
+      out[i] = Sketch.read(in);
+    }
+    return out;
   }
 
   private static void growth(Bits in, Summaries s, long pitch) {

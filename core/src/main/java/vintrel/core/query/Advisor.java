@@ -62,6 +62,24 @@ final class Advisor {
     }
   }
 
+  void sketched(Step step) {
+    add(
+        "sketch",
+        "raw samples of the beginning are dropped; percentiles come from hourly sketches, within 1"
+            + " %",
+        step.span());
+  }
+
+  void rawDropped(Expr.Source s) {
+    add(
+        "raw-dropped",
+        "raw samples of `"
+            + s.name()
+            + "` are not kept for so long; what this asks of them begins later. Steps of 1h or"
+            + " more with mean, min, max, rate or percentiles are answered from tiers",
+        s.span());
+  }
+
   void drawnRaw(Row row, Span where) {
     if (row.kind().cumulative()) {
       add(

@@ -279,6 +279,9 @@ public final class Evaluator {
     private SeriesSet raw(Expr.Source s, long from, long to) {
       var found = select(s);
       countSeries(found.size());
+      if (found.stream().anyMatch(x -> source.rawSince(x) > from + Spans.HOUR)) {
+        advisor.rawDropped(s);
+      }
       var rows = new ArrayList<Row>(found.size());
       for (int at = 0; at < found.size(); at += GROUP) {
         checkTime();

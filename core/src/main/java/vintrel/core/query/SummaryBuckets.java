@@ -3,6 +3,7 @@ package vintrel.core.query;
 import java.util.Arrays;
 import java.util.EnumSet;
 import java.util.Set;
+import vintrel.core.chunk.Sketch;
 import vintrel.core.chunk.Summaries;
 import vintrel.core.chunk.Summaries.Need;
 import vintrel.core.query.SeriesSet.Row;
@@ -20,6 +21,7 @@ final class SummaryBuckets {
       case COUNT -> EnumSet.noneOf(Need.class);
       case FIRST, LAST -> EnumSet.of(Need.ENDS);
       case SUM, MEAN -> cumulative ? null : EnumSet.of(Need.SUM);
+      case MEDIAN, PERCENTILE -> cumulative ? null : EnumSet.of(Need.SKETCH);
       case MIN, MAX, SPREAD -> cumulative ? null : EnumSet.of(Need.RANGE);
       default -> null;
     };
@@ -57,8 +59,18 @@ final class SummaryBuckets {
       case MIN -> least(s.min, from, to);
       case MAX -> greatest(s.max, from, to);
       case SPREAD -> greatest(s.max, from, to) - least(s.min, from, to);
+      case MEDIAN -> merged(s, from, to).quantile(0.5);
+      case PERCENTILE -> merged(s, from, to).quantile(reducer.percentile() / 100);
       default -> throw new IllegalArgumentException(reducer.text());
     };
+  }
+
+  private static Sketch merged(Summaries s, int from, int to) {
+    var out = new Sketch();
+    for (int i = from; i < to; i++) {
+      out.add(s.sketches[i]);
+    }
+    return out;
   }
 
   private static double total(double[] v, int from, int to) {

@@ -107,7 +107,7 @@ final class TierAnswers {
       return null;
     }
     var needs = needs(step, cumulative, k + 1 < n ? c.steps().get(k + 1) : null);
-    if (needs == null) {
+    if (needs == null || needs.contains(Need.SKETCH) && !sketches(found, tier, starts[0], step)) {
       return null;
     }
     if (step instanceof Step.OverTime o) {
@@ -123,6 +123,15 @@ final class TierAnswers {
             grid,
             (series, parts) -> row(step, series, parts, grid, needs, starts[0], ends[0]));
     return new Lifted(set, k, k + 1);
+  }
+
+  /** Percentiles are exact from raw samples; sketches serve where those are gone. */
+  private boolean sketches(List<Series> found, Tier tier, long from, Step step) {
+    if (tier != Tier.HOUR || found.stream().noneMatch(s -> source.rawSince(s) > from)) {
+      return false;
+    }
+    advisor.sketched(step);
+    return true;
   }
 
   private static boolean passive(Step step) {

@@ -95,29 +95,35 @@ public final class Heads {
     return new Admitted(kept == null ? batch : kept, tooOld, tooNew);
   }
 
-  /** Puts samples into the heads; called by one thread. */
-  public void put(SampleBatch batch) {
+  /**
+   * Puts samples into the heads; called by one thread.
+   *
+   * @return how many took the place of one at the same time in the open run
+   */
+  public int put(SampleBatch batch) {
+    int replaced = 0;
     for (int i = 0; i < batch.size(); i++) {
       newest = Math.max(newest, batch.time(i));
       var head = head(batch.series(i));
       synchronized (head) {
-        put(head, batch.time(i), batch.value(i));
+        replaced += put(head, batch.time(i), batch.value(i)) ? 1 : 0;
       }
     }
+    return replaced;
   }
 
   private long late(long newest) {
     return newest == Long.MIN_VALUE ? Long.MIN_VALUE : newest - lateMillis;
   }
 
-  private static void put(Head h, long time, double value) {
+  private static boolean put(Head h, long time, double value) {
     h.dirty = true;
     int at = h.count;
     if (h.count > 0 && time <= h.times[h.count - 1]) {
       int found = Arrays.binarySearch(h.times, 0, h.count, time);
       if (found >= 0) {
         h.values[found] = value;
-        return;
+        return true;
       }
       at = -found - 1;
     }
@@ -139,6 +145,7 @@ public final class Heads {
       h.values = new double[ChunkCodec.FULL];
       h.count = 0;
     }
+    return false;
   }
 
   /** Samples of [from, to) that are in memory, not sorted against what is already written. */

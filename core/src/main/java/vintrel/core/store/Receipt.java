@@ -1,8 +1,19 @@
 package vintrel.core.store;
 
-/** What became of a batch: samples kept, and samples refused for being too old or too far ahead. */
-public record Receipt(int accepted, int tooOld, int tooNew) {
-  public static final Receipt NOTHING = new Receipt(0, 0, 0);
+/**
+ * What became of a batch.
+ *
+ * @param accepted samples kept, the replacing ones among them
+ * @param tooOld samples refused for being too old
+ * @param tooNew samples refused for being too far ahead
+ * @param replaced kept samples at a time that their series had already, of those still in memory
+ */
+public record Receipt(int accepted, int tooOld, int tooNew, int replaced) {
+  public static final Receipt NOTHING = new Receipt(0, 0, 0, 0);
+
+  public Receipt(int accepted, int tooOld, int tooNew) {
+    this(accepted, tooOld, tooNew, 0);
+  }
 
   public int refused() {
     return tooOld + tooNew;

@@ -42,6 +42,11 @@ public interface SampleSource {
   /** The time of the newest sample of a series, or {@link Long#MIN_VALUE} where there is none. */
   long newest(int seriesId);
 
+  /** Before this time a series has no raw samples any more, only tiers. */
+  default long rawSince(Series series) {
+    return Long.MIN_VALUE;
+  }
+
   /** How far apart samples may be to be joined to a rate, ms, by their usual distance. */
   static long gap(long interval) {
     return Math.max(LEAST_GAP, 5 * interval);

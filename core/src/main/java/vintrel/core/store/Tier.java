@@ -12,8 +12,8 @@ import vintrel.core.unit.Spans;
  */
 public record Tier(int code, long pitch, long window, String text) {
   public static final Tier MINUTE = new Tier(1, Spans.MINUTE, 4 * Spans.HOUR, "1 min");
-  public static final Tier TEN_MINUTES = new Tier(2, 10 * Spans.MINUTE, Spans.DAY, "10 min");
-  public static final Tier HOUR = new Tier(3, Spans.HOUR, 4 * Spans.DAY, "1 h");
+  public static final Tier TEN_MINUTES = new Tier(2, 10 * Spans.MINUTE, 12 * Spans.HOUR, "10 min");
+  public static final Tier HOUR = new Tier(3, Spans.HOUR, Spans.DAY, "1 h");
 
   /** From fine to coarse. */
   public static final List<Tier> ALL = List.of(MINUTE, TEN_MINUTES, HOUR);

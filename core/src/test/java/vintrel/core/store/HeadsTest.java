@@ -120,4 +120,31 @@ class HeadsTest {
     }
     assertThat(at).isEqualTo(batch.size());
   }
+
+  @Test
+  void aSampleAtTheSameTimeTakesTheOldOnesPlaceAndIsCounted() {
+    var heads = new Heads(HOUR, HOUR);
+    var batch = new SampleBatch();
+    batch.add(3, 1000, 1);
+    batch.add(3, 2000, 2);
+    batch.add(3, 1000, 7);
+    assertThat(heads.put(batch)).isEqualTo(1);
+    var read = heads.read(3, 0, 5000).getFirst();
+    assertThat(read.count()).isEqualTo(2);
+    assertThat(read.values()[0]).isEqualTo(7);
+    assertThat(heads.size()).isEqualTo(2);
+    assertThat(heads.oldest()).isEqualTo(1000);
+  }
+
+  @Test
+  void aSeriesThatWasRemovedTakesNothingMore() {
+    var heads = new Heads(HOUR, HOUR);
+    var batch = new SampleBatch();
+    batch.add(1, 1000, 1);
+    heads.put(batch);
+    heads.remove(1);
+    assertThat(heads.newest(1)).isEqualTo(Long.MIN_VALUE);
+    var admitted = heads.admit(batch, 2000, Long.MIN_VALUE, id -> Long.MIN_VALUE);
+    assertThat(admitted.tooOld()).isEqualTo(1);
+  }
 }

@@ -84,6 +84,7 @@ class OwnHealth {
             gauge("vintrel.commit.p99", "s", stats.commitSeconds(0.99)),
             gauge("vintrel.head.samples", "", store.headSize()),
             gauge("vintrel.journal.size", "By", store.journalBytes()),
+            gauge("vintrel.journal.age", "s", store.journalAge()),
             gauge("vintrel.flush.duration", "s", stats.flushSeconds()),
             gauge("vintrel.rollup.duration", "s", stats.rollupSeconds()),
             gauge("vintrel.cache.hits", "%", 100 * store.cacheHits()),

@@ -4,6 +4,7 @@ import java.security.Principal;
 import java.time.Clock;
 import java.time.Instant;
 import java.time.ZoneOffset;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
@@ -84,15 +85,14 @@ class SamplesController {
   private Map<String, Object> answer(StoreIntake intake, Principal who) {
     var outcome = intake.keep();
     arrivals.note(who.getName(), "samples", outcome);
-    return outcome.why().isEmpty()
-        ? Map.of("accepted", outcome.receipt().accepted(), "refused", outcome.refused())
-        : Map.of(
-            "accepted",
-            outcome.receipt().accepted(),
-            "refused",
-            outcome.refused(),
-            "text",
-            outcome.why());
+    var answer = new LinkedHashMap<String, Object>();
+    answer.put("accepted", outcome.receipt().accepted());
+    answer.put("refused", outcome.refused());
+    answer.put("replaced", outcome.receipt().replaced());
+    if (!outcome.why().isEmpty()) {
+      answer.put("text", outcome.why());
+    }
+    return answer;
   }
 
   private void take(

@@ -60,7 +60,7 @@ final class Committer implements AutoCloseable {
   private final Thread thread;
   private volatile boolean closing;
   private final Journal journal;
-  private long flushedAt;
+  private volatile long flushedAt;
 
   Committer(
       Database database,
@@ -104,6 +104,11 @@ final class Committer implements AutoCloseable {
     } catch (java.util.concurrent.CompletionException e) {
       throw e.getCause() instanceof StoreBusyException busy ? busy : e;
     }
+  }
+
+  /** Seconds since the last flush, or 0 where nothing waits for one. */
+  double journalAge() {
+    return journal.bytes() == 0 ? 0 : (System.nanoTime() - flushedAt) / 1e9;
   }
 
   /** Writes all that is in memory; waits for it. */
@@ -183,8 +188,8 @@ final class Committer implements AutoCloseable {
       journal(admitted);
       for (int i = 0; i < group.size(); i++) {
         var a = admitted.get(i);
-        heads.put(a.batch());
-        var receipt = new Receipt(a.batch().size(), a.tooOld(), a.tooNew());
+        int replaced = heads.put(a.batch());
+        var receipt = new Receipt(a.batch().size(), a.tooOld(), a.tooNew(), replaced);
         group.get(i).done().complete(receipt);
         stats.committed(receipt.accepted(), receipt.refused(), (System.nanoTime() - started) / 1e9);
       }

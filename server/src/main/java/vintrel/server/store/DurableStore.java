@@ -287,6 +287,11 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
     return widest;
   }
 
+  @Override
+  public long rawSince(Series series) {
+    return oldestOf(series.id());
+  }
+
   /** What the roller reads. */
   private final class RawSide implements Roller.Raw {
     @Override
@@ -432,6 +437,11 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
   /** Bytes of the journal that are not in chunks yet. */
   public long journalBytes() {
     return journal.bytes();
+  }
+
+  /** Seconds since the journal was last written to chunks. */
+  public double journalAge() {
+    return committer.journalAge();
   }
 
   /** The share of pages of chunks that were found in memory, 0 to 1. */

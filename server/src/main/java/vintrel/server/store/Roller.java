@@ -24,6 +24,9 @@ final class Roller {
   private static final int MOST_WINDOWS = 16;
   private static final int BATCH = 2000;
 
+  /** Fewer samples a bucket than this are not worth a sketch. */
+  private static final int LEAST_SKETCHED = 60;
+
   /** What the roller reads of the store. */
   interface Raw {
     Series series(int id);
@@ -129,6 +132,9 @@ final class Roller {
       long interval = samples.interval();
       if (tier.pays(interval)) {
         var all = Summaries.of(samples, tier.pitch(), cumulative, SampleSource.gap(interval));
+        if (tier == Tier.HOUR && !cumulative && interval * LEAST_SKETCHED <= tier.pitch()) {
+          all.sketched(samples, tier.pitch());
+        }
         for (long w = at; w < until; w += tier.window()) {
           var part = all.slice(w, w + tier.window());
           if (part.count > 0) {

@@ -48,10 +48,11 @@ final class TierReader {
       pieces.add(new ArrayList<>());
       holes.add(new Hole(i, series.get(i), from, to));
     }
-    for (var t = tier; t != null && !holes.isEmpty(); t = t.finer()) {
+    boolean sketches = needs.contains(Need.SKETCH);
+    for (var t = tier; t != null && !holes.isEmpty(); t = sketches ? null : t.finer()) {
       holes = fill(holes, t, needs, pieces);
     }
-    fillRaw(holes, pieces);
+    fillRaw(holes, pieces, sketches);
     return pieces.stream()
         .map(
             p -> {
@@ -109,14 +110,16 @@ final class TierReader {
 
   private static Summaries decode(Chunks.Chunk row, Set<Need> needs) {
     try {
-      return SummaryCodec.decode(row.data(), needs);
+      var summaries = SummaryCodec.decode(row.data(), needs);
+      boolean lacking = needs.contains(Need.SKETCH) && summaries.sketches == null;
+      return lacking ? null : summaries;
     } catch (DamagedChunkException e) {
       log.error("tier row {} is damaged and left out: {}", row.id(), e.getMessage());
       return null;
     }
   }
 
-  private void fillRaw(List<Hole> holes, List<List<Piece>> pieces) {
+  private void fillRaw(List<Hole> holes, List<List<Piece>> pieces, boolean sketches) {
     for (var cluster : clusters(holes)) {
       long from = cluster.stream().mapToLong(Hole::from).min().orElseThrow();
       long to = cluster.stream().mapToLong(Hole::to).max().orElseThrow();
@@ -125,14 +128,12 @@ final class TierReader {
         var hole = cluster.get(i);
         var some = samples.get(i);
         long gap = SampleSource.gap(some.interval());
-        var cumulative = hole.series().kind().cumulative();
+        var part = some.slice(hole.from(), hole.to());
+        long pitch = sketches ? Tier.HOUR.pitch() : Tier.MINUTE.pitch();
+        var summaries = Summaries.of(part, pitch, hole.series().kind().cumulative(), gap);
         pieces
             .get(hole.at())
-            .add(
-                new Piece(
-                    hole.from(),
-                    Summaries.of(
-                        some.slice(hole.from(), hole.to()), Tier.MINUTE.pitch(), cumulative, gap)));
+            .add(new Piece(hole.from(), sketches ? summaries.sketched(part, pitch) : summaries));
       }
     }
   }

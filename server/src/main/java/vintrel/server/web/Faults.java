@@ -15,6 +15,7 @@ import org.springframework.http.converter.HttpMessageNotReadableException;
 import org.springframework.web.ErrorResponse;
 import org.springframework.web.bind.annotation.ExceptionHandler;
 import org.springframework.web.bind.annotation.RestControllerAdvice;
+import org.springframework.web.multipart.MultipartException;
 import vintrel.core.define.DefinitionException;
 import vintrel.core.query.QueryException;
 import vintrel.core.store.StoreBusyException;
@@ -60,6 +61,11 @@ class Faults {
   ResponseEntity<?> unreadable(HttpMessageNotReadableException e) {
     return answer(
         400, "malformed", "the body is missing or is not what it should be", 0, 0, List.of());
+  }
+
+  @ExceptionHandler
+  ResponseEntity<?> parts(MultipartException e) {
+    return answer(400, "malformed", "send the file as multipart/form-data", 0, 0, List.of());
   }
 
   @ExceptionHandler

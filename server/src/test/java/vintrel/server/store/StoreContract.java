@@ -130,6 +130,13 @@ abstract class StoreContract {
     assertThat(raw.firstTime()).isBetween(now - 2 * day - 3 * Spans.HOUR, now - 2 * day + 60_000);
     var hours = values("r.young", Request.range(now - 6 * day, now, Spans.HOUR));
     assertThat(hours[hours.length - 80]).as("older than raw, from a tier").isNotNaN();
+    var request = Request.range(now - 6 * day, now, Spans.HOUR);
+    var p90 = values("r.young then p90 every 1h", request);
+    assertThat(p90[p90.length - 80]).as("from a sketch").isBetween(80.0, 100.0);
+    var p90Raw = values("r.young then times 1 then p90 every 1h", request);
+    assertThat(p90[p90.length - 10])
+        .as("a sketch is within its error")
+        .isCloseTo(p90Raw[p90Raw.length - 10], within(1.0));
     assertThat(store.select("main", "r.main", Condition.ALL)).hasSize(1);
     var main = store.select("main", "r.main", Condition.ALL);
     assertThat(store.read(main, 0, now).getFirst().firstTime()).isLessThan(now - 5 * day);
