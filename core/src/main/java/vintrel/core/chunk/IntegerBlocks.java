@@ -1,7 +1,7 @@
 package vintrel.core.chunk;
 
 /**
- * Integers in blocks of 128, each written in the smallest of five ways.
+ * Integers in blocks of 128, each written in the smallest of six ways.
  *
  * <p>The idea is frame-of-reference packing (Zukowski et al., "Super-Scalar RAM-CPU Cache
  * Compression", ICDE 2006) with the frame chosen anew for every block by what the data does there:
@@ -12,6 +12,8 @@ package vintrel.core.chunk;
  *   <li>RISE: difference less the least difference, for counters that climb at an uneven pace;
  *   <li>LINE: distance from the straight line through the block's ends, for clocks with jitter: the
  *       jitter of two neighbours does not add up as it does in differences;
+ *   <li>SLOTS: the same where some steps are several times as long: a clock whose ticks are missing
+ *       here and there. The line goes through the slots, and the few longer steps are listed;
  *   <li>EVEN: no bits at all, for a constant step.
  * </ul>
  *
@@ -25,6 +27,9 @@ final class IntegerBlocks {
   private static final int RISE = 2;
   private static final int LINE = 3;
   private static final int EVEN = 4;
+  private static final int SLOTS = 5;
+  private static final int MOST_LONG = BLOCK / 8;
+  private static final int BITS_A_LONG = 16;
 
   private IntegerBlocks() {}
 
@@ -82,6 +87,11 @@ final class IntegerBlocks {
         bestBits = bits;
         bestWidth = width;
       }
+    }
+    var slots = leastStep > 0 && mostStep / 3 >= leastStep / 2 ? Slots.of(v, from, n) : null;
+    if (slots != null && slots.bits() < bestBits) {
+      slots.write(out);
+      return;
     }
     out.putByte(best);
     out.putByte(bestWidth);
@@ -162,7 +172,111 @@ final class IntegerBlocks {
           v[from + i] = base + slope * i + run[i];
         }
       }
+      case SLOTS -> Slots.read(in, v, from, n, width, run);
       default -> throw new DamagedChunkException("an unknown way to pack: " + way);
+    }
+  }
+
+  /** A line through slots of which some are empty; see SLOTS. */
+  private static final class Slots {
+    private final int n;
+    private final int[] jumps;
+    private final int longer;
+    private long slope;
+    private long least = Long.MAX_VALUE;
+    private int width;
+    private final long[] off = new long[BLOCK];
+
+    private Slots(int n, int[] jumps, int longer) {
+      this.n = n;
+      this.jumps = jumps;
+      this.longer = longer;
+    }
+
+    /** Null where steps are no multiples of one usual step, or too many are longer. */
+    static Slots of(long[] v, int from, int n) {
+      if (n < 8 || v[from + n - 1] - v[from] > 1L << 50) {
+        return null;
+      }
+      var steps = new long[n - 1];
+      for (int i = 1; i < n; i++) {
+        steps[i - 1] = v[from + i] - v[from + i - 1];
+      }
+      java.util.Arrays.sort(steps);
+      long usual = steps[(n - 1) / 2];
+      var jumps = new int[n];
+      int longer = 0;
+      long slot = 0;
+      for (int i = 1; i < n; i++) {
+        long jump = (v[from + i] - v[from + i - 1] + usual / 2) / usual;
+        jumps[i] = (int) Math.clamp(jump, 1, 1 << 20);
+        longer += jumps[i] > 1 ? 1 : 0;
+        slot += jumps[i];
+      }
+      if (longer == 0 || longer > MOST_LONG) {
+        return null;
+      }
+      var out = new Slots(n, jumps, longer);
+      out.slope = Math.round((double) (v[from + n - 1] - v[from]) / slot);
+      out.fit(v, from);
+      return out;
+    }
+
+    private void fit(long[] v, int from) {
+      long slot = 0;
+      for (int i = 0; i < n; i++) {
+        slot += jumps[i];
+        off[i] = v[from + i] - v[from] - slope * slot;
+        least = Math.min(least, off[i]);
+      }
+      for (int i = 0; i < n; i++) {
+        off[i] -= least;
+      }
+      width = Bits.width(off, n);
+    }
+
+    int bits() {
+      return n * width + 40 + longer * BITS_A_LONG;
+    }
+
+    void write(Bits out) {
+      out.putByte(SLOTS);
+      out.putByte(width);
+      out.putZigzag(slope);
+      out.putZigzag(least);
+      out.putVarint(longer);
+      int before = 0;
+      for (int i = 1; i < n; i++) {
+        if (jumps[i] > 1) {
+          out.putVarint(i - before);
+          out.putVarint(jumps[i]);
+          before = i;
+        }
+      }
+      out.putRun(off, n, width);
+    }
+
+    static void read(Bits in, long[] v, int from, int n, int width, long[] run) {
+      long slope = in.getZigzag();
+      long base = v[from] + in.getZigzag();
+      int longer = (int) Math.min(in.getVarint(), BLOCK + 1);
+      var jumps = new long[BLOCK];
+      java.util.Arrays.fill(jumps, 1);
+      jumps[0] = 0;
+      int at = 0;
+      for (int i = 0; i < longer; i++) {
+        at += (int) in.getVarint();
+        if (at <= 0 || at >= n) {
+          throw new DamagedChunkException("a longer step at " + at + " of " + n);
+        }
+        jumps[at] = in.getVarint();
+      }
+      in.getRun(run, n, width);
+      long slot = 0;
+      for (int i = 0; i < n; i++) {
+        slot += jumps[i];
+        v[from + i] = base + slope * slot + run[i];
+      }
     }
   }
 }

@@ -128,4 +128,21 @@ class ChunkCodecTest {
     assertThat(java.util.Arrays.copyOf(merged.values(), merged.count()))
         .containsExactly(1, 9, 8, 3, 7);
   }
+
+  @org.junit.jupiter.params.ParameterizedTest
+  @org.junit.jupiter.params.provider.ValueSource(longs = {1, 2, 3, 4, 5, 6})
+  void ticksThatAreMissingHereAndThereCostLittle(long seed) {
+    var random = new Random(seed);
+    int n = 512;
+    var times = new long[n];
+    var values = new double[n];
+    long slot = 1_795_000_000L;
+    for (int i = 0; i < n; i++) {
+      slot += random.nextInt(100) == 0 ? 1 + random.nextInt(5) : 1;
+      times[i] = slot * 10_000 + random.nextInt(101) - 50;
+    }
+    var bytes = ChunkCodec.encode(Samples.of(times, values));
+    assertThat(ChunkCodec.decode(bytes).times()).containsExactly(times);
+    assertThat(bytes.length / (double) n).as("bytes a time").isLessThan(1.2);
+  }
 }

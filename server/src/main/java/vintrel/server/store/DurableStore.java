@@ -46,6 +46,9 @@ import vintrel.server.web.Settings;
 public class DurableStore implements SampleStore, Committer.NewSeries {
   private static final Logger log = LoggerFactory.getLogger(DurableStore.class);
 
+  private static final long TIDY_EVERY = 5_000;
+  private static final int TIDY_MILLIS = 200;
+
   private final Database database;
   private final Clock clock;
   private final NamedStores stores;
@@ -61,6 +64,7 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
   private final Roller roller;
   private final Flusher flusher;
   private final Committer committer;
+  private final Thread tidier;
 
   DurableStore(
       Database database, NamedStores stores, DiskSpace disk, Settings settings, Clock clock) {
@@ -89,6 +93,7 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
             disk::left,
             stats,
             journal);
+    this.tidier = Thread.ofVirtual().name("tidy").start(this::tidy);
   }
 
   private void loadSeries() {
@@ -449,6 +454,21 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
     return chunks.hitRate();
   }
 
+  private void tidy() {
+    while (!Thread.currentThread().isInterrupted()) {
+      try {
+        Thread.sleep(TIDY_EVERY);
+        if (flusher.idle()) {
+          database.tidy(TIDY_MILLIS);
+        }
+      } catch (InterruptedException e) {
+        return;
+      } catch (RuntimeException e) {
+        log.warn("the file could not be made smaller now: {}", e.toString());
+      }
+    }
+  }
+
   /** Changes whenever ids that somebody may remember stop to be valid. */
   public int generation() {
     return generation.get();
@@ -456,6 +476,7 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
 
   @PreDestroy
   void close() {
+    tidier.interrupt();
     committer.close();
     flusher.close();
     journal.close();

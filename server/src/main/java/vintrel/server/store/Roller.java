@@ -6,6 +6,7 @@ import java.util.List;
 import java.util.concurrent.atomic.AtomicLong;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
+import vintrel.core.chunk.ChunkCodec;
 import vintrel.core.chunk.Samples;
 import vintrel.core.chunk.Summaries;
 import vintrel.core.series.Series;
@@ -137,8 +138,9 @@ final class Roller {
         }
         for (long w = at; w < until; w += tier.window()) {
           var part = all.slice(w, w + tier.window());
-          if (part.count > 0) {
-            rows.add(ChunkRow.of(ids.next(), id, tier, w, part));
+          var row = part.count == 0 ? null : ChunkRow.of(ids.next(), id, tier, w, part);
+          if (row != null && smaller(row, samples.slice(w, w + tier.window()))) {
+            rows.add(row);
           }
         }
       }
@@ -148,6 +150,11 @@ final class Roller {
       long reached = at;
       advances.add(() -> advance(id, tier.code(), reached));
     }
+  }
+
+  /** Numbers without any pattern are as long in a tier as raw: then raw samples serve as well. */
+  private static boolean smaller(ChunkRow row, Samples samples) {
+    return row.tier > 1 || row.data.length * 2 <= ChunkCodec.encode(samples).length;
   }
 
   private void write() {
