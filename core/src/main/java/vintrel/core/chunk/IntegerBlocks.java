@@ -195,7 +195,7 @@ final class IntegerBlocks {
 
     /** Null where steps are no multiples of one usual step, or too many are longer. */
     static Slots of(long[] v, int from, int n) {
-      if (n < 8 || v[from + n - 1] - v[from] > 1L << 50) {
+      if (n < 8 || v[from + n - 1] - v[from] > 1L << 50 || !ticks(v, from, n)) {
         return null;
       }
       var steps = new long[n - 1];
@@ -220,6 +220,18 @@ final class IntegerBlocks {
       out.slope = Math.round((double) (v[from + n - 1] - v[from]) / slot);
       out.fit(v, from);
       return out;
+    }
+
+    /**
+     * Whether most steps are about as long as one of the first two; spares counters the sorting.
+     */
+    private static boolean ticks(long[] v, int from, int n) {
+      long step = Math.min(v[from + 1] - v[from], v[from + 2] - v[from + 1]);
+      int alike = 0;
+      for (int i = 1; i < n; i++) {
+        alike += Math.abs(v[from + i] - v[from + i - 1] - step) <= step / 4 ? 1 : 0;
+      }
+      return alike > n / 2;
     }
 
     private void fit(long[] v, int from) {

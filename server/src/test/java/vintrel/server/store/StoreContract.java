@@ -60,7 +60,9 @@ abstract class StoreContract {
     fill(new SeriesKey("t.count", Labels.of("h", "a")), MetricKind.COUNTER, from, now, 10_000);
     server().stop();
     server().start();
-    assertThat(count("tier = 1")).isGreaterThan(50);
+    assertThat(count("tier = 1"))
+        .as("of the counter; random numbers are not worth it")
+        .isBetween(25L, 60L);
     assertThat(count("tier = 3")).isGreaterThanOrEqualTo(4);
     var request = Request.range(from + 12_345, now, 2 * Spans.HOUR);
     for (var query :
