@@ -58,7 +58,13 @@ class BusyHostTest {
               new LocatorAssertions.HasTextOptions().setTimeout(120_000));
       watch.page().goBack();
       org.assertj.core.api.Assertions.assertThat(
-              inbox.page().locator("article pre").first().textContent())
+              inbox
+                  .page()
+                  .locator("article")
+                  .filter(text("raised (high): CPU busy, host nq-app-1"))
+                  .first()
+                  .locator("pre")
+                  .textContent())
           .contains("Open:      " + RunningDemo.base() + "/watch/rules/host-cpu");
       press(controller, "Calm down");
       assertThat(mails.filter(text("cleared (high): CPU busy, host nq-app-1")).first())
