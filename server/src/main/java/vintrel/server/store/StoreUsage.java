@@ -1,6 +1,7 @@
 package vintrel.server.store;
 
 import java.time.Clock;
+import java.util.ArrayList;
 import java.util.List;
 import org.springframework.stereotype.Service;
 import vintrel.core.store.Forecast.Usage;
@@ -46,17 +47,24 @@ public class StoreUsage {
   }
 
   private List<OfSeries> ask() {
-    Long newest =
+    var newest =
         database.with(
             s ->
-                s.createSelectionQuery("select max(endTime) from Chunk where tier = 0", Long.class)
-                    .getSingleResult());
-    if (newest == null) {
-      return List.of();
-    }
-    long from = newest - Spans.DAY;
+                s.createSelectionQuery(
+                        "select s.store, max(c.endTime) from Chunk c join Series s on s.id ="
+                            + " c.seriesId where c.tier = 0 group by s.store",
+                        Object[].class)
+                    .getResultList());
+    var out = new ArrayList<OfSeries>();
+    newest.forEach(r -> out.addAll(ask((String) r[0], (Long) r[1])));
+    return out;
+  }
+
+  /** Stores are written at times of their own, so each has its own newest day. */
+  private List<OfSeries> ask(String named, long to) {
     var share =
-        "(c.end_time - greatest(c.start_time, :from) + 1.0) / (c.end_time - c.start_time + 1.0)";
+        "(least(c.end_time, :to) - greatest(c.start_time, :from) + 1.0) / (c.end_time -"
+            + " c.start_time + 1.0)";
     return database
         .with(
             s ->
@@ -67,10 +75,13 @@ public class StoreUsage {
                             + ROW
                             + ") * "
                             + share
-                            + ") from chunk c where c.end_time >= :from group by c.series_id,"
-                            + " c.tier",
+                            + ") from chunk c join series s on s.id = c.series_id where s.store ="
+                            + " :store and c.end_time >= :from and c.start_time <= :to group by"
+                            + " c.series_id, c.tier",
                         Object[].class)
-                    .setParameter("from", from)
+                    .setParameter("from", to - Spans.DAY)
+                    .setParameter("to", to)
+                    .setParameter("store", named)
                     .getResultList())
         .stream()
         .map(r -> row(number(r[0]).intValue(), number(r[1]).intValue(), number(r[2]), number(r[3])))

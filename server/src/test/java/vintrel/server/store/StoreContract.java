@@ -71,6 +71,10 @@ abstract class StoreContract {
       var raw = values(query.replace("%s", "").replaceFirst("^(\\S+)", "$1 then times 1"), request);
       assertThat(tiered).containsExactly(raw, within(1e-9));
     }
+    var day = server().bean(StoreUsage.class).day();
+    assertThat(day.stream().map(StoreUsage.OfSeries::usage))
+        .as("what a day of the main store brings, though others were written later")
+        .anyMatch(u -> u.store().equals("main") && u.tier() == 0 && u.samples() > 8000);
     long before = count("tier > 0");
     server().stop();
     server().start();
