@@ -111,16 +111,22 @@ final class Committer implements AutoCloseable {
     return journal.bytes() == 0 ? 0 : (System.nanoTime() - flushedAt) / 1e9;
   }
 
-  /** Writes all that is in memory; waits for it. */
+  /**
+   * Writes all that is in memory; waits for it.
+   *
+   * @throws StoreBusyException where that failed; the samples stay in the journal
+   */
   void flush() {
-    var done = new CompletableFuture<Void>();
     between(
         () -> {
+          flusher.settle();
           journal.rotate();
           flusher.flush(heads.snapshot(), journal.sequence());
-          flusher.after(() -> done.complete(null));
+          flusher.settle();
         });
-    done.orTimeout(120, TimeUnit.SECONDS).join();
+    if (!flusher.wrote()) {
+      throw new StoreBusyException("what is in memory could not be written; see the log", 30);
+    }
   }
 
   /** Runs something while nothing is appended; waits for it. */
@@ -226,6 +232,7 @@ final class Committer implements AutoCloseable {
     long journaled = journal.bytes();
     boolean due = journaled > FLUSH_BYTES || (journaled > 0 && now - flushedAt > FLUSH_NANOS);
     if (last) {
+      flusher.settle();
       journal.rotate();
       flusher.flushNow(heads.snapshot(), journal.sequence());
     } else if (due && flusher.idle()) {

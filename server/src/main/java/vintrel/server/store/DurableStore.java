@@ -12,6 +12,8 @@ import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.CountDownLatch;
+import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicInteger;
 import java.util.stream.IntStream;
 import org.slf4j.Logger;
@@ -64,6 +66,7 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
   private final Roller roller;
   private final Flusher flusher;
   private final Committer committer;
+  private final CountDownLatch stopped = new CountDownLatch(1);
   private final Thread tidier;
 
   DurableStore(
@@ -455,9 +458,12 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
   }
 
   private void tidy() {
-    while (!Thread.currentThread().isInterrupted()) {
+    // Never interrupted: that would close the database's file under it.
+    while (true) {
       try {
-        Thread.sleep(TIDY_EVERY);
+        if (stopped.await(TIDY_EVERY, TimeUnit.MILLISECONDS)) {
+          return;
+        }
         if (flusher.idle()) {
           database.tidy(TIDY_MILLIS);
         }
@@ -476,7 +482,12 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
 
   @PreDestroy
   void close() {
-    tidier.interrupt();
+    stopped.countDown();
+    try {
+      tidier.join(10_000);
+    } catch (InterruptedException e) {
+      Thread.currentThread().interrupt();
+    }
     committer.close();
     flusher.close();
     journal.close();

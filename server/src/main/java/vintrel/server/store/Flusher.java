@@ -5,6 +5,7 @@ import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
 import java.util.concurrent.TimeUnit;
@@ -33,6 +34,7 @@ final class Flusher implements AutoCloseable {
   private final Journal journal;
   private final StoreStats stats;
   private final Map<Integer, Long> openRows = new HashMap<>();
+  private volatile boolean failed;
   private final AtomicBoolean busy = new AtomicBoolean();
   private final ExecutorService thread =
       Executors.newSingleThreadExecutor(Thread.ofPlatform().name("flusher").factory());
@@ -67,12 +69,14 @@ final class Flusher implements AutoCloseable {
         () -> {
           try {
             long started = System.nanoTime();
+            failed = true;
             write(snapshot, journalUntil);
+            failed = false;
             stats.flushed((System.nanoTime() - started) / 1e9);
             roller.roll(snapshot.stream().map(Heads.Pending::series).toList());
             stats.rolledUp(roller.lag() / 1e3);
             database.tidy(TIDY_MILLIS);
-          } catch (RuntimeException e) {
+          } catch (RuntimeException | Error e) {
             heads.unflushed(snapshot);
             log.error("samples stay in the journal for now: {}", e.toString());
           } finally {
@@ -81,9 +85,17 @@ final class Flusher implements AutoCloseable {
         });
   }
 
-  /** Runs something once all flushes before are done. */
-  void after(Runnable task) {
-    thread.execute(task);
+  /**
+   * Waits until the flushes before are done. A snapshot must not be taken while one is under way:
+   * it would hold the same runs again, and its mark would cover what the other may fail to write.
+   */
+  void settle() {
+    CompletableFuture.runAsync(() -> {}, thread).join();
+  }
+
+  /** Whether the last flush wrote all that it had taken. */
+  boolean wrote() {
+    return !failed;
   }
 
   /** The same, waiting for it and for those before. */

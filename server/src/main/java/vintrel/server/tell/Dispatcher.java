@@ -5,7 +5,9 @@ import java.time.Clock;
 import java.util.List;
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.CountDownLatch;
 import java.util.concurrent.ThreadLocalRandom;
+import java.util.concurrent.TimeUnit;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.boot.context.event.ApplicationReadyEvent;
@@ -29,7 +31,7 @@ class Dispatcher {
   private final Senders senders;
   private final Clock clock;
   private final Set<Long> inFlight = ConcurrentHashMap.newKeySet();
-  private Thread thread;
+  private final CountDownLatch stopped = new CountDownLatch(1);
 
   Dispatcher(Database database, Senders senders, Clock clock) {
     this.database = database;
@@ -39,28 +41,34 @@ class Dispatcher {
 
   @EventListener(ApplicationReadyEvent.class)
   void start() {
-    thread = Thread.ofPlatform().daemon().name("dispatcher").start(this::run);
+    Thread.ofPlatform().daemon().name("dispatcher").start(this::run);
   }
 
   private void run() {
-    while (!Thread.currentThread().isInterrupted()) {
+    // Never interrupted: that could close the database's file under it.
+    while (true) {
       try {
         due().forEach(d -> Thread.ofVirtual().start(() -> attempt(d)));
-        Thread.sleep(PAUSE);
+        if (stopped.await(PAUSE, TimeUnit.MILLISECONDS)) {
+          return;
+        }
       } catch (InterruptedException e) {
         return;
       } catch (RuntimeException e) {
         log.error("deliveries wait: {}", e.toString());
-        pause();
+        if (pausedUntilStop()) {
+          return;
+        }
       }
     }
   }
 
-  private static void pause() {
+  private boolean pausedUntilStop() {
     try {
-      Thread.sleep(5_000);
+      return stopped.await(5, TimeUnit.SECONDS);
     } catch (InterruptedException e) {
       Thread.currentThread().interrupt();
+      return true;
     }
   }
 
@@ -116,8 +124,6 @@ class Dispatcher {
 
   @PreDestroy
   void stop() {
-    if (thread != null) {
-      thread.interrupt();
-    }
+    stopped.countDown();
   }
 }

@@ -105,4 +105,40 @@ class DurableStoreTest {
         .isGreaterThanOrEqualTo(100);
     assertThat(Arrays.stream(store.density(start, start + 1000, 10)).sum()).isZero();
   }
+
+  @Test
+  void flushesThatAreAskedForAtOnceWriteEveryRunOnce() {
+    var store = server.bean(DurableStore.class);
+    int id = series(store, "flushed");
+    long start = System.currentTimeMillis() / 1000 * 1000 - 5_000_000;
+    var threads = new java.util.ArrayList<Thread>();
+    for (int part = 0; part < 8; part++) {
+      var batch = new SampleBatch();
+      for (int i = 0; i < 600; i++) {
+        batch.add(id, start + (part * 600 + i) * 1000L, i);
+      }
+      store.append(batch);
+      threads.add(Thread.startVirtualThread(store::flush));
+    }
+    threads.forEach(
+        t -> {
+          try {
+            t.join();
+          } catch (InterruptedException e) {
+            throw new IllegalStateException(e);
+          }
+        });
+    long written =
+        server
+            .bean(Database.class)
+            .with(
+                s ->
+                    s.createSelectionQuery(
+                            "select sum(sampleCount) from Chunk where tier = 0 and seriesId = :id",
+                            Long.class)
+                        .setParameter("id", id)
+                        .getSingleResult());
+    assertThat(written).isEqualTo(4800);
+    assertThat(store.read(id, 0, Long.MAX_VALUE / 2).count()).isEqualTo(4800);
+  }
 }
