@@ -28,6 +28,10 @@ public record Samples(long[] times, double[] values, int count) {
   /** The index of the first sample at or after a time; count where there is none. */
   public int indexOf(long time) {
     int i = Arrays.binarySearch(times, 0, count, time);
+    // Records of events may share their time.
+    while (i > 0 && times[i - 1] == time) {
+      i--;
+    }
     return i >= 0 ? i : -i - 1;
   }
 

@@ -1,5 +1,6 @@
 package vintrel.core.frame;
 
+import java.util.ArrayList;
 import java.util.List;
 
 /** A named table of typed columns. */
@@ -12,6 +13,10 @@ public record Frame(String name, List<Column> columns) {
     return columns.isEmpty() ? 0 : columns.getFirst().size();
   }
 
+  public Frame named(String newName) {
+    return new Frame(newName, columns);
+  }
+
   /** The number columns, in order. */
   public List<Column.Number> numbers() {
     return columns.stream()
@@ -20,12 +25,58 @@ public record Frame(String name, List<Column> columns) {
         .toList();
   }
 
+  /** The column of a name, or null. */
+  public Column column(String wanted) {
+    return columns.stream().filter(c -> c.name().equals(wanted)).findFirst().orElse(null);
+  }
+
+  public List<String> names() {
+    return columns.stream().map(Column::name).toList();
+  }
+
+  /** The first column of times, or null. */
+  public Column.Time time() {
+    return (Column.Time)
+        columns.stream().filter(Column.Time.class::isInstance).findFirst().orElse(null);
+  }
+
+  /** The rows of the given numbers, in their order. */
+  public Frame take(int[] rows) {
+    return new Frame(name, columns.stream().map(c -> c.take(rows)).toList());
+  }
+
+  /** With a column in place of the one of its name, or at the end. */
+  public Frame with(Column column) {
+    var out = new ArrayList<Column>();
+    boolean placed = false;
+    for (var c : columns) {
+      boolean same = c.name().equals(column.name());
+      out.add(same ? column : c);
+      placed |= same;
+    }
+    if (!placed) {
+      out.add(column);
+    }
+    return new Frame(name, out);
+  }
+
+  /** Whether it can be drawn over time: rising times first, and then nothing but numbers. */
+  public boolean drawable() {
+    if (columns.size() < 2 || !(columns.getFirst() instanceof Column.Time t)) {
+      return false;
+    }
+    for (int i = 1; i < t.size(); i++) {
+      if (t.values()[i] <= t.values()[i - 1]) {
+        return false;
+      }
+    }
+    return numbers().size() == columns.size() - 1;
+  }
+
   /** The shape in words: 6 series × 240 points, or table 15 × 2. */
   public String shape() {
-    long numbers = numbers().size();
-    boolean series = !columns.isEmpty() && columns.getFirst() instanceof Column.Time;
-    return series
-        ? numbers + " series × " + rows() + " points"
+    return drawable()
+        ? numbers().size() + " series × " + rows() + " points"
         : "table " + rows() + " × " + columns.size();
   }
 }

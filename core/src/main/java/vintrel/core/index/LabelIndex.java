@@ -21,7 +21,9 @@ import vintrel.core.series.Series;
  *
  * <p>A condition becomes set algebra, begun from the metric's own set so that a common label never
  * costs more than the metric it is asked of. Patterns ({@code like}, {@code matches}) are tried on
- * each distinct value of the label, not on each series. Guarded by one read-write lock.
+ * each distinct value of the label, or on the candidates' own values where those are fewer; within
+ * an {@code and}, patterns come last, so that equalities have made the candidates few. Guarded by
+ * one read-write lock.
  */
 public final class LabelIndex {
   private final ReentrantReadWriteLock lock = new ReentrantReadWriteLock();
@@ -238,7 +240,10 @@ public final class LabelIndex {
       case Condition.And and -> {
         var left = within;
         for (var part : and.parts()) {
-          left = find(part, left);
+          left = pattern(part) ? left : find(part, left);
+        }
+        for (var part : and.parts()) {
+          left = pattern(part) ? find(part, left) : left;
         }
         yield left;
       }
@@ -252,8 +257,26 @@ public final class LabelIndex {
     };
   }
 
+  private static boolean pattern(Condition c) {
+    return c instanceof Condition.Test t
+        && switch (t.operator()) {
+          case EQUAL, NOT_EQUAL, IN, NOT_IN -> false;
+          default -> true;
+        };
+  }
+
   private RoaringBitmap find(Condition.Test test, RoaringBitmap within) {
     var values = labels.getOrDefault(test.label(), Map.of());
+    if (pattern(test) && within.getCardinality() < values.size()) {
+      var hits = new RoaringBitmap();
+      within.forEach(
+          (int id) -> {
+            if (test.accepts(series.get(id).labels().get(test.label()))) {
+              hits.add(id);
+            }
+          });
+      return hits;
+    }
     // A negative test also takes the series without the label: what is left after its opposite.
     boolean negative = test.operator().negative();
     var hits = new RoaringBitmap();

@@ -1,7 +1,5 @@
 package vintrel.core.picture;
 
-import vintrel.core.frame.Frames;
-
 /** The numbers that stand beside a series' name; NaN where there is no value at all. */
 public record Readout(double last, double min, double max, double mean) {
   /** Min and max are taken from the envelope where there is one, so that no spike is hidden. */
@@ -21,6 +19,16 @@ public record Readout(double last, double min, double max, double mean) {
       sum += values[i];
       n++;
     }
-    return new Readout(Frames.last(values), min, max, n == 0 ? Double.NaN : sum / n);
+    return new Readout(last(values), min, max, n == 0 ? Double.NaN : sum / n);
+  }
+
+  /** The latest value that is not missing, or NaN. */
+  public static double last(double[] values) {
+    for (int i = values.length - 1; i >= 0; i--) {
+      if (!Double.isNaN(values[i])) {
+        return values[i];
+      }
+    }
+    return Double.NaN;
   }
 }

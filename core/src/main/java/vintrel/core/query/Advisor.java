@@ -1,17 +1,33 @@
 package vintrel.core.query;
 
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.List;
+import java.util.TreeSet;
 import vintrel.core.query.SeriesSet.Row;
+import vintrel.core.series.Condition;
+import vintrel.core.series.Labels;
+import vintrel.core.series.Series;
+import vintrel.core.store.SampleSource;
 import vintrel.core.unit.Spans;
 
 /** Collects what is doubtful about a query on the way; each piece once. */
 final class Advisor {
-  private final List<Advice> found = new ArrayList<>();
-  private final String text;
+  /** More series than this can't be told apart. */
+  private static final int CROWDED = 100;
 
-  Advisor(String text) {
-    this.text = text;
+  /** Seconds since 1970 that no duration reaches: 2001. */
+  private static final double SURELY_A_TIME = 1e9;
+
+  private final List<Advice> found = new ArrayList<>();
+  private final Query query;
+  private final SampleSource source;
+  private final Request request;
+
+  Advisor(Query query, SampleSource source, Request request) {
+    this.query = query;
+    this.source = source;
+    this.request = request;
   }
 
   List<Advice> advice() {
@@ -19,47 +35,174 @@ final class Advisor {
   }
 
   private void add(String code, String what, Span where) {
-    int[] place = QueryException.place(text, where.start());
-    var advice = new Advice(code, what, place[0], place[1]);
+    add(code, what, where, null, null);
+  }
+
+  private void add(String code, String what, Span where, String words, String changed) {
+    int[] place = QueryException.place(query.source().text(), where.start());
     if (found.stream().noneMatch(a -> a.code().equals(code) && a.text().equals(what))) {
-      found.add(advice);
+      var change = changed == null ? null : new Advice.Change(words, changed);
+      found.add(new Advice(code, what, place[0], place[1], change));
     }
   }
 
   void before(Step step, SeriesSet in, Expr.Chain chain, int at, long pitch) {
     boolean grows = step instanceof Step.Rate || step instanceof Step.Increase;
-    if (grows && in.rows().stream().anyMatch(r -> !r.kind().cumulative())) {
-      add(
-          "rate-of-gauge",
-          "a rate is meant for counters; this is a gauge, whose rise and fall say little as a"
-              + " rate",
-          step.span());
-    }
     if (grows
-        && at > 0
-        && chain.steps().subList(0, at).stream().anyMatch(s -> s instanceof Step.Across)) {
-      add(
-          "rate-after-sum",
-          "take the rate first and aggregate then: after a sum, one reset looks like a fall of"
-              + " all",
-          step.span());
+        && !rateAfterSum(step, chain, at)
+        && in.rows().stream().anyMatch(r -> !r.kind().cumulative())) {
+      rateOfGauge(step);
     }
     if (step instanceof Step.OverTime o && in.raw()) {
       long interval = in.rows().stream().mapToLong(r -> r.raw().interval()).max().orElse(0);
       window(o, interval);
     }
+    if (step instanceof Step.Across a) {
+      across(a, in, chain, at);
+    }
+  }
+
+  private boolean rateAfterSum(Step step, Expr.Chain chain, int at) {
+    var earlier = chain.steps().subList(0, at);
+    var sum = earlier.stream().filter(s -> s instanceof Step.Across).findFirst().orElse(null);
+    if (sum != null) {
+      var without = chain.steps().stream().filter(s -> s != step).toList();
+      var turned = new ArrayList<>(without);
+      turned.add(turned.indexOf(sum), step);
+      add(
+          "rate-after-sum",
+          "take the rate first and aggregate then: after a sum, one reset looks like a fall of"
+              + " all",
+          step.span(),
+          "rate first",
+          Rewrite.expr(query, chain, new Expr.Chain(chain.input(), turned, chain.span())));
+      return true;
+    }
+    return false;
+  }
+
+  private void rateOfGauge(Step step) {
+    long per = step instanceof Step.Rate r ? r.perMillis() : Spans.SECOND;
+    long every = Run.pin(step);
+    Step instead =
+        step instanceof Step.Rate
+            ? new Step.Slope(per, false, every, step.span())
+            : new Step.Change(false, every, step.span());
+    add(
+        "rate-of-gauge",
+        "a rate is meant for counters; this is a gauge, whose rise and fall say little as a rate",
+        step.span(),
+        step instanceof Step.Rate ? "take its slope" : "take its change",
+        Rewrite.step(query, step, List.of(instead)));
+  }
+
+  private void across(Step.Across a, SeriesSet in, Expr.Chain chain, int at) {
+    var before = chain.steps().subList(0, at);
+    boolean percentiles =
+        before.stream()
+            .anyMatch(
+                s ->
+                    s instanceof Step.Quantile
+                        || s instanceof Step.OverTime o
+                            && o.reducer().kind() == Reducer.Kind.PERCENTILE);
+    var kind = a.reducer().kind();
+    if (percentiles && (kind == Reducer.Kind.MEAN || kind == Reducer.Kind.SUM)) {
+      add(
+          "mean-of-percentiles",
+          "the "
+              + a.reducer().text()
+              + " of percentiles is no percentile of anything; the worst"
+              + " of them is their max",
+          a.span(),
+          "take the max",
+          Rewrite.step(query, a, List.of(new Step.Across(Reducer.MAX, a.grouping(), a.span()))));
+    }
+    boolean ratios =
+        !in.rows().isEmpty()
+            && in.rows().stream().allMatch(r -> !r.kind().cumulative() && isRatio(r.unit()));
+    boolean shares = before.stream().anyMatch(s -> s instanceof Step.Share);
+    if (kind == Reducer.Kind.SUM && ratios && !shares && in.rows().size() > 1) {
+      add(
+          "sum-of-ratios",
+          "a sum of percentages or ratios is none: 60 % and 70 % of two hosts are not 130 %",
+          a.span(),
+          "take the mean",
+          Rewrite.step(query, a, List.of(new Step.Across(Reducer.MEAN, a.grouping(), a.span()))));
+    }
+  }
+
+  private static boolean isRatio(String unit) {
+    return unit.startsWith("%") || unit.equals("1");
+  }
+
+  void after(Step step, SeriesSet in, SeriesSet out, Expr.Chain chain) {
+    if (step instanceof Step.Across a
+        && a.grouping().mode() != Grouping.Mode.ALL
+        && out.rows().size() > CROWDED) {
+      add(
+          "label-explodes",
+          "this gives "
+              + out.rows().size()
+              + " series, more than anyone can read; group by fewer labels, or look at the largest",
+          a.span(),
+          "the 10 largest",
+          Rewrite.step(query, a, List.of(a, new Step.Pick(true, 10, Reducer.MEAN, a.span()))));
+    }
+    if (step instanceof Step.KeepWhen k) {
+      limit(k, in, out);
+    }
+  }
+
+  private void limit(Step.KeepWhen k, SeriesSet in, SeriesSet out) {
+    long before = count(in);
+    long after = count(out);
+    if (before > 0 && after == 0) {
+      add(
+          "limit-never-reached",
+          "no value in this range is " + k.operator().text() + " " + Printer.number(k.value()),
+          k.span());
+    } else if (before > 10 && after == before) {
+      add(
+          "limit-always-passed",
+          "every value in this range is " + k.operator().text() + " " + Printer.number(k.value()),
+          k.span(),
+          "leave it out",
+          Rewrite.step(query, k, List.of()));
+    }
+  }
+
+  private static long count(SeriesSet set) {
+    return set.rows().stream()
+        .mapToLong(
+            r ->
+                set.raw()
+                    ? Arrays.stream(r.raw().values(), 0, r.raw().count())
+                        .filter(Double::isFinite)
+                        .count()
+                    : Arrays.stream(r.values()).filter(Double::isFinite).count())
+        .sum();
   }
 
   void window(Step.OverTime o, long interval) {
     if (interval > 0 && o.millis() < 2 * interval) {
+      long enough = nice(2 * interval);
       add(
           "short-window",
           "the window of "
               + Spans.text(o.millis())
               + " holds fewer than two samples, which come every "
               + Spans.words(interval),
-          o.span());
+          o.span(),
+          "take " + Spans.text(enough),
+          Rewrite.step(
+              query, o, List.of(new Step.OverTime(o.reducer(), o.sliding(), enough, o.span()))));
     }
+  }
+
+  /** The next duration that people would say. */
+  private static long nice(long millis) {
+    long unit = millis <= Spans.MINUTE ? 10 * Spans.SECOND : Spans.MINUTE;
+    return Math.ceilDiv(millis, unit) * unit;
   }
 
   void sketched(Step step) {
@@ -80,28 +223,156 @@ final class Advisor {
         s.span());
   }
 
-  void drawnRaw(Row row, Span where) {
-    if (row.kind().cumulative()) {
-      add(
-          "raw-counter",
-          "`" + row.metric() + "` is a counter; add  then rate  to see how fast it grows",
-          where);
-    }
-  }
-
-  void nothingMatches(Expr.Source s, vintrel.core.series.Condition where) {
+  void unreachable(Expr.Source s, String why) {
     add(
-        "nothing-matches",
-        "no series of `" + s.name() + "` fulfils  " + Printer.print(where),
+        "store-unreachable",
+        "the store `" + s.store() + "` gave no answer, so its part is missing: " + why,
         s.span());
   }
 
-  void paired(Expr.Binary b, Pairing.Outcome outcome) {
+  void drawnRaw(Row row, Span where) {
+    if (row.kind().cumulative()) {
+      var counter = source(row.metric(), where);
+      add(
+          "raw-counter",
+          "`" + row.metric() + "` is a counter; add  then rate  to see how fast it grows",
+          where,
+          "take its rate",
+          counter == null ? null : withRate(counter));
+    }
+  }
+
+  private String withRate(Expr.Source s) {
+    for (var line : query.lines()) {
+      if (line.expr() instanceof Expr.Chain c && c.input() == s) {
+        var steps = new ArrayList<Step>(c.steps());
+        steps.addFirst(new Step.Rate(Spans.SECOND, 0, s.span()));
+        return Rewrite.expr(query, c, new Expr.Chain(s, steps, c.span()));
+      }
+    }
+    var rate = List.<Step>of(new Step.Rate(Spans.SECOND, 0, s.span()));
+    return Rewrite.expr(query, s, new Expr.Chain(s, rate, s.span()));
+  }
+
+  /** The source of a metric that begins at a place, or null. */
+  private Expr.Source source(String metric, Span where) {
+    var all = new ArrayList<Expr.Source>();
+    query.lines().forEach(l -> Sources.of(query, l.expr(), all));
+    return all.stream()
+        .filter(s -> s.name().equals(metric) && s.span().start() >= where.start())
+        .findFirst()
+        .orElse(null);
+  }
+
+  /** Looks at what a metric with its condition found. */
+  void selected(Expr.Source s, Condition where, String store, List<Series> some) {
+    if (some.isEmpty()) {
+      nothingMatches(s, where, store);
+    } else if (!store.isEmpty() && stale(some)) {
+      elsewhere(s, where, store);
+    }
+    some.stream()
+        .limit(3)
+        .filter(x -> !x.kind().cumulative() && (x.unit().equals("s") || x.unit().equals("ms")))
+        .findFirst()
+        .ifPresent(x -> timeAsDuration(s, x));
+  }
+
+  private boolean stale(List<Series> some) {
+    return some.stream().allMatch(x -> source.newest(x.id()) < request.from());
+  }
+
+  private void elsewhere(Expr.Source s, Condition where, String store) {
+    for (var other : source.select("", s.name(), where)) {
+      if (!other.store().equals(store) && source.newest(other.id()) >= request.from()) {
+        var there = new Expr.Source(s.name(), other.store(), s.where(), s.span());
+        add(
+            "other-store",
+            "`" + store + "` has no sample of this in the range, but `" + other.store() + "` has",
+            s.span(),
+            "ask " + other.store(),
+            Rewrite.expr(query, s, there));
+        return;
+      }
+    }
+  }
+
+  private void nothingMatches(Expr.Source s, Condition where, String store) {
+    var parts = where instanceof Condition.And and ? and.parts() : List.of(where);
+    Condition culprit =
+        parts.stream()
+            .filter(p -> source.select(store, s.name(), p).isEmpty())
+            .findFirst()
+            .orElse(null);
+    if (culprit == null) {
+      add(
+          "nothing-matches",
+          "no series of `" + s.name() + "` fulfils all of  " + Printer.print(where) + "  at once",
+          s.span());
+      return;
+    }
+    var rest = new ArrayList<Condition>();
+    var unbound = s.where() instanceof Condition.And and ? and.parts() : List.of(s.where());
+    for (int i = 0; i < unbound.size(); i++) {
+      if (unbound.size() != parts.size() || parts.get(i) != culprit) {
+        rest.add(unbound.get(i));
+      }
+    }
+    Condition left =
+        rest.isEmpty()
+            ? Condition.ALL
+            : rest.size() == 1 ? rest.getFirst() : new Condition.And(rest);
+    add(
+        "nothing-matches",
+        "no series of `" + s.name() + "` fulfils  " + Printer.print(culprit),
+        s.span(),
+        "leave it out",
+        rest.size() == unbound.size()
+            ? null
+            : Rewrite.expr(query, s, new Expr.Source(s.name(), s.store(), left, s.span())));
+  }
+
+  private void timeAsDuration(Expr.Source s, Series x) {
+    var samples = source.read(List.of(x), request.to() - Spans.HOUR, request.to()).getFirst();
+    double scale = x.unit().equals("ms") ? 1000 : 1;
+    boolean time =
+        !samples.isEmpty() && samples.values()[samples.count() - 1] >= SURELY_A_TIME * scale;
+    if (time && !usesSince(s)) {
+      add(
+          "time-as-duration",
+          "the values of `"
+              + s.name()
+              + "` are times since 1970, not durations; since  makes them how long ago that was",
+          s.span(),
+          "take how long ago",
+          Rewrite.expr(query, s, new Expr.Chain(s, List.of(new Step.Since(s.span())), s.span())));
+    }
+  }
+
+  private boolean usesSince(Expr.Source s) {
+    return query.lines().stream()
+        .anyMatch(
+            l ->
+                Printer.print(l.expr()).contains(Printer.name(s.name()))
+                    && Printer.print(l.expr()).contains("then since"));
+  }
+
+  void paired(Expr.Binary b, Pairing.Outcome outcome, SeriesSet left, SeriesSet right) {
     if (outcome.nothingPaired()) {
+      var common = new TreeSet<>(labelNames(left));
+      common.retainAll(labelNames(right));
+      boolean helps = !common.isEmpty() && b.on().isEmpty();
       add(
           "pairs-nothing",
           "no series of the two sides have equal labels; name what to pair by, as in  on (host)",
-          b.span());
+          b.span(),
+          "pair by " + String.join(", ", common),
+          helps
+              ? Rewrite.expr(
+                  query,
+                  b,
+                  new Expr.Binary(b.operator(), b.left(), b.right(), List.copyOf(common), b.span()))
+              : null);
     }
     if (outcome.unlike()) {
       add("unlike-units", "the units differ: " + outcome.units(), b.span());
@@ -109,5 +380,9 @@ final class Advisor {
     if (outcome.zero()) {
       add("division-by-zero", "where the divisor is 0 the result is missing", b.span());
     }
+  }
+
+  private static List<String> labelNames(SeriesSet set) {
+    return set.rows().stream().map(Row::labels).map(Labels::names).flatMap(List::stream).toList();
   }
 }

@@ -1,9 +1,15 @@
 package vintrel.core.query;
 
 import java.util.List;
+import java.util.Map;
 
-/** The answers of the lines that are shown, in order, each on a grid. */
-public record Answer(List<LineAnswer> lines, List<Advice> advice, Stats stats) {
+/**
+ * The answers of the lines that are shown, in order: series on a grid, or a table.
+ *
+ * @param traces what every step and source gave, by identity of its node in the tree
+ */
+public record Answer(
+    List<LineAnswer> lines, List<Advice> advice, Stats stats, Map<Object, Trace> traces) {
   public record LineAnswer(String name, SeriesSet set) {}
 
   /**
@@ -12,4 +18,14 @@ public record Answer(List<LineAnswer> lines, List<Advice> advice, Stats stats) {
    * @param tier what was read: {@code raw}, a tier's name, or both with a comma
    */
   public record Stats(int series, long samples, double millis, String tier) {}
+
+  /**
+   * What one source or step of the tree gave.
+   *
+   * @param set its result; of a source that a tier answered together with steps, what these gave
+   * @param samples read for it, or buckets of a tier
+   * @param tier what was read, empty where nothing was
+   * @param millis that it took, what is below it left out
+   */
+  public record Trace(SeriesSet set, long samples, String tier, double millis) {}
 }

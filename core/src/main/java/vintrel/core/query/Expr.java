@@ -14,6 +14,17 @@ public sealed interface Expr {
    */
   record Source(String name, String store, Condition where, Span span) implements Expr {}
 
+  /**
+   * Log records.
+   *
+   * @param store the store to ask, or empty for all
+   * @param where on level, text, labels, and fields by their path
+   */
+  record Events(String store, Condition where, Span span) implements Expr {}
+
+  /** A statement for an SQL store. */
+  record Sql(String store, String statement, Span span) implements Expr {}
+
   record Number(double value, Span span) implements Expr {}
 
   /** An expression and the steps after it; at least one. The input is never a chain itself. */

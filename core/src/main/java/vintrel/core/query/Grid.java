@@ -1,22 +1,53 @@
 package vintrel.core.query;
 
+import java.time.Instant;
+import java.time.LocalDate;
+import java.time.ZoneId;
+import java.util.Arrays;
+import vintrel.core.unit.Spans;
+
 /**
- * Even buckets: bucket i is [start + i·pitch, start + (i+1)·pitch), labelled by its start.
+ * Buckets side by side: bucket i is [time(i), end(i)), labelled by its start. They are all one
+ * pitch wide, but for days and weeks in a zone whose clocks change: those are as long as they are
+ * there.
  *
- * @param pitch ms, above zero
+ * @param pitch ms, above zero; of days in a zone, their usual length
+ * @param edges of uneven buckets, one more than buckets; null where all are even
  */
-public record Grid(long start, long pitch, int count) {
+public record Grid(long start, long pitch, int count, long[] edges) {
   /** The most buckets that a grid may have. */
   public static final int MOST = 200_000;
 
+  public Grid(long start, long pitch, int count) {
+    this(start, pitch, count, null);
+  }
+
+  /** As below, in UTC. */
+  public static Grid covering(long from, long to, long pitch, long origin) {
+    return covering(from, to, pitch, origin, java.time.ZoneOffset.UTC);
+  }
+
   /**
-   * The buckets that cover [from, to), with bucket edges at origin + k·pitch.
+   * The buckets that cover [from, to), with bucket edges at origin + k·pitch; of whole days and the
+   * epoch as their origin, at midnights of the zone.
    *
    * @throws QueryException where that were more than {@link #MOST}
    */
-  public static Grid covering(long from, long to, long pitch, long origin) {
+  public static Grid covering(long from, long to, long pitch, long origin, ZoneId zone) {
+    if (pitch % Spans.DAY == 0 && origin == 0 && !isUtc(zone)) {
+      return days(from, to, pitch / Spans.DAY, zone);
+    }
     long start = from - Math.floorMod(from - origin, pitch);
     long count = Math.ceilDiv(to - start, pitch);
+    return new Grid(start, pitch, bounded(count));
+  }
+
+  private static boolean isUtc(ZoneId zone) {
+    return zone.getRules().isFixedOffset()
+        && zone.getRules().getOffset(Instant.EPOCH).getTotalSeconds() == 0;
+  }
+
+  private static int bounded(long count) {
     if (count > MOST) {
       throw new QueryException(
           "limit.buckets",
@@ -24,20 +55,46 @@ public record Grid(long start, long pitch, int count) {
           0,
           0);
     }
-    return new Grid(start, pitch, (int) Math.max(0, count));
+    return (int) Math.max(0, count);
+  }
+
+  private static Grid days(long from, long to, long days, ZoneId zone) {
+    long first = Instant.ofEpochMilli(from).atZone(zone).toLocalDate().toEpochDay();
+    long day = first - Math.floorMod(first, days);
+    int most = bounded(Math.ceilDiv(to - from, days * Spans.DAY)) + 2;
+    var edges = new long[most + 1];
+    int n = 0;
+    edges[0] = midnight(day, zone);
+    while (edges[n] < to) {
+      edges[++n] = midnight(day + n * days, zone);
+    }
+    return new Grid(edges[0], days * Spans.DAY, n, Arrays.copyOf(edges, n + 1));
+  }
+
+  private static long midnight(long epochDay, ZoneId zone) {
+    return LocalDate.ofEpochDay(epochDay).atStartOfDay(zone).toInstant().toEpochMilli();
   }
 
   public long time(int bucket) {
-    return start + bucket * pitch;
+    return edges == null ? start + bucket * pitch : edges[bucket];
+  }
+
+  /** The end of a bucket, exclusive. */
+  public long end(int bucket) {
+    return edges == null ? start + (bucket + 1) * pitch : edges[bucket + 1];
   }
 
   public long end() {
-    return start + count * pitch;
+    return count == 0 ? start : end(count - 1);
   }
 
   /** The bucket that holds a time; may lie outside 0 … count-1. */
   public long bucket(long time) {
-    return Math.floorDiv(time - start, pitch);
+    if (edges == null) {
+      return Math.floorDiv(time - start, pitch);
+    }
+    int i = Arrays.binarySearch(edges, time);
+    return i >= 0 ? i : -i - 2;
   }
 
   public long[] times() {
@@ -48,7 +105,40 @@ public record Grid(long start, long pitch, int count) {
     return out;
   }
 
+  /** Whether all edges lie at multiples of so many ms. */
+  boolean at(long multiple) {
+    if (edges == null) {
+      return start % multiple == 0 && pitch % multiple == 0;
+    }
+    return Arrays.stream(edges).allMatch(e -> e % multiple == 0);
+  }
+
   Grid shifted(long millis) {
-    return new Grid(start + millis, pitch, count);
+    return new Grid(
+        start + millis,
+        pitch,
+        count,
+        edges == null ? null : Arrays.stream(edges).map(e -> e + millis).toArray());
+  }
+
+  /** Buckets [first, last) alone. */
+  Grid part(int first, int last) {
+    return new Grid(
+        time(first),
+        pitch,
+        last - first,
+        edges == null ? null : Arrays.copyOfRange(edges, first, last + 1));
+  }
+
+  /** With so many buckets of one pitch more at the end. */
+  Grid longer(int more) {
+    if (edges == null) {
+      return new Grid(start, pitch, count + more);
+    }
+    var out = Arrays.copyOf(edges, edges.length + more);
+    for (int i = edges.length; i < out.length; i++) {
+      out[i] = out[i - 1] + pitch;
+    }
+    return new Grid(start, pitch, count + more, out);
   }
 }

@@ -29,6 +29,8 @@ final class Lexer {
     "!=", "<=", ">=", "(", ")", ",", ":", "+", "-", "*", "/", "%", "^", "=", "<", ">"
   };
 
+  private static final String TRIPLE = "\"\"\"";
+
   private final String text;
   private final List<Token> tokens = new ArrayList<>();
   private int at;
@@ -53,7 +55,14 @@ final class Lexer {
     }
     char c = text.charAt(at);
     int start = at;
-    if (c == '\'' || c == '"') {
+    if (text.startsWith(TRIPLE, at)) {
+      int end = text.indexOf(TRIPLE, at + 3);
+      if (end < 0) {
+        throw error("the three quotes that open here are never closed", start);
+      }
+      at = end + 3;
+      add(Kind.TEXT, text.substring(start + 3, end), 0, start);
+    } else if (c == '\'' || c == '"') {
       var content = quoted(c);
       add(c == '\'' ? Kind.TEXT : Kind.QUOTED, content, 0, start);
     } else if (Character.isDigit(c)) {

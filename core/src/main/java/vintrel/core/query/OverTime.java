@@ -39,7 +39,7 @@ final class OverTime {
     var out = new double[grid.count()];
     int a = s.indexOf(grid.start());
     for (int i = 0; i < out.length; i++) {
-      int b = end(s, a, grid.time(i) + grid.pitch());
+      int b = end(s, a, grid.end(i));
       out[i] = reducer.apply(s.values(), a, b);
       a = b;
     }
@@ -60,7 +60,7 @@ final class OverTime {
     int a = 0;
     int b = 0;
     for (int i = 0; i < out.length; i++) {
-      long end = grid.time(i) + grid.pitch();
+      long end = grid.end(i);
       b = end(s, b, end);
       a = end(s, a, end - window);
       out[i] = reducer.apply(s.values(), a, b);
@@ -80,7 +80,7 @@ final class OverTime {
     int at = s.indexOf(grid.start());
     boolean wide = false;
     for (int i = 0; i < n; i++) {
-      long end = grid.time(i) + grid.pitch();
+      long end = grid.end(i);
       double sum = 0;
       int count = 0;
       for (; at < s.count() && s.times()[at] < end; at++) {
@@ -170,7 +170,7 @@ final class OverTime {
     long last = Math.min(grid.count() - 1, grid.bucket(t1 - 1));
     for (long b = first; b <= last; b++) {
       long start = grid.time((int) b);
-      double part = Math.min(t1, start + grid.pitch()) - Math.max(t0, start);
+      double part = Math.min(t1, grid.end((int) b)) - Math.max(t0, start);
       grown[(int) b] += growth * (part / (t1 - t0));
       covered[(int) b] += part;
     }

@@ -9,6 +9,9 @@ import vintrel.core.series.Condition;
 
 /** Recursive descent over the tokens of a query; steps and conditions have parsers of their own. */
 public final class Parser {
+  /** The source of log records; a metric of this name is written in double quotes. */
+  static final String EVENTS = "events";
+
   private static final int DEEPEST = 200;
 
   final TokenReader in;
@@ -162,7 +165,10 @@ public final class Parser {
         in.take();
         return new Expr.Number(token.number(), token.span());
       }
-      case WORD, QUOTED -> {
+      case WORD -> {
+        return token.text().equals("sql") && in.peek(1).kind() == Kind.TEXT ? sql() : source();
+      }
+      case QUOTED -> {
         return source();
       }
       default -> {
@@ -176,6 +182,13 @@ public final class Parser {
     }
   }
 
+  private Expr sql() {
+    var start = in.take().span();
+    var store = in.take().text();
+    var statement = in.text("a statement such as \"\"\"select …\"\"\", or one");
+    return new Expr.Sql(store, statement, start.to(in.before()));
+  }
+
   private Expr source() {
     var name = in.take();
     if (name.kind() == Kind.WORD && TokenReader.KEYWORDS.contains(name.text())) {
@@ -187,6 +200,9 @@ public final class Parser {
       store = in.name("a store's name").text();
     }
     var where = in.accept("where") ? new ConditionParser(in).condition() : Condition.ALL;
-    return new Expr.Source(name.text(), store, where, name.span().to(in.before()));
+    var span = name.span().to(in.before());
+    return name.kind() == Kind.WORD && name.text().equals(EVENTS)
+        ? new Expr.Events(store, where, span)
+        : new Expr.Source(name.text(), store, where, span);
   }
 }

@@ -3,6 +3,8 @@ package vintrel.core.query;
 import java.math.BigDecimal;
 import java.util.List;
 import java.util.stream.Collectors;
+import vintrel.core.frame.Formula;
+import vintrel.core.model.Outliers;
 import vintrel.core.series.Condition;
 import vintrel.core.unit.Spans;
 
@@ -25,8 +27,13 @@ public final class Printer {
 
   public static String print(Expr expr) {
     return switch (expr) {
+      case Expr.Events e ->
+          Parser.EVENTS
+              + (e.store().isEmpty() ? "" : " in " + name(e.store()))
+              + (e.where().equals(Condition.ALL) ? "" : " where " + print(e.where()));
+      case Expr.Sql s -> "sql " + text(s.store()) + " " + statement(s.statement());
       case Expr.Source s ->
-          name(s.name())
+          (s.name().equals(Parser.EVENTS) ? "\"events\"" : name(s.name()))
               + (s.store().isEmpty() ? "" : " in " + name(s.store()))
               + (s.where().equals(Condition.ALL) ? "" : " where " + print(s.where()));
       case Expr.Number n -> number(n.value());
@@ -54,6 +61,8 @@ public final class Printer {
     boolean bare =
         switch (e) {
           case Expr.Source s -> true;
+          case Expr.Events s -> true;
+          case Expr.Sql s -> true;
           case Expr.Number n -> n.value() >= 0 || level <= 4;
           case Expr.Negative n -> level <= 4;
           case Expr.Chain c -> false;
@@ -93,7 +102,93 @@ public final class Printer {
       case Step.Shift s -> "shift " + Spans.text(s.millis());
       case Step.LabelAs s -> "label as " + text(s.template());
       case Step.UnitIs s -> "unit " + text(s.unit());
+      case Step.Change s -> "change" + window(s.sliding(), s.millis());
+      case Step.Slope s -> "slope" + per(s.perMillis()) + window(s.sliding(), s.millis());
+      case Step.GapAfter s -> "gap after " + Spans.text(s.millis());
+      case Step.Cumulate s -> "cumulate";
+      case Step.Smooth s -> "smooth over " + Spans.text(s.millis());
+      case Step.Age s -> "age";
+      case Step.Since s -> "since";
+      case Step.Band s ->
+          "band "
+              + number(s.width())
+              + (s.season() == 0 ? "" : " seasonal " + Spans.text(s.season()));
+      case Step.Forecast s -> "forecast " + Spans.text(s.millis());
+      case Step.Outliers s ->
+          "outliers" + (s.limit() == Outliers.LIMIT ? "" : " " + number(s.limit()));
+      case Step.Off s -> "off " + print(s.step());
+      case Step.OnTable s -> table(s);
     };
+  }
+
+  private static String table(Step.OnTable step) {
+    return switch (step) {
+      case Step.Rows s -> "rows";
+      case Step.Columns s -> "columns";
+      case Step.GroupBy s ->
+          "group by "
+              + names(s.keys())
+              + ": "
+              + s.aggregates().stream()
+                  .map(a -> a.reducer().text() + " " + name(a.column()))
+                  .collect(Collectors.joining(", "));
+      case Step.Sort s -> "sort by " + name(s.by()) + (s.descending() ? " descending" : "");
+      case Step.Limit s -> "limit " + s.rows();
+      case Step.Where s -> "where " + formula(s.condition(), 1);
+      case Step.Rename s -> "rename " + name(s.from()) + " to " + name(s.to());
+      case Step.Keep s -> "keep " + names(s.columns());
+      case Step.Drop s -> "drop " + names(s.columns());
+      case Step.Compute s -> "compute " + name(s.name()) + " = " + formula(s.formula(), 1);
+      case Step.Join s ->
+          "join "
+              + name(s.line())
+              + " on "
+              + names(s.on())
+              + " "
+              + s.kind().name().toLowerCase(java.util.Locale.ROOT);
+      case Step.Bins s -> "bins " + s.count();
+      case Step.Cells s -> "cells " + s.spans() + " by " + s.bins();
+      case Step.Unpack s -> "unpack " + name(String.join(".", s.path())) + " as " + name(s.name());
+    };
+  }
+
+  /** A formula, in parentheses where it binds looser than its place needs. */
+  private static String formula(Formula f, int level) {
+    return switch (f) {
+      case Formula.Cell c -> name(c.column());
+      case Formula.Number n -> number(n.value());
+      case Formula.Text t -> text(t.value());
+      case Formula.Negative n -> "-" + formula(n.of(), 6);
+      case Formula.Exists e -> name(e.column()) + " exists";
+      case Formula.Not n -> closed("not " + formula(n.of(), 3), level > 1);
+      case Formula.In in ->
+          closed(
+              formula(in.of(), 4)
+                  + (in.negated() ? " not" : "")
+                  + " in ("
+                  + in.among().stream().map(a -> formula(a, 4)).collect(Collectors.joining(", "))
+                  + ")",
+              level > 3);
+      case Formula.Two t -> {
+        int own = t.operator().level();
+        yield closed(
+            formula(t.left(), own) + " " + t.operator().text() + " " + formula(t.right(), own + 1),
+            own < level);
+      }
+    };
+  }
+
+  private static String closed(String text, boolean parentheses) {
+    return parentheses ? "(" + text + ")" : text;
+  }
+
+  private static String window(boolean sliding, long millis) {
+    return millis == 0 ? "" : (sliding ? " over " : " every ") + Spans.text(millis);
+  }
+
+  /** In three quotes where it holds a single one. */
+  private static String statement(String sql) {
+    return sql.contains("'") || sql.contains("\n") ? "\"\"\"" + sql + "\"\"\"" : text(sql);
   }
 
   private static String per(long millis) {

@@ -1,5 +1,7 @@
 package vintrel.core.query;
 
+import java.time.ZoneId;
+import java.time.ZoneOffset;
 import java.util.List;
 import java.util.Map;
 import java.util.function.BooleanSupplier;
@@ -11,6 +13,7 @@ import java.util.function.BooleanSupplier;
  * @param to exclusive
  * @param pitch ms of a bucket
  * @param origin a bucket begins here (0: the epoch); an instant query puts its end here
+ * @param zone where days begin
  * @param store asked where a source names none; empty: all stores
  * @param controls the values chosen for each control; an absent or empty one means all
  * @param cancelled asked between series; true ends the query with code {@code cancelled}
@@ -20,19 +23,33 @@ public record Request(
     long to,
     long pitch,
     long origin,
+    ZoneId zone,
     String store,
     Map<String, List<String>> controls,
     BooleanSupplier cancelled) {
 
   public static Request range(long from, long to, long pitch) {
-    return new Request(from, to, pitch, 0, "", Map.of(), () -> false);
+    return new Request(from, to, pitch, 0, ZoneOffset.UTC, "", Map.of(), () -> false);
   }
 
   public Request with(Map<String, List<String>> newControls) {
-    return new Request(from, to, pitch, origin, store, newControls, cancelled);
+    return new Request(from, to, pitch, origin, zone, store, newControls, cancelled);
   }
 
   public Request in(String newStore) {
-    return new Request(from, to, pitch, origin, newStore, controls, cancelled);
+    return new Request(from, to, pitch, origin, zone, newStore, controls, cancelled);
+  }
+
+  public Request at(ZoneId newZone) {
+    return new Request(from, to, pitch, origin, newZone, store, controls, cancelled);
+  }
+
+  public Request until(BooleanSupplier newCancelled) {
+    return new Request(from, to, pitch, origin, zone, store, controls, newCancelled);
+  }
+
+  /** The buckets over a range. */
+  Grid grid(long start, long end, long width) {
+    return Grid.covering(start, end, width, origin, zone);
   }
 }

@@ -1,24 +1,73 @@
 package vintrel.core.query;
 
+import java.util.Arrays;
 import java.util.List;
 import java.util.function.UnaryOperator;
 import vintrel.core.chunk.Samples;
+import vintrel.core.frame.Frame;
 import vintrel.core.series.Labels;
 import vintrel.core.series.MetricKind;
 import vintrel.core.series.Series;
 
 /**
- * What flows from step to step: rows that are all raw (grid is null) or all on one grid.
+ * What flows from step to step: rows that are all raw (grid is null) or all on one grid, or a table
+ * (then there are no rows).
  *
  * @param scalar a plain number, which pairs with everything
+ * @param table or null
  */
-public record SeriesSet(Grid grid, List<Row> rows, boolean scalar) {
+public record SeriesSet(Grid grid, List<Row> rows, boolean scalar, Frame table) {
+  SeriesSet(Grid grid, List<Row> rows, boolean scalar) {
+    this(grid, rows, scalar, null);
+  }
+
   SeriesSet(Grid grid, List<Row> rows) {
-    this(grid, rows, false);
+    this(grid, rows, false, null);
+  }
+
+  static SeriesSet of(Frame table) {
+    return new SeriesSet(null, List.of(), false, table);
   }
 
   public boolean raw() {
     return grid == null;
+  }
+
+  /** The shape in words: 6 series × 240 points, 6 series raw, or table 15 × 2. */
+  public String shape() {
+    if (table != null) {
+      return "table " + table.rows() + " × " + table.columns().size();
+    }
+    int n = rows.size();
+    var series = n + " series";
+    return scalar
+        ? "a number"
+        : raw()
+            ? series
+                + ", "
+                + rows.stream().mapToLong(r -> r.raw() == null ? 0 : r.raw().count()).sum()
+                + " samples"
+            : series + " × " + grid.count() + " points";
+  }
+
+  /** The buckets that touch [from, to) alone. */
+  SeriesSet crop(long from, long to) {
+    int first = (int) Math.clamp(grid.bucket(from), 0, grid.count());
+    int last = (int) Math.clamp(grid.bucket(to - 1) + 1, first, grid.count());
+    if (first == 0 && last == grid.count() || first == last) {
+      return this;
+    }
+    return new SeriesSet(
+        grid.part(first, last),
+        rows.stream()
+            .map(
+                r ->
+                    r.on(
+                        Arrays.copyOfRange(r.values(), first, last),
+                        r.low() == null ? null : Arrays.copyOfRange(r.low(), first, last),
+                        r.high() == null ? null : Arrays.copyOfRange(r.high(), first, last)))
+            .toList(),
+        scalar);
   }
 
   SeriesSet map(UnaryOperator<Row> each) {

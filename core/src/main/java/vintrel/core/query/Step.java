@@ -1,5 +1,9 @@
 package vintrel.core.query;
 
+import java.util.List;
+import vintrel.core.frame.Formula;
+import vintrel.core.frame.Tables;
+
 /** One operation after a {@code then}. Durations are in ms; 0 stands for "not given". */
 public sealed interface Step {
   Span span();
@@ -43,6 +47,109 @@ public sealed interface Step {
   record LabelAs(String template, Span span) implements Step {}
 
   record UnitIs(String unit, Span span) implements Step {}
+
+  /** How far a value moved within each bucket, or window; whatever its sign. */
+  record Change(boolean sliding, long millis, Span span) implements Step {}
+
+  /**
+   * The slope of the straight line that fits best (least squares).
+   *
+   * @param perMillis the slope's time unit
+   * @param millis of the buckets or of the window; 0: the panel's pitch
+   */
+  record Slope(long perMillis, boolean sliding, long millis, Span span) implements Step {}
+
+  /** A value holds until the next one, but no longer than this; then there is a gap. */
+  record GapAfter(long millis, Span span) implements Step {}
+
+  /** The running total. */
+  record Cumulate(Span span) implements Step {}
+
+  /** A centred mean, near values weighing more. */
+  record Smooth(long millis, Span span) implements Step {}
+
+  /** Seconds since the newest sample. */
+  record Age(Span span) implements Step {}
+
+  /** Seconds since the time that a value stands for. */
+  record Since(Span span) implements Step {}
+
+  /**
+   * What is usual: expected, lower and upper series for each.
+   *
+   * @param width standard deviations to each side
+   * @param season ms, or 0
+   */
+  record Band(double width, long season, Span span) implements Step {}
+
+  /** Where it leads, from the range's end on. */
+  record Forecast(long millis, Span span) implements Step {}
+
+  /** Only what stands out. */
+  record Outliers(double limit, Span span) implements Step {}
+
+  /** A step that is switched off: nothing happens, but it keeps its place. */
+  record Off(Step step, Span span) implements Step {}
+
+  /** A step whose result is a table. */
+  sealed interface OnTable extends Step {}
+
+  /** All series in one long table. */
+  record Rows(Span span) implements OnTable {}
+
+  /** A column of times, and one for each series. */
+  record Columns(Span span) implements OnTable {}
+
+  record Aggregate(Reducer reducer, String column) {}
+
+  record GroupBy(List<String> keys, List<Aggregate> aggregates, Span span) implements OnTable {
+    public GroupBy {
+      keys = List.copyOf(keys);
+      aggregates = List.copyOf(aggregates);
+    }
+  }
+
+  record Sort(String by, boolean descending, Span span) implements OnTable {}
+
+  record Limit(int rows, Span span) implements OnTable {}
+
+  record Where(Formula condition, Span span) implements OnTable {}
+
+  record Rename(String from, String to, Span span) implements OnTable {}
+
+  record Keep(List<String> columns, Span span) implements OnTable {
+    public Keep {
+      columns = List.copyOf(columns);
+    }
+  }
+
+  record Drop(List<String> columns, Span span) implements OnTable {
+    public Drop {
+      columns = List.copyOf(columns);
+    }
+  }
+
+  record Compute(String name, Formula formula, Span span) implements OnTable {}
+
+  /** Another line's table beside this one. */
+  record Join(String line, List<String> on, Tables.JoinKind kind, Span span) implements OnTable {
+    public Join {
+      on = List.copyOf(on);
+    }
+  }
+
+  /** How many values lie in each of about so many bins. */
+  record Bins(int count, Span span) implements OnTable {}
+
+  /** How many values lie in each cell of so many spans of time by about so many bins. */
+  record Cells(int spans, int bins, Span span) implements OnTable {}
+
+  /** A field of a column of JSON texts as a column. */
+  record Unpack(List<String> path, String name, Span span) implements OnTable {
+    public Unpack {
+      path = List.copyOf(path);
+    }
+  }
 
   enum Filling {
     NUMBER,

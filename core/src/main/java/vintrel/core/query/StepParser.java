@@ -1,15 +1,18 @@
 package vintrel.core.query;
 
 import java.util.Locale;
+import vintrel.core.model.Outliers;
 import vintrel.core.query.Lexer.Kind;
 import vintrel.core.unit.Spans;
 
 /** One step, after its {@code then}. */
 final class StepParser {
   private final TokenReader in;
+  private final TableStepParser tables;
 
   StepParser(TokenReader in) {
     this.in = in;
+    this.tables = new TableStepParser(in);
   }
 
   Step step() {
@@ -34,7 +37,7 @@ final class StepParser {
       case "quantile" -> quantile(start);
       case "clamp" -> clamp(start);
       case "times" -> value(Step.Function.TIMES, in.number(), start);
-      case "keep" -> keep(start);
+      case "keep" -> in.peek().is("when") ? keep(start) : tables.step("keep", start);
       case "fill" -> fill(start);
       case "shift" -> {
         long by = in.duration();
@@ -49,7 +52,40 @@ final class StepParser {
         var unit = in.text("a unit such as 'By/s'");
         yield new Step.UnitIs(unit, span(start));
       }
-      default -> plain(word.text(), start);
+      case "off" -> {
+        var inner = step();
+        yield new Step.Off(inner, span(start));
+      }
+      case "change" -> {
+        boolean sliding = in.peek().is("over");
+        yield new Step.Change(sliding, window(), span(start));
+      }
+      case "slope" -> {
+        long per = per();
+        boolean sliding = in.peek().is("over");
+        yield new Step.Slope(per, sliding, window(), span(start));
+      }
+      case "gap" -> {
+        in.expect("after");
+        yield new Step.GapAfter(in.duration(), span(start));
+      }
+      case "cumulate" -> new Step.Cumulate(start);
+      case "smooth" -> {
+        in.expect("over");
+        yield new Step.Smooth(in.duration(), span(start));
+      }
+      case "age" -> new Step.Age(start);
+      case "since" -> new Step.Since(start);
+      case "band" -> band(start);
+      case "forecast" -> new Step.Forecast(in.duration(), span(start));
+      case "outliers" -> {
+        double limit = in.peek().kind() == Kind.NUMBER ? positive() : Outliers.LIMIT;
+        yield new Step.Outliers(limit, span(start));
+      }
+      default ->
+          TableStepParser.WORDS.contains(word.text())
+              ? tables.step(word.text(), start)
+              : plain(word.text(), start);
     };
   }
 
@@ -76,7 +112,33 @@ final class StepParser {
     return Grouping.ALL;
   }
 
+  /** The duration after every or over, or 0. */
+  private long window() {
+    return in.accept("every") || in.accept("over") ? in.duration() : 0;
+  }
+
+  private double positive() {
+    var place = in.peek().span();
+    double v = in.number();
+    if (!(v > 0)) {
+      throw in.error("a number above zero is needed", place);
+    }
+    return v;
+  }
+
+  private Step band(Span start) {
+    double width = positive();
+    long season = in.accept("seasonal") ? in.duration() : 0;
+    return new Step.Band(width, season, span(start));
+  }
+
   private Step rate(Span start) {
+    long per = per();
+    long every = in.accept("every") ? in.duration() : 0;
+    return new Step.Rate(per, every, span(start));
+  }
+
+  private long per() {
     long per = Spans.SECOND;
     if (in.accept("per")) {
       var unit = in.peek();
@@ -90,8 +152,7 @@ final class StepParser {
           };
       in.take();
     }
-    long every = in.accept("every") ? in.duration() : 0;
-    return new Step.Rate(per, every, span(start));
+    return per;
   }
 
   private Step pick(boolean top, Span start) {

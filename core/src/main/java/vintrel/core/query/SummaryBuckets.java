@@ -33,7 +33,7 @@ final class SummaryBuckets {
     int at = 0;
     for (int i = 0; i < out.length && at < s.count; i++) {
       int from = at;
-      at = end(s, at, grid.time(i) + grid.pitch());
+      at = end(s, at, grid.end(i));
       if (at > from) {
         out[i] = reduce(s, reducer, from, at);
       }
@@ -112,7 +112,7 @@ final class SummaryBuckets {
     int at = 0;
     for (int i = 0; i < grid.count() && !wide; i++) {
       int from = at;
-      at = end(s, at, grid.time(i) + grid.pitch());
+      at = end(s, at, grid.end(i));
       wide = total(s.counts, from, at) > 1;
     }
     if (!wide || s.min == null) {

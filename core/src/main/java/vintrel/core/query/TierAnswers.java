@@ -57,16 +57,24 @@ final class TierAnswers {
     this.reading = reading;
   }
 
+  /** The coarsest tier whose buckets fill a grid's buckets exactly, or null. */
+  private Tier fitting(Grid grid) {
+    var tier = Tier.fitting(grid.pitch(), request.origin());
+    while (tier != null && !grid.at(tier.pitch())) {
+      tier = tier.finer();
+    }
+    return tier;
+  }
+
   static boolean lasting(MetricKind kind) {
     return kind.cumulative() || kind == MetricKind.STATE;
   }
 
   /** A metric on the request's grid, by its kind; null where only raw samples do. */
   SeriesSet source(Expr.Source s, long from, long to) {
-    var tier = Tier.fitting(request.pitch(), request.origin());
-    return tier == null
-        ? null
-        : byKind(s, tier, from, to, Grid.covering(from, to, request.pitch(), request.origin()));
+    var grid = request.grid(from, to, request.pitch());
+    var tier = fitting(grid);
+    return tier == null ? null : byKind(s, tier, from, to, grid);
   }
 
   /**
@@ -87,17 +95,17 @@ final class TierAnswers {
     var step = k < n ? c.steps().get(k) : null;
     boolean grids =
         step instanceof Step.OverTime || step instanceof Step.Rate || step instanceof Step.Increase;
-    if (step instanceof Step.Value || step instanceof Step.KeepWhen) {
+    if (needsSamples(step)) {
       return null;
     }
-    long pinned = step == null ? 0 : Evaluator.pin(step);
+    long pinned = step == null ? 0 : Run.pin(step);
     long pitch = pinned > 0 ? pinned : request.pitch();
-    var tier = Tier.fitting(pitch, request.origin());
-    if (tier == null || shift % pitch != 0) {
+    int after = grids ? k + 1 : k;
+    var grid = request.grid(starts[after] - shift, ends[after] - shift, pitch);
+    var tier = fitting(grid);
+    if (tier == null || shift % tier.pitch() != 0 || shift % pitch != 0) {
       return null;
     }
-    int after = grids ? k + 1 : k;
-    var grid = Grid.covering(starts[after] - shift, ends[after] - shift, pitch, request.origin());
     if (!grids) {
       return new Lifted(byKind(s, tier, starts[0], ends[0], grid), k, k);
     }
@@ -134,10 +142,21 @@ final class TierAnswers {
     return true;
   }
 
+  /** Steps that look at each sample before a grid is laid. */
+  private static boolean needsSamples(Step step) {
+    return step instanceof Step.Value
+        || step instanceof Step.KeepWhen
+        || step instanceof Step.Change
+        || step instanceof Step.Slope
+        || step instanceof Step.Age
+        || step instanceof Step.OnTable;
+  }
+
   private static boolean passive(Step step) {
     return step instanceof Step.Shift
         || step instanceof Step.LabelAs
-        || step instanceof Step.UnitIs;
+        || step instanceof Step.UnitIs
+        || step instanceof Step.Off;
   }
 
   private static Set<Need> needs(Step step, boolean cumulative, Step next) {

@@ -43,6 +43,8 @@ class LabelIndexTest {
             "not (gate in ('x', 'north-2') or site = 'south-1')",
             "gate not like '%-1' or site matches '^so'",
             "gate not matches '1$' and not site exists",
+            "gate matches '2$' and site = 'north'",
+            "gate not matches '2$' and site = 'north-quay' and gate like 'n%'",
             "nothing = 'x'",
             "nothing != 'x'")) {
       var condition = Parser.parseCondition(text);

@@ -339,7 +339,7 @@ class EvaluatorTest {
   @Test
   void aCancelledQueryEnds() {
     gauge("m", "a", every(10_000, 1));
-    var request = new Request(0, 10, 1, 0, "", Map.of(), () -> true);
+    var request = Request.range(0, 10, 1).until(() -> true);
     assertThatThrownBy(
             () -> new Evaluator(source, Limits.DEFAULT).evaluate(Parser.parse("m"), request))
         .hasMessageContaining("cancelled");

@@ -3,14 +3,29 @@ package vintrel.core.query;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Random;
+import vintrel.core.frame.Formula;
+import vintrel.core.frame.Tables;
 import vintrel.core.series.Condition;
 
 /** Random trees, in the shapes that a parser can give. */
 final class QueryGenerator {
   private static final String[] NAMES = {
-    "cpu", "scan.attempts", "host.cpu.busy", "then", "odd name", "with\"quote", "_x", "p95", "ünï"
+    "cpu",
+    "scan.attempts",
+    "events",
+    "sql",
+    "host.cpu.busy",
+    "then",
+    "odd name",
+    "with\"quote",
+    "_x",
+    "p95",
+    "ünï"
   };
   private static final String[] TEXTS = {"a", "it's", "", "north-%", "x y", "100"};
+  private static final String[] STATEMENTS = {
+    "select 1", "select t, v\nfrom sales where t >= :from", "select 'it''s'"
+  };
   private final Random random;
 
   QueryGenerator(long seed) {
@@ -50,11 +65,13 @@ final class QueryGenerator {
     if (depth == 0 || random.nextInt(3) == 0) {
       return random.nextInt(4) == 0
           ? new Expr.Number(number(), Span.NONE)
-          : new Expr.Source(
-              pick(NAMES),
-              random.nextInt(4) == 0 ? "store" : "",
-              random.nextBoolean() ? Condition.ALL : condition(2),
-              Span.NONE);
+          : random.nextInt(8) == 0
+              ? records()
+              : new Expr.Source(
+                  pick(NAMES),
+                  random.nextInt(4) == 0 ? "store" : "",
+                  random.nextBoolean() ? Condition.ALL : condition(2),
+                  Span.NONE);
     }
     if (random.nextInt(5) == 0) {
       var of = expr(depth - 1);
@@ -69,10 +86,17 @@ final class QueryGenerator {
         Span.NONE);
   }
 
+  private Expr records() {
+    return random.nextBoolean()
+        ? new Expr.Events("", random.nextBoolean() ? Condition.ALL : condition(2), Span.NONE)
+        : new Expr.Sql("ledger", pick(STATEMENTS), Span.NONE);
+  }
+
   private double number() {
     return random.nextInt(2000)
-        / (random.nextBoolean() ? 1.0 : 8.0)
-        * (random.nextInt(5) == 0 ? -1 : 1);
+            / (random.nextBoolean() ? 1.0 : 8.0)
+            * (random.nextInt(5) == 0 ? -1 : 1)
+        + 0.0;
   }
 
   private Condition condition(int depth) {
@@ -118,7 +142,7 @@ final class QueryGenerator {
         };
     var reducer = random.nextBoolean() ? Reducer.MEAN : Reducer.of("p99.9");
     long span = (1 + random.nextInt(100)) * 1000L;
-    return switch (random.nextInt(14)) {
+    return switch (random.nextInt(35)) {
       case 0 -> new Step.OverTime(reducer, random.nextBoolean(), span, Span.NONE);
       case 1 -> new Step.Across(reducer, grouping, Span.NONE);
       case 2 -> new Step.Rate(60_000, random.nextBoolean() ? 0 : span, Span.NONE);
@@ -132,7 +156,68 @@ final class QueryGenerator {
       case 10 -> new Step.Fill(Step.Filling.PREVIOUS, 0, Span.NONE);
       case 11 -> new Step.Shift(span, Span.NONE);
       case 12 -> new Step.LabelAs("{host}'s", Span.NONE);
+      case 13 -> new Step.Change(random.nextBoolean(), span, Span.NONE);
+      case 14 -> new Step.Slope(60_000, random.nextBoolean(), span, Span.NONE);
+      case 15 -> new Step.GapAfter(span, Span.NONE);
+      case 16 -> new Step.Cumulate(Span.NONE);
+      case 17 -> new Step.Smooth(span, Span.NONE);
+      case 18 -> random.nextBoolean() ? new Step.Age(Span.NONE) : new Step.Since(Span.NONE);
+      case 19 -> new Step.Band(2.5, random.nextBoolean() ? 0 : span, Span.NONE);
+      case 20 -> new Step.Forecast(span, Span.NONE);
+      case 21 -> new Step.Outliers(random.nextBoolean() ? 3.5 : 5, Span.NONE);
+      case 22 -> new Step.Off(new Step.Cumulate(Span.NONE), Span.NONE);
+      case 23 -> random.nextBoolean() ? new Step.Rows(Span.NONE) : new Step.Columns(Span.NONE);
+      case 24 ->
+          new Step.GroupBy(
+              List.of("gate", "odd label"),
+              List.of(new Step.Aggregate(reducer, "value"), new Step.Aggregate(Reducer.MAX, "by")),
+              Span.NONE);
+      case 25 -> new Step.Sort("value", random.nextBoolean(), Span.NONE);
+      case 26 -> new Step.Limit(1 + random.nextInt(50), Span.NONE);
+      case 27 -> new Step.Where(formula(3), Span.NONE);
+      case 28 -> new Step.Rename("a", "odd name", Span.NONE);
+      case 29 ->
+          random.nextBoolean()
+              ? new Step.Keep(List.of("a", "when"), Span.NONE)
+              : new Step.Drop(List.of("b"), Span.NONE);
+      case 30 -> new Step.Compute("c", formula(3), Span.NONE);
+      case 31 -> {
+        var kinds = Tables.JoinKind.values();
+        var kind = kinds[random.nextInt(kinds.length)];
+        yield new Step.Join("line1", List.of("time", "gate"), kind, Span.NONE);
+      }
+      case 32 ->
+          random.nextBoolean() ? new Step.Bins(20, Span.NONE) : new Step.Cells(24, 30, Span.NONE);
+      case 33 -> new Step.Unpack(List.of("field", "path"), "x", Span.NONE);
       default -> new Step.UnitIs("By/s", Span.NONE);
+    };
+  }
+
+  private Formula formula(int depth) {
+    if (depth == 0 || random.nextInt(3) == 0) {
+      return switch (random.nextInt(4)) {
+        case 0 -> new Formula.Number(number());
+        case 1 -> new Formula.Text(pick(TEXTS));
+        case 2 -> new Formula.Exists("a");
+        default -> new Formula.Cell(random.nextBoolean() ? "value" : "odd name");
+      };
+    }
+    return switch (random.nextInt(5)) {
+      case 0 -> {
+        var of = formula(depth - 1);
+        yield of instanceof Formula.Number ? of : new Formula.Negative(of);
+      }
+      case 1 -> new Formula.Not(formula(depth - 1));
+      case 2 ->
+          new Formula.In(
+              formula(depth - 1),
+              List.of(formula(depth - 1), new Formula.Number(1)),
+              random.nextBoolean());
+      default -> {
+        var all = Formula.Operator.values();
+        yield new Formula.Two(
+            all[random.nextInt(all.length)], formula(depth - 1), formula(depth - 1));
+      }
     };
   }
 

@@ -5,17 +5,18 @@ import java.util.List;
 import java.util.Map;
 import org.springframework.stereotype.Service;
 import vintrel.core.frame.Frame;
-import vintrel.core.frame.Frames;
 import vintrel.core.picture.Pitch;
 import vintrel.core.query.Advice;
 import vintrel.core.query.Answer;
 import vintrel.core.query.Evaluator;
 import vintrel.core.query.Expr;
+import vintrel.core.query.Frames;
 import vintrel.core.query.Limits;
 import vintrel.core.query.Parser;
 import vintrel.core.query.Printer;
 import vintrel.core.query.Query;
 import vintrel.core.query.Request;
+import vintrel.core.query.Sources;
 import vintrel.core.series.Condition;
 import vintrel.core.unit.TimeText;
 import vintrel.server.store.DurableStore;
@@ -71,7 +72,7 @@ public class Queries {
         step > 0 ? step : Pitch.fitting(range.millis(), points, interval(query, range, controls));
     var request = Request.range(range.from(), range.to(), pitch).with(controls);
     var answer = evaluator.evaluate(query, request);
-    var frames = answer.lines().stream().map(Frames::series).toList();
+    var frames = answer.lines().stream().map(Frames::of).toList();
     boolean any =
         frames.stream().anyMatch(f -> f.numbers().stream().anyMatch(n -> any(n.values())));
     return new Answered(query, answer, pitch, frames, any ? null : empty(query, controls));
@@ -80,7 +81,7 @@ public class Queries {
   /** The usual distance of samples of the slowest source, judged by a few of its series; ms. */
   private long interval(Query query, TimeText.Range range, Map<String, List<String>> controls) {
     var sources = new ArrayList<Expr.Source>();
-    query.lines().forEach(l -> sources(query, l.expr(), sources));
+    query.lines().forEach(l -> Sources.of(query, l.expr(), sources));
     long slowest = 0;
     for (var s : sources) {
       var some =
@@ -110,7 +111,7 @@ public class Queries {
   /** The first reason that is found among the sources of a query. */
   private Empty empty(Query query, Map<String, List<String>> controls) {
     var sources = new ArrayList<Expr.Source>();
-    query.lines().forEach(l -> sources(query, l.expr(), sources));
+    query.lines().forEach(l -> Sources.of(query, l.expr(), sources));
     for (var s : sources) {
       var where = s.where().bind(controls::get);
       var found = store.select(s.store(), s.name(), where);
@@ -134,22 +135,5 @@ public class Queries {
       }
     }
     return "No series of " + metric + " fulfils all of " + Printer.print(where) + " at once.";
-  }
-
-  private static void sources(Query query, Expr expr, List<Expr.Source> into) {
-    switch (expr) {
-      case Expr.Source s -> {
-        if (query.line(s.name()) == null) {
-          into.add(s);
-        }
-      }
-      case Expr.Chain c -> sources(query, c.input(), into);
-      case Expr.Negative n -> sources(query, n.of(), into);
-      case Expr.Binary b -> {
-        sources(query, b.left(), into);
-        sources(query, b.right(), into);
-      }
-      case Expr.Number n -> {}
-    }
   }
 }

@@ -4,8 +4,8 @@ import java.util.ArrayList;
 import java.util.List;
 import vintrel.core.frame.Column;
 import vintrel.core.frame.Frame;
-import vintrel.core.frame.Frames;
 import vintrel.core.query.Answer;
+import vintrel.core.query.Frames;
 import vintrel.core.unit.Units;
 
 /** The latest values as texts. */

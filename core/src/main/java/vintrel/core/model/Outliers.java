@@ -1,0 +1,66 @@
+package vintrel.core.model;
+
+import java.util.Arrays;
+
+/**
+ * Values that stand out by the modified z-score: more than so many robust standard deviations from
+ * the median (Iglewicz and Hoaglin, "How to Detect and Handle Outliers", 1993, who take 3.5).
+ */
+public final class Outliers {
+  public static final double LIMIT = 3.5;
+
+  /** So many series at least make a crowd to stand out from. */
+  public static final int CROWD = 4;
+
+  private static final int BESIDE = 10;
+
+  private Outliers() {}
+
+  /**
+   * Keeps what stands out: from the other series at the same time where there are at least {@link
+   * #CROWD}, else from the series' own neighbouring values.
+   *
+   * @param series of equal length
+   * @return the same shape, NaN where a value does not stand out
+   */
+  public static double[][] of(double[][] series, double limit) {
+    int n = series.length == 0 ? 0 : series[0].length;
+    var out = new double[series.length][n];
+    var some = new double[Math.max(series.length, 2 * BESIDE + 1)];
+    for (int s = 0; s < series.length; s++) {
+      Arrays.fill(out[s], Double.NaN);
+    }
+    for (int i = 0; i < n; i++) {
+      if (series.length >= CROWD) {
+        for (int s = 0; s < series.length; s++) {
+          some[s] = series[s][i];
+        }
+        var sorted = Robust.sorted(some, series.length);
+        for (int s = 0; s < series.length; s++) {
+          keep(out[s], i, series[s][i], sorted, limit);
+        }
+      } else {
+        for (int s = 0; s < series.length; s++) {
+          int a = Math.max(0, i - BESIDE);
+          int b = Math.min(n, i + BESIDE + 1);
+          var near = Robust.sorted(Arrays.copyOfRange(series[s], a, b), b - a);
+          keep(out[s], i, series[s][i], near, limit);
+        }
+      }
+    }
+    return out;
+  }
+
+  private static void keep(double[] out, int i, double value, double[] sorted, double limit) {
+    if (sorted.length < CROWD || !Double.isFinite(value)) {
+      return;
+    }
+    double median = Robust.median(sorted);
+    double sigma = Robust.sigma(sorted, median);
+    // Where more than half are equal, anything else stands out if it is off by more than noise.
+    double reach = sigma > 0 ? limit * sigma : Math.abs(median) * 1e-6;
+    if (Math.abs(value - median) > reach) {
+      out[i] = value;
+    }
+  }
+}

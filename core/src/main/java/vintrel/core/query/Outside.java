@@ -1,0 +1,47 @@
+package vintrel.core.query;
+
+import java.util.Collection;
+import java.util.List;
+import vintrel.core.frame.Frame;
+import vintrel.core.series.Condition;
+
+/**
+ * What a query reads besides samples: log records, SQL stores, other Vintrels. Calls may come from
+ * any thread. What can't be reached is a {@link QueryException} with code {@code unreachable}.
+ */
+public interface Outside {
+  /** Nothing of it is there. */
+  Outside NONE = new Outside() {};
+
+  /** The column of a record's structured fields, a JSON object each. */
+  String FIELDS = "fields";
+
+  /**
+   * Records within [from, to) that fulfil a condition, by rising time: columns time, level, text,
+   * the labels, and {@link #FIELDS}.
+   *
+   * @throws QueryException with code {@code limit.samples} where they are more than {@code most}
+   */
+  default Frame events(String store, Condition where, long from, long to, long most) {
+    return new Frame("events", List.of());
+  }
+
+  /**
+   * The rows of a statement with {@code :from}, {@code :to}, {@code :step}, {@code :limit}.
+   *
+   * @param step ms
+   */
+  default Frame sql(String store, String statement, long from, long to, long step) {
+    throw new QueryException("store", "no SQL store is called '" + store + "'", 0, 0);
+  }
+
+  /** Names of the other Vintrels that can be asked as stores. */
+  default Collection<String> remotes() {
+    return List.of();
+  }
+
+  /** A query's frames over [from, to), answered by another Vintrel. */
+  default List<Frame> remote(String store, String query, long from, long to, long pitch) {
+    throw new QueryException("store", "no other Vintrel is called '" + store + "'", 0, 0);
+  }
+}

@@ -1,0 +1,496 @@
+package vintrel.core.query;
+
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.IdentityHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.TreeSet;
+import java.util.function.Supplier;
+import vintrel.core.chunk.Samples;
+import vintrel.core.frame.Column;
+import vintrel.core.frame.Frame;
+import vintrel.core.frame.FrameException;
+import vintrel.core.query.SeriesSet.Row;
+import vintrel.core.series.Labels;
+import vintrel.core.series.MetricKind;
+import vintrel.core.series.Series;
+import vintrel.core.store.SampleSource;
+import vintrel.core.unit.Spans;
+
+/** One query being answered: sources, lines, arithmetic; {@link Steps} do the rest. One thread. */
+final class Run implements TierAnswers.Reading {
+  private static final int GROUP = 256;
+
+  private final SampleSource source;
+  private final Outside outside;
+  private final Limits limits;
+  private final Query query;
+  private final Request request;
+  private final Advisor advisor;
+  private final TierAnswers tiered;
+  private final Steps steps;
+  private final TableSteps tables;
+  private final Map<String, SeriesSet> lines = new HashMap<>();
+  private final List<String> open = new ArrayList<>();
+  private final Map<Object, Answer.Trace> traces = new IdentityHashMap<>();
+  private final long started = System.nanoTime();
+  private final TreeSet<String> tiers = new TreeSet<>();
+  private int seriesRead;
+  private long samplesRead;
+  private String lastTier = "";
+
+  Run(SampleSource source, Outside outside, Limits limits, Query query, Request request) {
+    this.source = source;
+    this.outside = outside;
+    this.limits = limits;
+    this.query = query;
+    this.request = request;
+    this.advisor = new Advisor(query, source, request);
+    this.tiered = new TierAnswers(source, request, advisor, this);
+    this.steps = new Steps(request, advisor);
+    this.tables = new TableSteps(request);
+  }
+
+  Answer all() {
+    var out = new ArrayList<Answer.LineAnswer>();
+    for (var line : query.lines()) {
+      if (!line.hidden()) {
+        out.add(new Answer.LineAnswer(line.name(), line(line, request.from(), request.to())));
+      }
+    }
+    double millis = (System.nanoTime() - started) / 1e6;
+    var stats = new Answer.Stats(seriesRead, samplesRead, millis, String.join(", ", tiers));
+    return new Answer(out, advisor.advice(), stats, traces);
+  }
+
+  SeriesSet line(Query.Line line, long from, long to) {
+    var key = line.name() + "\n" + from + "\n" + to;
+    var known = lines.get(key);
+    if (known != null) {
+      return known;
+    }
+    if (open.contains(line.name())) {
+      throw new QueryException(
+          "cycle", "the lines " + String.join(" → ", open) + " go round in a circle", 0, 0);
+    }
+    open.add(line.name());
+    var set = tableOrGrid(line.expr(), from, to);
+    open.removeLast();
+    lines.put(key, set);
+    return set;
+  }
+
+  private SeriesSet tableOrGrid(Expr expr, long from, long to) {
+    var set = onGridOrTable(expr, from, to);
+    return set.table() != null ? set : steps.gridded(set, from, to, expr.span());
+  }
+
+  private SeriesSet eval(Expr expr, long from, long to) {
+    return switch (expr) {
+      case Expr.Number n -> number(n, from, to);
+      case Expr.Negative n -> {
+        var set = onGrid(n.of(), from, to);
+        yield set.map(r -> r.on(Steps.each(r.values(), v -> -v)));
+      }
+      case Expr.Source s -> {
+        yield query.line(s.name()) != null ? reference(s, from, to) : raw(s, from, to);
+      }
+      case Expr.Events e -> {
+        var line = query.line(Parser.EVENTS);
+        yield line != null && e.store().isEmpty()
+            ? reference(new Expr.Source(line.name(), "", e.where(), e.span()), from, to)
+            : events(e, from, to);
+      }
+      case Expr.Sql s -> sql(s, from, to);
+      case Expr.Chain c -> chain(c, from, to);
+      case Expr.Binary b -> {
+        var left = onGrid(b.left(), from, to);
+        var right = onGrid(b.right(), from, to);
+        yield traced(
+            b,
+            () -> {
+              var outcome = Pairing.apply(b, left, right);
+              advisor.paired(b, outcome, left, right);
+              return outcome.set();
+            });
+      }
+    };
+  }
+
+  private SeriesSet number(Expr.Number n, long from, long to) {
+    var grid = request.grid(from, to, request.pitch());
+    var row = Row.raw("", Labels.NONE, MetricKind.GAUGE, "", null);
+    return new SeriesSet(
+        grid, List.of(row.on(AcrossSeries.constant(grid.count(), n.value()))), true);
+  }
+
+  private SeriesSet reference(Expr.Source s, long from, long to) {
+    var set = line(query.line(s.name()), from, to);
+    if (set.table() != null || set.scalar()) {
+      return set;
+    }
+    var where = s.where().bind(request.controls()::get);
+    return new SeriesSet(
+        set.grid(), set.rows().stream().filter(r -> where.test(r.labels())).toList());
+  }
+
+  /** A part of the query as series on the grid. */
+  private SeriesSet onGrid(Expr expr, long from, long to) {
+    var set = onGridOrTable(expr, from, to);
+    if (set.table() != null) {
+      set = series(set, expr.span(), "arithmetic");
+    }
+    return steps.gridded(set, from, to, expr.span());
+  }
+
+  private SeriesSet onGridOrTable(Expr expr, long from, long to) {
+    if (isMetric(expr)) {
+      var s = (Expr.Source) expr;
+      if (remote(s)) {
+        return pushedDown(s, List.of(), from, to);
+      }
+      var lifted = traced(s, () -> tiered.source(s, from, to));
+      if (lifted != null) {
+        return lifted;
+      }
+    }
+    return eval(expr, from, to);
+  }
+
+  private boolean isMetric(Expr expr) {
+    return expr instanceof Expr.Source s && query.line(s.name()) == null;
+  }
+
+  /** A table as raw series. */
+  private SeriesSet series(SeriesSet in, Span span, String what) {
+    var set = Frames.toSeries(in.table());
+    if (set == null) {
+      throw QueryException.at(
+          "table",
+          what
+              + " needs series over time, but here is a table without a column of times ("
+              + String.join(", ", in.table().names())
+              + ")",
+          query.source().text(),
+          span.start());
+    }
+    return set;
+  }
+
+  @Override
+  public List<Series> select(Expr.Source s) {
+    var store = s.store().isEmpty() ? request.store() : s.store();
+    if (!source.hasMetric(store, s.name())) {
+      var elsewhere = !store.isEmpty() && source.hasMetric("", s.name());
+      var near = elsewhere ? null : Vocabulary.nearest(s.name(), source.metricNames(store));
+      throw QueryException.at(
+          "name",
+          "no metric `"
+              + s.name()
+              + "`"
+              + (store.isEmpty() ? "" : " in the store `" + store + "`")
+              + (elsewhere ? "; another store has it: leave the store out to ask all" : "")
+              + (near == null ? "" : "; did you mean `" + near + "`?"),
+          query.source().text(),
+          s.span().start());
+    }
+    var where = s.where().bind(request.controls()::get);
+    var found = source.select(store, s.name(), where);
+    advisor.selected(s, where, store, found);
+    return found;
+  }
+
+  @Override
+  public void countSeries(int n) {
+    seriesRead += n;
+    if (seriesRead > limits.series()) {
+      throw new QueryException(
+          "limit.series",
+          "the query reads "
+              + seriesRead
+              + " series, more than the limit of "
+              + limits.series()
+              + "; narrow it with where",
+          0,
+          0);
+    }
+  }
+
+  @Override
+  public void countSamples(long samples, String tier) {
+    tiers.add(tier);
+    lastTier = tier;
+    samplesRead += samples;
+    if (samplesRead > limits.samples()) {
+      throw new QueryException(
+          "limit.samples",
+          "the query reads more than "
+              + limits.samples()
+              + " samples; shorten the range or narrow it with where",
+          0,
+          0);
+    }
+  }
+
+  @Override
+  public void checkTime() {
+    if (request.cancelled().getAsBoolean()) {
+      throw new QueryException("cancelled", "the query was cancelled", 0, 0);
+    }
+    if (System.nanoTime() - started > limits.millis() * 1_000_000) {
+      throw new QueryException(
+          "limit.time",
+          "the query took longer than "
+              + Spans.words(limits.millis())
+              + "; shorten the range or narrow it with where",
+          0,
+          0);
+    }
+  }
+
+  private SeriesSet raw(Expr.Source s, long from, long to) {
+    if (remote(s)) {
+      return pushedDown(s, List.of(), from, to);
+    }
+    return traced(
+        s,
+        () -> {
+          var found = select(s);
+          countSeries(found.size());
+          if (found.stream().anyMatch(x -> source.rawSince(x) > from + Spans.HOUR)) {
+            advisor.rawDropped(s);
+          }
+          var rows = new ArrayList<Row>(found.size());
+          for (int at = 0; at < found.size(); at += GROUP) {
+            checkTime();
+            var group = found.subList(at, Math.min(at + GROUP, found.size()));
+            var samples = source.read(group, from, to);
+            countSamples(samples.stream().mapToLong(Samples::count).sum(), "raw");
+            for (int i = 0; i < group.size(); i++) {
+              if (!samples.get(i).isEmpty()) {
+                rows.add(Row.of(group.get(i)).with(samples.get(i)));
+              }
+            }
+          }
+          return new SeriesSet(null, rows);
+        });
+  }
+
+  private SeriesSet events(Expr.Events e, long from, long to) {
+    return traced(
+        e,
+        () -> {
+          checkTime();
+          var where = e.where().bind(request.controls()::get);
+          var store = e.store().isEmpty() ? request.store() : e.store();
+          var frame = outside.events(store, where, from, to, limits.samples());
+          countSamples(frame.rows(), "events");
+          return SeriesSet.of(frame);
+        });
+  }
+
+  private SeriesSet sql(Expr.Sql s, long from, long to) {
+    return traced(
+        s,
+        () -> {
+          checkTime();
+          var frame = outside.sql(s.store(), s.statement(), from, to, request.pitch());
+          countSamples(frame.rows(), "sql");
+          return SeriesSet.of(frame);
+        });
+  }
+
+  private boolean remote(Expr.Source s) {
+    return !s.store().isEmpty() && outside.remotes().contains(s.store());
+  }
+
+  /** Lets another Vintrel answer a metric and the steps after it. */
+  private SeriesSet pushedDown(Expr.Source s, List<Step> after, long from, long to) {
+    return traced(
+        s,
+        () -> {
+          var bound =
+              new Expr.Source(s.name(), "", s.where().bind(request.controls()::get), s.span());
+          var text =
+              Printer.print(after.isEmpty() ? bound : new Expr.Chain(bound, after, s.span()));
+          try {
+            var frames = outside.remote(s.store(), text, from, to, request.pitch());
+            return frames.isEmpty() ? onNothing(from, to) : remoteSet(frames.getFirst(), from, to);
+          } catch (QueryException e) {
+            if (!e.code().equals("unreachable")) {
+              throw e;
+            }
+            advisor.unreachable(s, e.getMessage());
+            return onNothing(from, to);
+          }
+        });
+  }
+
+  private SeriesSet onNothing(long from, long to) {
+    return new SeriesSet(request.grid(from, to, request.pitch()), List.of());
+  }
+
+  private SeriesSet remoteSet(Frame frame, long from, long to) {
+    if (!frame.drawable()) {
+      return frame.columns().size() <= 1 ? onNothing(from, to) : SeriesSet.of(frame);
+    }
+    var times = ((Column.Time) frame.columns().getFirst()).values();
+    var rows = new ArrayList<Row>();
+    for (var n : frame.numbers()) {
+      rows.add(Row.raw(n.name(), n.labels(), MetricKind.GAUGE, n.unit(), null).on(n.values()));
+    }
+    countSamples((long) times.length * rows.size(), "remote");
+    long pitch = times.length < 2 ? request.pitch() : times[1] - times[0];
+    return new SeriesSet(new Grid(times[0], pitch, times.length), rows);
+  }
+
+  private SeriesSet chain(Expr.Chain c, long from, long to) {
+    int n = c.steps().size();
+    var starts = new long[n + 1];
+    var ends = new long[n + 1];
+    var range = new Reach.Range(from, to);
+    for (int i = n; i >= 0; i--) {
+      range = i == n ? range : Reach.of(c.steps().get(i), range, request);
+      starts[i] = range.from();
+      ends[i] = range.to();
+    }
+    int next = 0;
+    SeriesSet set;
+    if (isMetric(c.input()) && remote((Expr.Source) c.input())) {
+      while (next < n && pushable(c.steps().get(next))) {
+        next++;
+      }
+      set = pushedDown((Expr.Source) c.input(), c.steps().subList(0, next), from, to);
+    } else {
+      var lifted = lifted(c, starts, ends);
+      set = lifted == null ? input(c, starts[0], ends[0]) : lifted.set();
+      for (int i = 0; lifted != null && i < lifted.passed(); i++) {
+        set = step(c, i, set, starts[i + 1], ends[i + 1]);
+      }
+      next = lifted == null ? 0 : lifted.next();
+    }
+    for (int i = next; i < n; i++) {
+      checkTime();
+      set = step(c, i, set, starts[i + 1], ends[i + 1]);
+    }
+    return set;
+  }
+
+  private static boolean pushable(Step step) {
+    return !(step instanceof Step.OnTable) && !(step instanceof Step.Off);
+  }
+
+  private TierAnswers.Lifted lifted(Expr.Chain c, long[] starts, long[] ends) {
+    if (!isMetric(c.input())) {
+      return null;
+    }
+    TierAnswers.Lifted[] found = new TierAnswers.Lifted[1];
+    traced(
+        c.input(),
+        () -> {
+          found[0] = tiered.chain(c, starts, ends);
+          return found[0] == null ? null : found[0].set();
+        });
+    return found[0];
+  }
+
+  private SeriesSet input(Expr.Chain c, long from, long to) {
+    boolean plainSeries = c.input() instanceof Expr.Source || c.input() instanceof Expr.Chain;
+    return plainSeries || isRecords(c.input())
+        ? eval(c.input(), from, to)
+        : onGrid(c.input(), from, to);
+  }
+
+  private static boolean isRecords(Expr e) {
+    return e instanceof Expr.Events || e instanceof Expr.Sql;
+  }
+
+  private SeriesSet step(Expr.Chain c, int i, SeriesSet in, long from, long to) {
+    var step = c.steps().get(i);
+    if (step instanceof Step.Off) {
+      return in;
+    }
+    if (step instanceof Step.OnTable t) {
+      var set =
+          in.table() == null && !tables.onSeries(t) ? steps.gridded(in, from, to, t.span()) : in;
+      return traced(t, () -> table(t, set, from, to));
+    }
+    var set = in.table() == null ? in : series(in, step.span(), "this step");
+    return traced(
+        step,
+        () -> {
+          advisor.before(step, set, c, i, request.pitch());
+          var out = steps.apply(step, set, from, to);
+          advisor.after(step, set, out, c);
+          return out;
+        });
+  }
+
+  private SeriesSet table(Step.OnTable t, SeriesSet in, long from, long to) {
+    try {
+      if (t instanceof Step.Join j) {
+        var other = query.line(j.line());
+        if (other == null) {
+          throw new FrameException("no line is called '" + j.line() + "'");
+        }
+        var right = line(other, request.from(), request.to());
+        var frame = right.table() == null ? Frames.series(j.line(), right) : right.table();
+        return SeriesSet.of(tables.join(j, in, frame.named(j.line())));
+      }
+      return SeriesSet.of(tables.apply(t, in, from, to));
+    } catch (FrameException e) {
+      throw QueryException.at("table", e.getMessage(), query.source().text(), t.span().start());
+    }
+  }
+
+  /** Remembers what a node of the tree gave; a null result is not remembered. */
+  private SeriesSet traced(Object node, Supplier<SeriesSet> work) {
+    long samples = samplesRead;
+    long begun = System.nanoTime();
+    lastTier = "";
+    var set = work.get();
+    if (set != null) {
+      double millis = (System.nanoTime() - begun) / 1e6;
+      traces.put(node, new Answer.Trace(set, samplesRead - samples, lastTier, millis));
+    }
+    return set;
+  }
+
+  static long longestPin(Query query) {
+    long[] longest = {0};
+    for (var line : query.lines()) {
+      visit(line.expr(), longest);
+    }
+    return longest[0];
+  }
+
+  private static void visit(Expr expr, long[] longest) {
+    switch (expr) {
+      case Expr.Binary b -> {
+        visit(b.left(), longest);
+        visit(b.right(), longest);
+      }
+      case Expr.Negative n -> visit(n.of(), longest);
+      case Expr.Chain c -> {
+        visit(c.input(), longest);
+        for (var s : c.steps()) {
+          longest[0] = Math.max(longest[0], pin(s));
+        }
+      }
+      default -> {}
+    }
+  }
+
+  /** The pitch or window that a step pins, ms, or 0. */
+  static long pin(Step step) {
+    return switch (step) {
+      case Step.OverTime o -> o.millis();
+      case Step.Rate r -> r.every();
+      case Step.Increase i -> i.every();
+      case Step.Change c -> c.millis();
+      case Step.Slope s -> s.millis();
+      default -> 0;
+    };
+  }
+}

@@ -1,0 +1,277 @@
+package vintrel.core.query;
+
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.List;
+import java.util.function.DoubleUnaryOperator;
+import java.util.function.Function;
+import java.util.function.UnaryOperator;
+import vintrel.core.chunk.Samples;
+import vintrel.core.model.Band;
+import vintrel.core.model.Outliers;
+import vintrel.core.model.Trend;
+import vintrel.core.query.SeriesSet.Row;
+import vintrel.core.series.MetricKind;
+import vintrel.core.unit.Spans;
+import vintrel.core.unit.Units;
+
+/** Each step on series: what goes in, over which range an answer is wanted, what comes out. */
+final class Steps {
+  private final Request request;
+  private final Advisor advisor;
+
+  Steps(Request request, Advisor advisor) {
+    this.request = request;
+    this.advisor = advisor;
+  }
+
+  /**
+   * @param from inclusive: the result covers [from, to)
+   */
+  SeriesSet apply(Step step, SeriesSet in, long from, long to) {
+    return switch (step) {
+      case Step.OverTime o -> overTime(o, in, from, to);
+      case Step.Rate r -> {
+        var grid = request.grid(from, to, r.every() > 0 ? r.every() : pitch(in));
+        yield onto(
+            in,
+            grid,
+            row -> OverTime.rate(OverTime.samples(in, row), grid, r.perMillis()),
+            unit -> Units.per(unit, r.perMillis()));
+      }
+      case Step.Increase inc -> {
+        var grid = request.grid(from, to, inc.every() > 0 ? inc.every() : pitch(in));
+        yield onto(
+            in, grid, row -> OverTime.increase(OverTime.samples(in, row), grid), unit -> unit);
+      }
+      case Step.Change c -> {
+        var grid = windowGrid(c.sliding(), c.millis(), in, from, to);
+        yield onto(
+            in,
+            grid,
+            row -> Moves.change(OverTime.samples(in, row), grid, c.sliding() ? c.millis() : 0),
+            unit -> unit);
+      }
+      case Step.Slope s -> {
+        var grid = windowGrid(s.sliding(), s.millis(), in, from, to);
+        yield onto(
+            in,
+            grid,
+            row ->
+                Moves.slope(
+                    OverTime.samples(in, row), grid, s.sliding() ? s.millis() : 0, s.perMillis()),
+            unit -> Units.per(unit, s.perMillis()));
+      }
+      case Step.Across a ->
+          AcrossSeries.reduce(gridded(in, from, to, a.span()), a.reducer(), a.grouping());
+      case Step.Pick p -> AcrossSeries.pick(gridded(in, from, to, p.span()), p);
+      case Step.Share s -> AcrossSeries.share(gridded(in, from, to, s.span()));
+      case Step.Quantile q -> AcrossSeries.quantile(gridded(in, from, to, q.span()), q);
+      case Step.Value v -> values(in, x -> v.function().apply(x, v.a(), v.b()));
+      case Step.KeepWhen k ->
+          values(in, x -> k.operator().apply(x, k.value()) == 1 ? x : Double.NaN);
+      case Step.Fill f ->
+          gridded(in, from, to, f.span()).map(r -> r.on(OverTime.fill(r.values(), f)));
+      case Step.GapAfter g -> {
+        var set = gridded(in, Reach.of(g, new Reach.Range(from, to), request), g.span());
+        yield set.map(r -> r.on(Moves.hold(r.values(), set.grid(), g.millis()))).crop(from, to);
+      }
+      case Step.Cumulate c ->
+          gridded(in, from, to, c.span()).map(r -> r.on(Moves.total(r.values())));
+      case Step.Smooth s -> {
+        var set = gridded(in, Reach.of(s, new Reach.Range(from, to), request), s.span());
+        yield set.map(r -> r.on(Moves.smooth(r.values(), set.grid(), s.millis()))).crop(from, to);
+      }
+      case Step.Age a -> {
+        var grid = request.grid(from, to, pitch(in));
+        yield onto(
+            in, grid, row -> Moves.age(OverTime.samples(in, row), grid, request.to()), unit -> "s");
+      }
+      case Step.Since s -> since(gridded(in, from, to, s.span()));
+      case Step.Band b -> band(b, in, from, to);
+      case Step.Forecast f -> forecast(f, gridded(in, from, to, f.span()));
+      case Step.Outliers o -> outliers(o, gridded(in, from, to, o.span()));
+      case Step.Shift s -> shifted(in, s.millis());
+      case Step.LabelAs l -> in.map(r -> r.name(Names.fill(l.template(), r)));
+      case Step.UnitIs u -> in.map(r -> r.unit(u.unit()));
+      case Step.Off off -> in;
+      case Step.OnTable t -> throw new IllegalArgumentException("a table step");
+    };
+  }
+
+  private Grid windowGrid(boolean sliding, long millis, SeriesSet in, long from, long to) {
+    return request.grid(from, to, sliding || millis == 0 ? pitch(in) : millis);
+  }
+
+  private SeriesSet overTime(Step.OverTime o, SeriesSet in, long from, long to) {
+    var grid = request.grid(from, to, o.sliding() ? pitch(in) : o.millis());
+    if (!o.sliding() && o.reducer().equals(Reducer.MEAN) && in.raw()) {
+      return new SeriesSet(
+          grid, in.rows().parallelStream().map(r -> OverTime.envelope(r, r.raw(), grid)).toList());
+    }
+    return onto(
+        in,
+        grid,
+        row -> {
+          var s = OverTime.samples(in, row);
+          return o.sliding()
+              ? OverTime.sliding(s, grid, o.reducer(), o.millis())
+              : OverTime.buckets(s, grid, o.reducer());
+        },
+        o.reducer()::unit);
+  }
+
+  private static SeriesSet onto(
+      SeriesSet in, Grid grid, Function<Row, double[]> values, UnaryOperator<String> unit) {
+    return new SeriesSet(
+        grid,
+        in.rows().parallelStream()
+            .map(r -> r.on(values.apply(r)).unit(unit.apply(r.unit())).kind(MetricKind.GAUGE))
+            .toList());
+  }
+
+  /** Values changed one by one, raw or not; the envelope does not survive. */
+  private static SeriesSet values(SeriesSet in, DoubleUnaryOperator f) {
+    return in.map(
+        r -> {
+          if (!in.raw()) {
+            return r.on(each(r.values(), f));
+          }
+          var s = r.raw();
+          var out = each(Arrays.copyOf(s.values(), s.count()), f);
+          return r.with(new Samples(s.times(), out, s.count()));
+        });
+  }
+
+  static double[] each(double[] in, DoubleUnaryOperator f) {
+    var out = new double[in.length];
+    for (int i = 0; i < out.length; i++) {
+      out[i] = f.applyAsDouble(in[i]);
+    }
+    return out;
+  }
+
+  /** A time of seconds since the epoch (or ms, by the unit) → how long ago at each bucket's end. */
+  private SeriesSet since(SeriesSet in) {
+    var grid = in.grid();
+    return in.map(
+        r -> {
+          double perSecond = r.unit().equals("ms") ? 1000 : 1;
+          var out = new double[grid.count()];
+          for (int i = 0; i < out.length; i++) {
+            double now = Math.min(grid.end(i), request.to()) / 1000.0;
+            out[i] = now - r.values()[i] / perSecond;
+          }
+          return r.on(out).unit("s").kind(MetricKind.GAUGE);
+        });
+  }
+
+  private SeriesSet band(Step.Band b, SeriesSet in, long from, long to) {
+    var set = gridded(in, Reach.of(b, new Reach.Range(from, to), request), b.span());
+    int season = (int) Math.round((double) b.season() / set.grid().pitch());
+    if (b.season() > 0 && season < 2) {
+      throw new QueryException(
+          "window",
+          "a season of "
+              + Spans.text(b.season())
+              + " is shorter than two buckets of "
+              + Spans.text(set.grid().pitch())
+              + "; shorten the range or pin a finer pitch with every",
+          0,
+          0);
+    }
+    var out = new ArrayList<Row>();
+    for (var row : set.rows()) {
+      var bounds = Band.of(row.values(), season, b.width());
+      var labels = row.labels();
+      out.add(
+          row.on(bounds.expected(), bounds.lower(), bounds.upper())
+              .labels(labels.with("band", "expected")));
+      out.add(row.on(bounds.lower()).labels(labels.with("band", "lower")));
+      out.add(row.on(bounds.upper()).labels(labels.with("band", "upper")));
+    }
+    return new SeriesSet(set.grid(), out).crop(from, to);
+  }
+
+  private static SeriesSet forecast(Step.Forecast f, SeriesSet in) {
+    int n = in.grid().count();
+    int more = (int) Math.min(Grid.MOST, Math.ceilDiv(f.millis(), in.grid().pitch()));
+    int season = (int) (Spans.DAY / in.grid().pitch());
+    var out = new ArrayList<Row>();
+    for (var row : in.rows()) {
+      var trend = Trend.of(row.values(), season);
+      if (trend != null) {
+        var values = missing(n + more);
+        var low = missing(n + more);
+        var high = missing(n + more);
+        for (int i = n; i < n + more; i++) {
+          values[i] = trend.at(i);
+          low[i] = trend.low(i);
+          high[i] = trend.high(i);
+        }
+        out.add(row.on(values, low, high));
+      }
+    }
+    return new SeriesSet(in.grid().longer(more), out);
+  }
+
+  private static double[] missing(int n) {
+    var out = new double[n];
+    Arrays.fill(out, Double.NaN);
+    return out;
+  }
+
+  private static SeriesSet outliers(Step.Outliers o, SeriesSet in) {
+    var values = in.rows().stream().map(Row::values).toArray(double[][]::new);
+    var kept = Outliers.of(values, o.limit());
+    var out = new ArrayList<Row>();
+    for (int i = 0; i < kept.length; i++) {
+      if (Arrays.stream(kept[i]).anyMatch(Double::isFinite)) {
+        out.add(in.rows().get(i).on(kept[i]));
+      }
+    }
+    return new SeriesSet(in.grid(), out);
+  }
+
+  private static SeriesSet shifted(SeriesSet in, long millis) {
+    if (!in.raw()) {
+      return new SeriesSet(in.grid().shifted(millis), in.rows(), in.scalar());
+    }
+    return in.map(
+        r -> {
+          var times = new long[r.raw().count()];
+          for (int i = 0; i < times.length; i++) {
+            times[i] = r.raw().times()[i] + millis;
+          }
+          return r.with(new Samples(times, r.raw().values(), times.length));
+        });
+  }
+
+  private SeriesSet gridded(SeriesSet in, Reach.Range range, Span span) {
+    return gridded(in, range.from(), range.to(), span);
+  }
+
+  /** Puts raw series on the grid by their kind; what is on one stays. */
+  SeriesSet gridded(SeriesSet in, long from, long to, Span span) {
+    if (!in.raw()) {
+      return in;
+    }
+    var grid = request.grid(from, to, request.pitch());
+    List<Row> rows =
+        in.rows().stream()
+            .map(
+                r -> {
+                  if (TierAnswers.lasting(r.kind())) {
+                    advisor.drawnRaw(r, span);
+                    return r.on(OverTime.buckets(r.raw(), grid, Reducer.LAST));
+                  }
+                  return OverTime.envelope(r, r.raw(), grid);
+                })
+            .toList();
+    return new SeriesSet(grid, rows);
+  }
+
+  private long pitch(SeriesSet in) {
+    return in.raw() ? request.pitch() : Math.max(in.grid().pitch(), request.pitch());
+  }
+}

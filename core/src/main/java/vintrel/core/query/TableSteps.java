@@ -1,0 +1,119 @@
+package vintrel.core.query;
+
+import vintrel.core.frame.Frame;
+import vintrel.core.frame.Tables;
+import vintrel.core.query.SeriesSet.Row;
+
+/** Each step on tables; series become one long table first, as by {@code rows}. */
+final class TableSteps {
+  private final Request request;
+
+  TableSteps(Request request) {
+    this.request = request;
+  }
+
+  /** Whether a step takes series as they are, raw ones too. */
+  boolean onSeries(Step.OnTable step) {
+    return step instanceof Step.Bins || step instanceof Step.Cells;
+  }
+
+  /**
+   * @throws vintrel.core.frame.FrameException where the table does not fit the step
+   */
+  Frame apply(Step.OnTable step, SeriesSet in, long from, long to) {
+    return switch (step) {
+      case Step.Rows r -> rows(in);
+      case Step.Columns c -> columns(in, from, to);
+      case Step.GroupBy g ->
+          Tables.groupBy(
+              rows(in),
+              g.keys(),
+              g.aggregates().stream()
+                  .map(
+                      a ->
+                          new Tables.Aggregate(
+                              a.reducer().text(),
+                              a.column(),
+                              v -> a.reducer().apply(v, 0, v.length),
+                              a.reducer()::unit))
+                  .toList());
+      case Step.Sort s -> Tables.sort(rows(in), s.by(), s.descending());
+      case Step.Limit l -> Tables.limit(rows(in), l.rows());
+      case Step.Where w -> Tables.where(rows(in), w.condition());
+      case Step.Rename r -> Tables.rename(rows(in), r.from(), r.to());
+      case Step.Keep k -> Tables.keep(rows(in), k.columns());
+      case Step.Drop d -> Tables.drop(rows(in), d.columns());
+      case Step.Compute c -> Tables.compute(rows(in), c.name(), c.formula());
+      case Step.Join j -> throw new IllegalArgumentException("joins need the other line");
+      case Step.Bins b -> {
+        var series = series(in);
+        var unit = series.rows().isEmpty() ? "" : series.rows().getFirst().unit();
+        yield Tables.bins("", values(series), unit, b.count());
+      }
+      case Step.Cells c -> {
+        var series = series(in);
+        var unit = series.rows().isEmpty() ? "" : series.rows().getFirst().unit();
+        var points =
+            series.rows().stream().map(r -> OverTime.samples(series, r)).map(TableSteps::points);
+        yield Tables.cells("", points.toList(), from, to, unit, c.spans(), c.bins());
+      }
+      case Step.Unpack u -> Tables.unpack(rows(in), u.path(), u.name());
+    };
+  }
+
+  Frame join(Step.Join j, SeriesSet left, Frame right) {
+    var frame = left.table() == null ? Frames.series("", left) : left.table();
+    return Tables.join(frame, right, j.on(), j.kind());
+  }
+
+  private Frame columns(SeriesSet in, long from, long to) {
+    if (in.table() == null) {
+      return Frames.series("", in);
+    }
+    var series = Frames.toSeries(in.table());
+    if (series == null) {
+      throw new vintrel.core.frame.FrameException("columns needs a column of times");
+    }
+    var grid = request.grid(from, to, request.pitch());
+    return Frames.series(
+        "",
+        new SeriesSet(
+            grid,
+            series.rows().stream()
+                .map(r -> r.on(OverTime.buckets(r.raw(), grid, Reducer.MEAN)))
+                .toList()));
+  }
+
+  private static Frame rows(SeriesSet in) {
+    return in.table() != null ? in.table() : Frames.rows("", in);
+  }
+
+  private static SeriesSet series(SeriesSet in) {
+    if (in.table() == null) {
+      return in;
+    }
+    var numbers = in.table().numbers();
+    var set = Frames.toSeries(in.table());
+    if (set == null || numbers.isEmpty()) {
+      throw new vintrel.core.frame.FrameException("there are no numbers over time to count");
+    }
+    return set;
+  }
+
+  private static double[] values(SeriesSet set) {
+    return set.rows().stream()
+        .flatMapToDouble(r -> java.util.Arrays.stream(values(set, r)))
+        .toArray();
+  }
+
+  private static double[] values(SeriesSet set, Row row) {
+    var s = OverTime.samples(set, row);
+    return java.util.Arrays.copyOf(s.values(), s.count());
+  }
+
+  private static Tables.Points points(vintrel.core.chunk.Samples s) {
+    return new Tables.Points(
+        java.util.Arrays.copyOf(s.times(), s.count()),
+        java.util.Arrays.copyOf(s.values(), s.count()));
+  }
+}
