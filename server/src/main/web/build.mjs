@@ -8,7 +8,7 @@ rmSync(out, { recursive: true, force: true });
 mkdirSync(`${out}/fonts`, { recursive: true });
 
 await build({
-  entryPoints: ['src/app.js', 'src/dashboard.js', 'src/bench.js'],
+  entryPoints: ['src/app.js', 'src/dashboard.js', 'src/bench.js', 'src/events.js'],
   bundle: true,
   minify: true,
   splitting: true,
@@ -28,7 +28,7 @@ for (const face of ['next', 'mono']) {
 }
 execFileSync('node_modules/.bin/tailwindcss', ['-i', 'src/app.css', '-o', `${out}/app.css`, '--minify'], { stdio: ['ignore', 'ignore', 'inherit'] });
 // The few icons in use, as one sheet: <use href="/assets/icons.svg#search">.
-const icons = ['search', 'chevron-down', 'table-2', 'chart-line', 'download', 'move'];
+const icons = ['search', 'chevron-down', 'table-2', 'chart-line', 'download', 'move', 'plus'];
 const symbols = icons.map((name) => {
   const body = readFileSync(`node_modules/lucide-static/icons/${name}.svg`, 'utf8').replace(/<!--.*?-->/gs, '').match(/<svg[^>]*>(.*)<\/svg>/s)[1];
   return `<symbol id="${name}" viewBox="0 0 24 24" fill="none" stroke="currentColor" stroke-width="2" stroke-linecap="round" stroke-linejoin="round">${body.trim()}</symbol>`;

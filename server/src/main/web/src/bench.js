@@ -1,31 +1,49 @@
-// The Bench: catalogue at the left, query and its picture at the right.
-import { chart, csv, legend, save, summary, table } from './chart.js';
+// The Bench: catalogue at the left, the query as lines and steps, and its answer at the right.
+import { chart, legend, save, summary, table } from './chart.js';
 import { editor } from './editor.js';
+import { keep } from './keep.js';
+import { compose, freeName, ledger, metricOf, named, where } from './ledger.js';
 import { live } from './live.js';
 import { current, setRange } from './range.js';
-import { el, post } from './words.js';
+import { el, ending, post, stamp } from './words.js';
 
 const $ = (id) => document.getElementById(id);
-let words = { metrics: [], labels: {}, steps: [] }, abort, timer, last, form = 'chart';
+const page = ending('bench');
+let abort, timer, last, form = 'chart', as = 'chips', activeLine = 0, query = $('editor').dataset.query, past = [];
 const plot = $('plot'), view = chart(plot);
-const input = editor($('editor'), $('editor').dataset.query, () => words, () => { clearTimeout(timer); timer = setTimeout(run, 350); });
-fetch('/bench/words').then((r) => r.json()).then((w) => { words = w; });
+const input = editor($('editor'), query, (text) => { clearTimeout(timer); timer = setTimeout(() => change(text, false), 350); });
+const lines = ledger($('lines'), {
+  change: (text) => change(text, true),
+  active: (at) => { if (at === undefined) return activeLine; if (at !== activeLine) { activeLine = at; showLabels(); mark(); } },
+});
+
+function mark() {
+  [...$('lines').children].forEach((box, i) => box.classList.toggle('active', i === activeLine));
+}
+
+function change(text, fromChips) {
+  if (text === query) return;
+  past.push(query);
+  $('undo').disabled = false;
+  query = text;
+  if (fromChips) input.set(text);
+  run();
+}
 
 async function run() {
-  const query = input.get().trim();
   const p = new URLSearchParams(location.search);
-  if ((p.get('q') || '') !== query) {
-    query ? p.set('q', query) : p.delete('q');
-    history.replaceState(null, '', `${location.pathname}?${p}`);
-  }
-  $('start').hidden = !!query;
-  $('result').hidden = !query;
-  if (!query) return;
+  for (const [name, value] of [['q', query.trim()], ['step', $('step').value], ['compare', $('compare').value]]) value ? p.set(name, value) : p.delete(name);
+  if (`?${p}` !== location.search) history.replaceState(null, '', `${location.pathname}?${p}`);
+  const empty = !query.trim();
+  $('start').hidden = !empty;
+  $('result').hidden = empty;
+  $('keep').hidden = empty;
+  if (empty) { lines.put([]); $('advice').replaceChildren(); $('said').textContent = ''; $('fault').textContent = ''; showLabels(); return; }
   abort?.abort();
   abort = new AbortController();
   const wait = setTimeout(() => $('said').textContent = 'Reading …', 200);
   try {
-    put(await post('/bench/answer', { query, ...current(), width: plot.clientWidth || 900, height: plot.clientHeight || 300 }, abort.signal));
+    put(await post('/bench/answer', { query, ...current(), step: $('step').value, compare: $('compare').value, page, width: plot.clientWidth || 560, height: plot.clientHeight || 300 }, abort.signal));
   } catch (e) {
     if (e.name !== 'AbortError') fault(e);
   } finally {
@@ -37,28 +55,41 @@ function fault(e) {
   const d = e.detail;
   $('fault').textContent = d ? (d.line ? `Line ${d.line}, column ${d.column}: ` : '') + d.text : 'The server can’t be reached.';
   $('said').textContent = '';
+  // What can't be read has no chips: it is mended as text.
+  if (d?.code === 'syntax' && as === 'chips') write('text');
 }
 
 function put(data) {
   last = data;
   $('fault').textContent = '';
   $('said').textContent = data.said;
-  $('advice').replaceChildren(...data.advice.map((a) => el('p', { class: 'advice' }, el('span', {}, '▸'), el('span', {}, a.text))));
+  lines.put(data.ledger);
+  activeLine = Math.min(activeLine, data.ledger.length - 1);
+  mark();
+  showLabels();
+  $('advice').replaceChildren(...data.advice.map((a) => el('p', { class: 'advice' }, el('span', {}, '▸'), el('span', {}, a.text, a.change ? el('button', { type: 'button', class: 'change', onclick: () => change(a.change.query, true) }, a.change.words) : null))));
   $('hollow').hidden = !data.empty;
   $('hollow').replaceChildren();
   if (data.empty) {
     $('hollow').append(data.empty.text);
-    if (data.empty.nearest) $('hollow').append(el('button', { class: 'btn', type: 'button', onclick: () => setRange(data.empty.nearest - 1800e3, data.empty.nearest + 60e3) }, 'Go to the newest sample'));
+    if (data.empty.nearest) $('hollow').append(el('button', { class: 'btn', type: 'button', onclick: () => setRange(data.empty.nearest - 1800e3, data.empty.nearest + 60e3) }, 'Go there'));
   }
+  if (data.isTable && form === 'chart') form = 'table';
   show();
 }
 
-function show() {
+async function show() {
   for (const tab of document.querySelectorAll('[data-form]')) tab.setAttribute('aria-pressed', tab.dataset.form === form);
   $('chart').hidden = form !== 'chart' || !!last?.empty;
-  $('table').hidden = form !== 'table' || !!last?.empty;
-  if (!last || last.empty) return;
-  if (form === 'table') $('table').replaceChildren(table(last.table));
+  $('table').hidden = form === 'chart' || (!!last?.empty && form !== 'samples');
+  $('hollow').hidden = !last?.empty || form === 'samples';
+  if (!last) return;
+  if (form === 'samples') {
+    const data = await post('/bench/samples', { query, ...current() }).catch(() => null);
+    if (data && form === 'samples') $('table').replaceChildren(data.rows.length ? table(data) : el('p', { class: 'empty' }, 'No raw samples of its metrics lie in this range.'));
+  } else if (last.empty) return;
+  else if (form === 'table') $('table').replaceChildren(table(last.table));
+  else if (form === 'statistics') $('table').replaceChildren(table(last.statistics));
   else {
     view.picture = last.picture;
     legend($('legend'), view, { form: 'table' });
@@ -67,16 +98,71 @@ function show() {
   }
 }
 
+function write(how) {
+  as = how;
+  for (const b of document.querySelectorAll('[data-as]')) b.setAttribute('aria-pressed', b.dataset.as === as);
+  $('editor').hidden = as !== 'text';
+  $('lines').hidden = as === 'text';
+  if (as === 'text') input.focus();
+}
+
+function addLine(text) {
+  const all = lines.lines();
+  if (!query.trim() || !all.length) return change(text, true);
+  const copy = all.map((l) => ({ ...l }));
+  if (copy.length === 1 && !copy[0].name) copy[0].name = 'a';
+  const name = freeName(copy);
+  activeLine = copy.length;
+  change(compose(copy) + `\n${name}: ${text}`, true);
+}
+
+// Labels of the active line's metric: a click on a value narrows the line to it.
+async function showLabels() {
+  const line = lines.lines()[activeLine], metric = line ? metricOf(line) : '';
+  const box = $('labels');
+  if (box.dataset.metric === metric) return;
+  box.dataset.metric = metric;
+  box.hidden = !metric;
+  if (!metric) return box.replaceChildren();
+  const names = await fetch(`/bench/choices?${new URLSearchParams({ kind: 'label', metric })}`).then((r) => (r.ok ? r.json() : []));
+  box.replaceChildren(el('h2', {}, 'Labels of ', el('span', { class: 'num' }, metric)), ...names.map((label) => {
+    const values = el('div', { class: 'values' });
+    const d = el('details', {}, el('summary', {}, label), values);
+    d.addEventListener('toggle', async () => {
+      if (!d.open || values.childElementCount) return;
+      const all = await fetch(`/bench/choices?${new URLSearchParams({ kind: 'value', metric, label })}`).then((r) => r.json());
+      values.append(...all.map((v) => el('button', { type: 'button', onclick: () => { const all = lines.lines(); where(all[activeLine], label, v); change(compose(all), true); } }, v)));
+    });
+    return d;
+  }));
+}
+
+async function around(t) {
+  const reach = Math.max(30e3, ((last.picture.to - last.picture.from) / 60) | 0);
+  const rows = await post('/bench/events/around', { at: Math.round(t), reach: Math.round(reach) }).catch(() => []);
+  const box = $('around');
+  box.hidden = false;
+  box.replaceChildren(el('div', { class: 'flex gap-3 items-baseline' }, el('h2', {}, 'Events around ', el('span', { class: 'num' }, stamp(t))), el('a', { href: `/bench/events?from=${Math.round(t - reach)}&to=${Math.round(t + reach)}` }, 'Search there'), el('button', { type: 'button', class: 'ml-auto', 'aria-label': 'Close', onclick: () => { box.hidden = true; } }, '×')),
+    rows.length ? el('div', { class: 'events' }, ...rows.map((r) => el('div', { class: 'event' }, el('span', { class: 'num' }, r.time), el('span', { class: 'level ' + r.level }, r.level), el('span', {}, r.text)))) : el('p', { class: 'note' }, 'No event was kept around this time.'));
+}
+
 document.addEventListener('click', (e) => {
-  const metric = e.target.closest?.('[data-metric]');
-  if (metric) {
-    input.set(metric.dataset.metric + (metric.dataset.kind === 'counter' ? ' then rate' : ''));
-    input.focus();
-  }
+  const metric = e.target.closest?.('[data-metric]:not(#labels)');
+  if (metric) addLine(named(metric.dataset.metric) + (metric.dataset.kind === 'counter' ? ' then rate' : ''));
   const example = e.target.closest?.('[data-example]');
-  if (example) { input.set(example.dataset.example); input.focus(); }
+  if (example) change(example.dataset.example, true);
+  const link = e.target.closest?.('[data-keep]');
+  if (link) link.href = `${link.pathname}?${new URLSearchParams(current())}`;
 });
 for (const tab of document.querySelectorAll('[data-form]')) tab.addEventListener('click', () => { form = tab.dataset.form; show(); });
-$('csv').addEventListener('click', () => last && save('vintrel.csv', csv(last.picture)));
+for (const b of document.querySelectorAll('[data-as]')) b.addEventListener('click', () => write(b.dataset.as));
+$('undo').addEventListener('click', () => { query = past.pop() ?? ''; $('undo').disabled = !past.length; input.set(query); run(); });
+$('add-line').addEventListener('click', () => document.querySelector('[name=search]').focus());
+for (const id of ['step', 'compare']) {
+  $(id).value = new URLSearchParams(location.search).get(id) || '';
+  $(id).addEventListener('change', run);
+}
+plot.addEventListener('pick', (e) => around(e.detail));
+keep($('keep'), $('ask-more'), { query: () => query, form: () => form, step: () => $('step').value, image: () => save('vintrel.png', view.image()), databases: $('add-sql'), ask: (text) => addLine(text) });
 live(run);
 document.fonts.ready.then(run);

@@ -13,7 +13,7 @@ const colour = (name) => getComputedStyle(document.documentElement).getPropertyV
 export function chart(host, { bare = false } = {}) {
   const canvas = el('div', { class: 'canvas' });
   host.append(canvas);
-  const self = { host, off: new Set(), picture: null, draw, dispose, shared };
+  const self = { host, off: new Set(), picture: null, draw, dispose, shared, image };
   let instance = null;
   const box = { left: 0, right: 8, top: 6, bottom: 22 };
 
@@ -32,31 +32,40 @@ export function chart(host, { bare = false } = {}) {
   function paint() {
     const { picture, limits } = self;
     const ticks = picture.axis.ticks, faint = colour('--faint'), line = colour('--line'), font = '"Atkinson Mono", monospace';
-    const texts = new Map(ticks.map((k) => [k.at, k.text]));
     box.left = bare ? 0 : Math.max(26, ...ticks.map((k) => k.text.length * 7.3)) + 8;
     box.bottom = bare ? 0 : 22;
-    box.right = bare ? 0 : 8;
+    const second = picture.second;
+    box.right = bare ? 0 : second ? Math.max(26, ...second.ticks.map((k) => k.text.length * 7.3)) + 8 : 8;
     const times = new Map(picture.timeTicks.map((k) => [k.at, k.text]));
     const label = { fontFamily: font, fontSize: 11.5, color: faint };
     instance.setOption({
       animation: false,
       grid: { ...box, outerBoundsMode: 'none' },
       xAxis: { type: 'value', min: picture.from, max: picture.to, axisLine: { show: !bare, lineStyle: { color: line } }, splitLine: { show: false }, axisTick: { show: !bare, customValues: [...times.keys()], lineStyle: { color: line } }, axisLabel: { ...label, show: !bare, customValues: [...times.keys()], formatter: (v) => (xOf(v) > host.clientWidth - 22 || xOf(v) < 18 ? '' : times.get(v) ?? ''), hideOverlap: true } },
-      yAxis: { type: 'value', axisLine: { show: false }, min: picture.axis.min, max: picture.axis.max, axisTick: { show: false, customValues: ticks.map((k) => k.at) }, splitLine: { show: !bare, lineStyle: { color: line, width: 1 } }, axisLabel: { ...label, show: !bare, customValues: ticks.map((k) => k.at), formatter: (v) => texts.get(v) ?? '' }, interval: ticks.length > 1 ? ticks[1].at - ticks[0].at : undefined },
+      yAxis: [yAxis(picture.axis, 'left', label, line), ...(second ? [yAxis(second, 'right', label, line)] : [])],
       series: picture.traces.flatMap((trace, i) => self.off.has(trace.name) ? [] : lines(trace, i)).concat(limitLines(limits)),
     }, { notMerge: true });
   }
 
+  function yAxis(axis, position, label, line) {
+    const texts = new Map(axis.ticks.map((k) => [k.at, k.text])), at = axis.ticks.map((k) => k.at);
+    return { type: 'value', position, axisLine: { show: false }, min: axis.min, max: axis.max, axisTick: { show: false, customValues: at }, splitLine: { show: !bare && position === 'left', lineStyle: { color: line, width: 1 } }, axisLabel: { ...label, show: !bare, customValues: at, formatter: (v) => texts.get(v) ?? '' }, interval: at.length > 1 ? at[1] - at[0] : undefined };
+  }
+
+  function image() {
+    return instance?.getDataURL({ pixelRatio: 2, backgroundColor: colour('--sheet') });
+  }
+
   function lines(trace, i) {
-    const c = colour(bare ? '--faint' : '--s' + trace.colour), out = [];
+    const c = colour(bare ? '--faint' : '--s' + trace.colour), out = [], yAxisIndex = trace.axis || 0;
     const points = (v) => trace.times.map((t, k) => [t, v[k]]);
-    if (trace.low && !bare) {
-      const base = { type: 'line', symbol: 'none', silent: true, stack: 'envelope' + i, lineStyle: { width: 0 }, stackStrategy: 'all', z: 1 };
+    if (trace.low && !bare && !trace.earlier) {
+      const base = { type: 'line', yAxisIndex, symbol: 'none', silent: true, stack: 'envelope' + i, lineStyle: { width: 0 }, stackStrategy: 'all', z: 1 };
       out.push({ ...base, data: points(trace.low) });
       out.push({ ...base, data: points(trace.high.map((h, k) => (h == null ? null : h - trace.low[k]))), areaStyle: { color: c, opacity: Number(colour('--env')) } });
     }
     const lonely = trace.values.map((v, k) => v != null && trace.values[k - 1] == null && trace.values[k + 1] == null);
-    out.push({ type: 'line', name: trace.name, data: points(trace.values), symbol: (v, p) => (lonely[p.dataIndex] ? 'circle' : 'none'), symbolSize: 4, showAllSymbol: true, silent: true, z: 2, lineStyle: { width: bare ? 1.4 : 1.7, color: c }, itemStyle: { color: c }, ...(bare ? { areaStyle: { color: c, opacity: 0.1 } } : {}) });
+    out.push({ type: 'line', yAxisIndex, name: trace.name, data: points(trace.values), symbol: (v, p) => (lonely[p.dataIndex] ? 'circle' : 'none'), symbolSize: 4, showAllSymbol: true, silent: true, z: 2, lineStyle: { width: bare ? 1.4 : trace.earlier ? 1.2 : 1.7, color: c, type: trace.earlier ? [4, 3] : 'solid', opacity: trace.earlier ? 0.75 : 1 }, itemStyle: { color: c }, ...(bare ? { areaStyle: { color: c, opacity: 0.1 } } : {}) });
     return out;
   }
 
@@ -104,6 +113,7 @@ export function chart(host, { bare = false } = {}) {
         removeEventListener('pointerup', up);
         const was = drag.isConnected;
         drag.remove();
+        if (!was) host.dispatchEvent(new CustomEvent('pick', { detail: timeAt(start) }));
         if (was) setRange(Math.round(timeAt(Math.min(start, now))), Math.round(timeAt(Math.max(start, now))));
       };
       addEventListener('pointermove', move);
@@ -127,10 +137,11 @@ export function chart(host, { bare = false } = {}) {
     }
     if (!rows.length) { readout?.remove(); readout = null; return; }
     rows.sort((a, b) => b.v - a.v);
-    const axis = self.picture.axis, at = axis.max - ((py - box.top) / (host.clientHeight - box.top - box.bottom)) * (axis.max - axis.min);
-    const near = rows.reduce((a, b) => (Math.abs(b.v - at) < Math.abs(a.v - at) ? b : a));
+    const share = 1 - (py - box.top) / (host.clientHeight - box.top - box.bottom);
+    const away = (r) => { const axis = r.trace.axis ? self.picture.second : self.picture.axis; return Math.abs((r.v - axis.min) / (axis.max - axis.min) - share); };
+    const near = rows.reduce((a, b) => (away(b) < away(a) ? b : a));
     const i = rows.indexOf(near), first = Math.max(0, Math.min(rows.length - 12, i - 6)), seen = rows.slice(first, first + 12);
-    const body = el('tbody', {}, ...seen.map((r) => el('tr', r === near ? { class: 'near' } : {}, el('td', {}, el('span', { class: 'stroke c' + r.trace.colour })), el('td', {}, r.trace.name), el('td', {}, number(r.v) + (r.low != null && r.high > r.low ? `  (${number(r.low)} to ${number(r.high)})` : '')))));
+    const body = el('tbody', {}, ...seen.map((r) => el('tr', r === near ? { class: 'near' } : {}, el('td', {}, el('span', { class: 'stroke c' + r.trace.colour })), el('td', {}, r.trace.name), el('td', {}, number(r.v, r) + (r.low != null && r.high > r.low ? `  (${number(r.low, r)} to ${number(r.high, r)})` : '')))));
     readout?.remove();
     readout = el('div', { class: 'readout' }, el('div', { class: 'num' }, stamp(stampAt)), el('table', {}, body));
     if (rows.length > seen.length) readout.append(el('div', { class: 'note' }, `and ${rows.length - seen.length} more`));
@@ -140,8 +151,8 @@ export function chart(host, { bare = false } = {}) {
     readout.style.top = Math.max(-20, Math.min(py - h / 2, host.clientHeight - h)) + 'px';
   }
 
-  function number(v) {
-    const s = self.picture.scale;
+  function number(v, row) {
+    const s = row.trace.axis ? self.picture.secondScale : self.picture.scale;
     return (v / s.divisor).toFixed(s.decimals).replace('-', '−') + s.suffix;
   }
 
@@ -180,7 +191,7 @@ export function legend(host, view, { form = 'table' } = {}) {
     view.draw(view.picture, view.limits);
     legend(host, view, { form });
   };
-  const entry = (trace) => el('button', { type: 'button', onclick: toggle(trace), 'aria-pressed': String(!view.off.has(trace.name)), title: trace.name + ' (click: alone, Ctrl+click: hide)' }, el('span', { class: 'stroke c' + trace.colour }), ' ' + trace.name);
+  const entry = (trace) => el('button', { type: 'button', onclick: toggle(trace), 'aria-pressed': String(!view.off.has(trace.name)), title: trace.name + ' (click: alone, Ctrl+click: hide)' }, el('span', { class: 'stroke c' + trace.colour + (trace.earlier ? ' earlier' : '') }), ' ' + trace.name);
   if (form === 'names') {
     host.className = 'names';
     host.append(...names.map(entry));
@@ -215,8 +226,10 @@ export function csv(picture) {
   return [['time', ...picture.traces.map((t) => quote(t.name))].join(',')].concat(times.map((t) => [new Date(t).toISOString(), ...maps.map((m) => m.get(t) ?? '')].join(','))).join('\n');
 }
 
-export function save(name, text) {
-  const link = el('a', { href: URL.createObjectURL(new Blob([text], { type: 'text/csv' })), download: name });
+// Hands a text, or an image as a data address, to the person as a file.
+export function save(name, content) {
+  const image = content.startsWith('data:');
+  const link = el('a', { href: image ? content : URL.createObjectURL(new Blob([content], { type: 'text/csv' })), download: name });
   link.click();
-  URL.revokeObjectURL(link.href);
+  if (!image) URL.revokeObjectURL(link.href);
 }

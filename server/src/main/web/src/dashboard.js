@@ -2,8 +2,9 @@
 import { chart, csv, legend, save, summary, table } from './chart.js';
 import { live } from './live.js';
 import { current, setRange } from './range.js';
-import { el, post } from './words.js';
+import { el, ending, post } from './words.js';
 
+const page = ending('dashboard');
 const root = document.querySelector('[data-dashboard]');
 const panels = [...document.querySelectorAll('.figure')].map(panel);
 
@@ -16,6 +17,7 @@ function panel(figure) {
     self.abort = new AbortController();
     const wait = setTimeout(() => figure.classList.add('waiting'), 200);
     const p = new URLSearchParams(location.search);
+    p.set('page', page);
     p.set('from', current().from);
     p.set('to', current().to);
     p.set('width', body.clientWidth);

@@ -5,12 +5,15 @@ import { HighlightStyle, StreamLanguage, syntaxHighlighting } from '@codemirror/
 import { EditorState } from '@codemirror/state';
 import { EditorView, keymap, placeholder } from '@codemirror/view';
 import { tags } from '@lezer/highlight';
+import { named } from './ledger.js';
+import { post } from './words.js';
 
-const KEYWORDS = new Set(['then', 'where', 'in', 'and', 'or', 'not', 'like', 'matches', 'exists', 'on', 'by', 'without', 'every', 'over', 'per', 'hidden']);
+const KEYWORDS = new Set(['then', 'where', 'in', 'and', 'or', 'not', 'like', 'matches', 'exists', 'on', 'by', 'without', 'every', 'over', 'per', 'hidden', 'off', 'sql', 'events']);
 
 const language = StreamLanguage.define({
   token(s) {
     if (s.eatSpace()) return null;
+    if (s.match(/"""(?:(?!""").)*(?:""")?/)) return 'string';
     if (s.match(/'(?:[^']|'')*'?/)) return 'string';
     if (s.match(/"(?:[^"]|"")*"?/)) return 'variableName';
     if (s.match(/\d[\w.]*/)) return 'number';
@@ -43,19 +46,16 @@ const look = EditorView.theme({
   '.cm-completionDetail': { fontStyle: 'normal', color: 'var(--faint)', marginLeft: '1em' },
 });
 
-export function editor(host, text, words, onChange) {
-  const complete = (context) => {
-    const before = context.state.sliceDoc(0, context.pos);
-    const value = /(\w[\w.]*)\s*(?:!?=|(?:not\s+)?(?:in\s*\([^)]*|like|matches))\s*'([^']*)$/.exec(before);
-    if (value) return { from: context.pos - value[2].length, options: (words().labels[value[1]] || []).map((v) => ({ label: v, apply: v })) };
-    const word = context.matchBefore(/[\w.]*/);
-    if (!word || (word.from === word.to && !context.explicit && !/(then|where|and|or|by|without)\s+$/.test(before))) return null;
-    const lead = before.slice(0, word.from);
-    if (/\bthen\s+$/.test(lead)) return { from: word.from, options: words().steps.map((s) => ({ label: s.word, detail: s.form.replace(s.word, '').trim() })) };
-    if (/\b(where|and|or|not|by|without|,)\s+$/.test(lead)) return { from: word.from, options: Object.keys(words().labels).map((l) => ({ label: l, detail: 'label' })) };
-    const lines = [...before.matchAll(/^\s*([\w.]+)\s*:/gm)].map((m) => ({ label: m[1], detail: 'line' }));
-    return { from: word.from, options: [...lines, ...words().metrics.map((m) => ({ label: m.name, detail: m.kind })), { label: 'then', detail: 'step' }, { label: 'where', detail: 'condition' }] };
-  };
+// What can stand at the cursor is asked of the server, which knows the metrics and where the query is.
+async function complete(context) {
+  const before = context.state.sliceDoc(Math.max(0, context.pos - 1), context.pos);
+  if (!context.explicit && !/[\p{L}\p{N}_.' ]/u.test(before)) return null;
+  const found = await post('/bench/complete', { text: context.state.doc.toString(), at: context.pos }).catch(() => null);
+  if (!found || context.aborted || !found.options.length) return null;
+  return { from: found.from, options: found.options.map((o) => ({ label: o.text, detail: o.detail || (o.kind === 'keyword' ? '' : o.kind), apply: o.kind === 'metric' || o.kind === 'label' ? named(o.text) : o.text })), filter: false };
+}
+
+export function editor(host, text, onChange) {
   const root = host.attachShadow({ mode: 'open' });
   const view = new EditorView({
     root,
@@ -75,7 +75,7 @@ export function editor(host, text, words, onChange) {
   return {
     view,
     get: () => view.state.doc.toString(),
-    set: (t) => view.dispatch({ changes: { from: 0, to: view.state.doc.length, insert: t } }),
+    set: (t) => { if (t !== view.state.doc.toString()) view.dispatch({ changes: { from: 0, to: view.state.doc.length, insert: t } }); },
     focus: () => view.focus(),
   };
 }

@@ -38,3 +38,10 @@ export function el(tag, attributes = {}, ...children) {
   e.append(...children.filter((c) => c != null));
   return e;
 }
+
+// A name of this page for its questions; when it goes away the server ends them.
+export function ending(name) {
+  const page = `${name}-${crypto.randomUUID?.() ?? Math.random().toString(36).slice(2)}`;
+  addEventListener('pagehide', () => navigator.sendBeacon('/bench/end', new URLSearchParams({ page, _csrf: csrf() })));
+  return page;
+}

@@ -79,6 +79,52 @@ public record Bundle(List<Document> documents) {
     return canonical(map);
   }
 
+  /** One document as text. */
+  public static String text(Map<String, Object> document) {
+    return canonical(document);
+  }
+
+  /**
+   * A dashboard's document with a panel more, half as wide as the grid and below all others; its id
+   * is made unlike theirs.
+   */
+  public static String withPanel(String document, Map<String, Object> panel) {
+    Map<String, Object> map = yaml().load(document);
+    var panels = new ArrayList<Object>();
+    var ids = new HashSet<String>();
+    int row = 1;
+    if (map.get("panels") instanceof List<?> known) {
+      panels.addAll(known);
+      for (var k : known) {
+        if (k instanceof Map<?, ?> p) {
+          ids.add(
+              p.get("id") == null
+                  ? DefinitionReader.panelId("" + p.get("title"))
+                  : "" + p.get("id"));
+          if (p.get("at") instanceof List<?> at
+              && at.size() == 4
+              && at.get(1) instanceof Integer top
+              && at.get(3) instanceof Integer height) {
+            row = Math.max(row, top + height);
+          }
+        }
+      }
+    }
+    var added = new java.util.LinkedHashMap<>(panel);
+    var id = DefinitionReader.panelId("" + panel.get("title"));
+    var free = id;
+    for (int n = 2; ids.contains(free); n++) {
+      free = id + "-" + n;
+    }
+    if (!free.equals(id)) {
+      added.put("id", free);
+    }
+    added.put("at", List.of(1, row, 6, 7));
+    panels.add(added);
+    map.put("panels", panels);
+    return canonical(map);
+  }
+
   private static Yaml yaml() {
     var options = new LoaderOptions();
     options.setCodePointLimit(MOST_CHARACTERS);

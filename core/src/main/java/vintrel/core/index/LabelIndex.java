@@ -5,7 +5,9 @@ import java.util.Collection;
 import java.util.Comparator;
 import java.util.HashMap;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
+import java.util.Set;
 import java.util.TreeMap;
 import java.util.TreeSet;
 import java.util.concurrent.locks.ReentrantReadWriteLock;
@@ -30,6 +32,10 @@ public final class LabelIndex {
   private final List<Series> series = new ArrayList<>();
   private final Map<String, Map<String, RoaringBitmap>> metrics = new TreeMap<>();
   private final Map<String, RoaringBitmap> stores = new TreeMap<>();
+
+  /** For each metric its label names, with how many series of it carry each. */
+  private final Map<String, Map<String, Integer>> labelsOf = new HashMap<>();
+
   private final Map<String, Map<String, RoaringBitmap>> labels = new HashMap<>();
 
   /** Adds a series; its id must be above those of all series so far. */
@@ -48,7 +54,9 @@ public final class LabelIndex {
           .computeIfAbsent(s.store(), k -> new RoaringBitmap())
           .add(s.id());
       stores.computeIfAbsent(s.store(), k -> new RoaringBitmap()).add(s.id());
+      var carried = labelsOf.computeIfAbsent(s.metric(), k -> new TreeMap<>());
       for (int i = 0; i < s.labels().size(); i++) {
+        carried.merge(s.labels().name(i), 1, Integer::sum);
         labels
             .computeIfAbsent(s.labels().name(i), k -> new TreeMap<>())
             .computeIfAbsent(s.labels().value(i), k -> new RoaringBitmap())
@@ -65,11 +73,14 @@ public final class LabelIndex {
     try {
       var s = series.set(id, null);
       take(metrics.get(s.metric()), s.store(), id);
+      var carried = labelsOf.get(s.metric());
       if (metrics.get(s.metric()).isEmpty()) {
         metrics.remove(s.metric());
+        labelsOf.remove(s.metric());
       }
       take(stores, s.store(), id);
       for (int i = 0; i < s.labels().size(); i++) {
+        carried.computeIfPresent(s.labels().name(i), (k, n) -> n == 1 ? null : n - 1);
         var values = labels.get(s.labels().name(i));
         take(values, s.labels().value(i), id);
         if (values.isEmpty()) {
@@ -145,12 +156,10 @@ public final class LabelIndex {
           for (var name : metrics.keySet()) {
             var ids = universe(store, name);
             if (!ids.isEmpty()) {
-              var names = new TreeSet<String>();
-              ids.forEach((int id) -> names.addAll(series.get(id).labels().names()));
               var last = series.get(ids.last());
               out.add(
                   new MetricEntry(
-                      name, last.kind(), last.unit(), ids.getCardinality(), List.copyOf(names)));
+                      name, last.kind(), last.unit(), ids.getCardinality(), names(store, name)));
             }
           }
           return out;
@@ -172,15 +181,58 @@ public final class LabelIndex {
   public List<String> labelNames(String store, String metric) {
     return reading(
         () -> {
+          if (metric != null) {
+            return names(store, metric);
+          }
           var out = new TreeSet<String>();
-          if (metric == null && store.isEmpty()) {
+          if (store.isEmpty()) {
             out.addAll(labels.keySet());
           } else {
-            universe(store, metric)
-                .forEach((int id) -> out.addAll(series.get(id).labels().names()));
+            universe(store, null).forEach((int id) -> out.addAll(series.get(id).labels().names()));
           }
           return List.copyOf(out);
         });
+  }
+
+  /** Label names of a metric; only where it lies in several stores are its series looked at. */
+  private List<String> names(String store, String metric) {
+    var byStore = metrics.getOrDefault(metric, Map.of());
+    if (store.isEmpty() || byStore.size() == 1 && byStore.containsKey(store)) {
+      return List.copyOf(labelsOf.getOrDefault(metric, Map.of()).keySet());
+    }
+    var out = new TreeSet<String>();
+    universe(store, metric).forEach((int id) -> out.addAll(series.get(id).labels().names()));
+    return List.copyOf(out);
+  }
+
+  /** Metrics with a name, label name or label value that holds a word in lower case, sorted. */
+  public Set<String> metricsHolding(String word) {
+    return reading(
+        () -> {
+          var carriers = new RoaringBitmap();
+          labels.forEach(
+              (label, values) ->
+                  values.forEach(
+                      (value, ids) -> {
+                        if (holds(label, word) || holds(value, word)) {
+                          carriers.or(ids);
+                        }
+                      }));
+          var out = new TreeSet<String>();
+          metrics.forEach(
+              (name, byStore) -> {
+                if (holds(name, word)
+                    || byStore.values().stream()
+                        .anyMatch(ids -> RoaringBitmap.intersects(ids, carriers))) {
+                  out.add(name);
+                }
+              });
+          return out;
+        });
+  }
+
+  private static boolean holds(String text, String word) {
+    return text.toLowerCase(Locale.ROOT).contains(word);
   }
 
   /** How many values a label has, and how many series carry it. */

@@ -8,22 +8,36 @@ import vintrel.core.frame.Frame;
 import vintrel.core.unit.Units;
 
 /**
- * A time chart, ready to be drawn: axes with ticks, traces with colours and readouts.
+ * A time chart, ready to be drawn: axes with ticks, traces with colours and readouts. Series of a
+ * second unit have an axis of their own at the right; what a third unit has goes to the left.
  *
  * @param from left edge, ms since the epoch
  * @param to right edge
+ * @param second the right axis, or null
+ * @param secondUnit its unit
  */
 public record Picture(
-    long from, long to, List<Axis.Tick> timeTicks, Axis axis, String unit, List<Trace> traces) {
+    long from,
+    long to,
+    List<Axis.Tick> timeTicks,
+    Axis axis,
+    String unit,
+    Axis second,
+    String secondUnit,
+    List<Trace> traces) {
 
   /**
    * @param colour a number of the palette, from 0
+   * @param axis 0: the left one, 1: the right one
+   * @param earlier drawn dashed: the same, so long before
    * @param times bucket starts, ms
    * @param low envelope, or null
    */
   public record Trace(
       String name,
       int colour,
+      int axis,
+      boolean earlier,
       long[] times,
       double[] values,
       double[] low,
@@ -31,52 +45,109 @@ public record Picture(
       Readout readout) {}
 
   /**
+   * How a picture is made.
+   *
    * @param unit overrides the data's own unit where it is not empty
    * @param limits values that must be visible too
-   * @param palette shared by the pictures of one page
    * @param width pixels, for the number of ticks
+   * @param palette shared by the pictures of one page
+   * @param earlier frames of an earlier time, moved onto this one; drawn dashed
    */
-  public static Picture of(
-      List<Frame> frames,
-      long from,
-      long to,
+  public record Look(
       ZoneId zone,
       String unit,
       double[] limits,
       int width,
       int height,
-      Palette palette) {
-    var traces = new ArrayList<Trace>();
-    double low = Double.POSITIVE_INFINITY;
-    double high = Double.NEGATIVE_INFINITY;
-    String found = unit;
-    var colours = palette.picture();
-    for (var frame : frames) {
+      Palette palette,
+      List<Frame> earlier) {}
+
+  /** Draws frames that hold series over time; others are left out. */
+  public static Picture of(List<Frame> frames, long from, long to, Look look) {
+    var maker = new Maker(look);
+    frames.forEach(f -> maker.add(f, false));
+    look.earlier().forEach(f -> maker.add(f, true));
+    return maker.picture(from, to);
+  }
+
+  private static final class Maker {
+    private final Look look;
+    private final Palette.InPicture colours;
+    private final List<Trace> traces = new ArrayList<>();
+    private final double[] low = {Double.POSITIVE_INFINITY, Double.POSITIVE_INFINITY};
+    private final double[] high = {Double.NEGATIVE_INFINITY, Double.NEGATIVE_INFINITY};
+    private String unit;
+    private String secondUnit = "";
+    private long end = Long.MIN_VALUE;
+
+    Maker(Look look) {
+      this.look = look;
+      this.unit = look.unit();
+      this.colours = look.palette().picture();
+    }
+
+    void add(Frame frame, boolean earlier) {
+      if (!frame.drawable()) {
+        return;
+      }
       var times = ((Column.Time) frame.columns().getFirst()).values();
       for (var n : frame.numbers()) {
-        found = Units.known(found) ? found : n.unit();
         var readout = Readout.of(n.values(), n.low(), n.high());
+        int axis = axis(n.unit());
         if (!Double.isNaN(readout.last())) {
-          low = Math.min(low, readout.min());
-          high = Math.max(high, readout.max());
+          low[axis] = Math.min(low[axis], readout.min());
+          high[axis] = Math.max(high[axis], readout.max());
+          end = Math.max(end, last(times, n.values()));
         }
         int colour = colours.colour(key(frame, n));
-        traces.add(new Trace(n.name(), colour, times, n.values(), n.low(), n.high(), readout));
+        traces.add(
+            new Trace(
+                n.name(), colour, axis, earlier, times, n.values(), n.low(), n.high(), readout));
       }
     }
-    for (double limit : limits) {
-      if (low <= high) {
-        low = Math.min(low, limit);
-        high = Math.max(high, limit);
+
+    private static long last(long[] times, double[] values) {
+      int i = times.length - 1;
+      while (i > 0 && Double.isNaN(values[i])) {
+        i--;
       }
+      return times.length < 2 ? Long.MIN_VALUE : times[i] + (times[1] - times[0]);
     }
-    return new Picture(
-        from,
-        to,
-        Axis.times(from, to, zone, Math.max(2, width / 90)),
-        Axis.values(low, high, found, Math.max(2, height / 45)),
-        found,
-        traces);
+
+    private int axis(String own) {
+      if (Units.known(look.unit()) || !Units.known(own)) {
+        return 0;
+      }
+      if (!Units.known(unit)) {
+        unit = own;
+      }
+      if (own.equals(unit)) {
+        return 0;
+      }
+      secondUnit = secondUnit.isEmpty() ? own : secondUnit;
+      return own.equals(secondUnit) ? 1 : 0;
+    }
+
+    Picture picture(long from, long to) {
+      for (double limit : look.limits()) {
+        if (low[0] <= high[0]) {
+          low[0] = Math.min(low[0], limit);
+          high[0] = Math.max(high[0], limit);
+        }
+      }
+      // A forecast goes on after the range; the last bucket of others may reach a little over it.
+      long right = end - to > (to - from) / 50 ? end : to;
+      int rows = Math.max(2, look.height() / 45);
+      return new Picture(
+          from,
+          right,
+          Axis.times(from, right, look.zone(), Math.max(2, look.width() / 90)),
+          Axis.values(low[0], high[0], unit, rows),
+          unit,
+          secondUnit.isEmpty() ? null : Axis.values(low[1], high[1], secondUnit, rows),
+          secondUnit,
+          traces);
+    }
   }
 
   /** Series with labels are known by them alone, so that they keep their colour across panels. */

@@ -8,6 +8,7 @@ import java.util.function.IntFunction;
 import vintrel.core.chunk.Samples;
 import vintrel.core.frame.Column;
 import vintrel.core.frame.Frame;
+import vintrel.core.frame.Tables;
 import vintrel.core.query.SeriesSet.Row;
 import vintrel.core.series.Labels;
 import vintrel.core.series.MetricKind;
@@ -35,6 +36,31 @@ public final class Frames {
               names.get(i), row.unit(), row.labels(), row.values(), row.low(), row.high()));
     }
     return new Frame(line, columns);
+  }
+
+  /** The first rows of a table, or the first series with their newest value. */
+  public static Frame sample(SeriesSet set, int most) {
+    if (set.table() != null) {
+      return Tables.limit(set.table(), most);
+    }
+    var rows = set.rows().subList(0, Math.min(most, set.rows().size()));
+    var some = new SeriesSet(set.grid(), rows);
+    var names = Names.of("", some).toArray(String[]::new);
+    var values = new double[rows.size()];
+    var times = new long[rows.size()];
+    for (int i = 0; i < values.length; i++) {
+      var raw = rows.get(i).raw() == null && set.raw();
+      var s = raw ? Samples.EMPTY : OverTime.samples(some, rows.get(i));
+      values[i] = s.isEmpty() ? Double.NaN : s.values()[s.count() - 1];
+      times[i] = s.isEmpty() ? Long.MIN_VALUE : s.lastTime();
+    }
+    var unit = rows.isEmpty() ? "" : rows.getFirst().unit();
+    return new Frame(
+        "",
+        List.of(
+            new Column.Text("series", names),
+            new Column.Time("newest", times),
+            Column.Number.of("value", unit, values)));
   }
 
   /** All series in one table: time, the labels, the metric where there are several, the value. */

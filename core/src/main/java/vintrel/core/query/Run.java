@@ -11,6 +11,7 @@ import vintrel.core.chunk.Samples;
 import vintrel.core.frame.Column;
 import vintrel.core.frame.Frame;
 import vintrel.core.frame.FrameException;
+import vintrel.core.picture.Pitch;
 import vintrel.core.query.SeriesSet.Row;
 import vintrel.core.series.Labels;
 import vintrel.core.series.MetricKind;
@@ -290,7 +291,24 @@ final class Run implements TierAnswers.Reading {
         });
   }
 
+  /** The rows of a statement: as series where it has times and numbers, else as a table. */
   private SeriesSet sql(Expr.Sql s, long from, long to) {
+    var set = sqlTable(s, from, to);
+    if (set.table().time() == null || set.table().numbers().isEmpty()) {
+      return set;
+    }
+    var series = Frames.toSeries(set.table());
+    long interval = series.rows().stream().mapToLong(r -> r.raw().interval()).max().orElse(0);
+    if (interval <= request.pitch()) {
+      return series;
+    }
+    // Rows further apart than the picture's buckets would be drawn as lonely points.
+    var grid = request.grid(from, to, Pitch.fitting(interval, 1, interval));
+    return new SeriesSet(
+        grid, series.rows().stream().map(r -> OverTime.envelope(r, r.raw(), grid)).toList());
+  }
+
+  private SeriesSet sqlTable(Expr.Sql s, long from, long to) {
     return traced(
         s,
         () -> {
@@ -396,14 +414,17 @@ final class Run implements TierAnswers.Reading {
   }
 
   private SeriesSet input(Expr.Chain c, long from, long to) {
-    boolean plainSeries = c.input() instanceof Expr.Source || c.input() instanceof Expr.Chain;
-    return plainSeries || isRecords(c.input())
-        ? eval(c.input(), from, to)
-        : onGrid(c.input(), from, to);
+    return switch (c.input()) {
+      case Expr.Sql s when firstStep(c) instanceof Step.OnTable -> sqlTable(s, from, to);
+      case Expr.Source s -> eval(s, from, to);
+      case Expr.Events e -> eval(e, from, to);
+      case Expr.Sql s -> eval(s, from, to);
+      default -> onGrid(c.input(), from, to);
+    };
   }
 
-  private static boolean isRecords(Expr e) {
-    return e instanceof Expr.Events || e instanceof Expr.Sql;
+  private static Step firstStep(Expr.Chain c) {
+    return c.steps().stream().filter(s -> !(s instanceof Step.Off)).findFirst().orElse(null);
   }
 
   private SeriesSet step(Expr.Chain c, int i, SeriesSet in, long from, long to) {

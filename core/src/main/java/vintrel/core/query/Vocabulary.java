@@ -11,9 +11,21 @@ public final class Vocabulary {
   /**
    * @param word the word that begins the step
    * @param form how it is written; brackets hold what may be left out
+   * @param in what goes in: series, samples, counters, a table, …
+   * @param out what comes out
    * @param does one sentence
+   * @param example a step as it may stand
    */
-  public record Entry(String word, String group, String form, String does) {}
+  public record Entry(
+      String word, String group, String form, String in, String out, String does, String example) {}
+
+  private static final String OVER_TIME = "over time";
+  private static final String ACROSS = "across series";
+  private static final String VALUE = "value";
+  private static final String TIME = "time";
+  private static final String MODEL = "model";
+  private static final String TABLE = "table";
+  private static final String SERIES = "series";
 
   public static final List<Entry> STEPS =
       List.of(
@@ -28,29 +40,41 @@ public final class Vocabulary {
           reducer("stddev", "the standard deviation"),
           reducer("spread", "the distance of the largest from the smallest"),
           reducer("p95", "a percentile; any from p0 to p100"),
-          new Entry(
+          over(
               "rate",
-              "over time",
               "rate [per second|minute|hour|day] [every 5m]",
-              "How fast a counter grows; resets are survived."),
-          new Entry(
+              "counters",
+              "How fast a counter grows; resets are survived.",
+              "rate per minute"),
+          over(
               "increase",
-              "over time",
               "increase [every 1h]",
-              "How much a counter grew in each bucket."),
-          new Entry(
-              "top", "across series", "top 5 [by max]", "The series with the largest values."),
-          new Entry(
-              "bottom",
-              "across series",
-              "bottom 5 [by min]",
-              "The series with the smallest values."),
-          new Entry("share", "across series", "share", "Each series' percentage of the total."),
+              "counters",
+              "How much a counter grew in each bucket.",
+              "increase every 1h"),
+          over(
+              "change",
+              "change [every 5m|over 5m]",
+              SERIES,
+              "How far a value moved: its end less what stood at the start.",
+              "change every 10m"),
+          over(
+              "slope",
+              "slope [per second|minute|hour|day] [every 5m|over 5m]",
+              SERIES,
+              "How steep the best straight line through the samples is.",
+              "slope per hour over 30m"),
+          across("top", "top 5 [by max]", "The series with the largest values.", "top 3"),
+          across("bottom", "bottom 5 [by min]", "The series with the smallest values.", "bottom 3"),
+          across("share", "share", "Each series' percentage of the total.", "share"),
           new Entry(
               "quantile",
-              "across series",
+              ACROSS,
               "quantile 0.95 [by label]",
-              "A quantile of a histogram, from its buckets' rates."),
+              "rates of a histogram's buckets",
+              "one series for each group",
+              "A quantile of a histogram.",
+              "quantile 0.95"),
           value("abs", "abs", "The value without its sign."),
           value("round", "round", "The nearest whole number."),
           value("floor", "floor", "The next whole number below."),
@@ -63,20 +87,113 @@ public final class Vocabulary {
           value("clamp", "clamp 0 to 100", "The value kept within two bounds."),
           value("keep", "keep when > 80", "Values that do not compare so become missing."),
           value("fill", "fill with 0|previous|linear", "Missing buckets filled in."),
-          new Entry("shift", "time", "shift 1w", "The same, so long before."),
-          new Entry("label", "naming", "label as '{gate} refused'", "A name for each series."),
-          new Entry("unit", "naming", "unit 'By/s'", "The unit, as a UCUM code."));
+          value("gap", "gap after 5m", "A value holds until the next, but no longer than this."),
+          value("cumulate", "cumulate", "The running total."),
+          value("smooth", "smooth over 10m", "A centred mean; near values weigh more."),
+          new Entry(
+              "shift", TIME, "shift 1w", SERIES, SERIES, "The same, so long before.", "shift 1d"),
+          new Entry(
+              "age", TIME, "age", SERIES, "seconds", "How long ago the newest sample was.", "age"),
+          new Entry(
+              "since",
+              TIME,
+              "since",
+              "times since 1970, in s or ms",
+              "seconds",
+              "How long ago the time was that a value stands for.",
+              "since"),
+          model(
+              "band",
+              "band 3 [seasonal 1d]",
+              "expected, lower and upper for each series",
+              "What is usual by the values before, robustly; the number says how wide.",
+              "band 3"),
+          model(
+              "forecast",
+              "forecast 4h",
+              "the same series after the range's end",
+              "Where the trend leads, with the span that most values keep.",
+              "forecast 1h"),
+          model(
+              "outliers",
+              "outliers [3.5]",
+              "those series that stand out, where they do",
+              "What stands out from the other series at the time, or of few from its own past.",
+              "outliers"),
+          table("rows", "rows", "One long table: time, labels, value.", "rows"),
+          table("columns", "columns", "A column of times, and one for each series.", "columns"),
+          table(
+              "group",
+              "group by a, b: sum value, max value",
+              "One row for each combination.",
+              null),
+          table("sort", "sort by value [descending]", "Rows in order.", "sort by value descending"),
+          table("limit", "limit 15", "The first rows.", "limit 5"),
+          table(
+              "where",
+              "where value > 5 and gate like 'n%'",
+              "The rows for which it holds.",
+              "where value > 5"),
+          table("rename", "rename a to b", "A column by another name.", "rename value to reading"),
+          table("keep", "keep a, b", "These columns alone.", "keep time, value"),
+          table("drop", "drop c", "All columns but these.", "drop time"),
+          table(
+              "compute",
+              "compute c = a / b * 100",
+              "A column from others.",
+              "compute tenth = value / 10"),
+          table(
+              "join",
+              "join other on time [inner|left|outer]",
+              "Another line's table beside this one.",
+              null),
+          table("bins", "bins 20", "A histogram: how many values lie where.", "bins 10"),
+          table("cells", "cells 24 by 30", "A heatmap: counts by time and value.", "cells 6 by 5"),
+          new Entry(
+              "unpack",
+              TABLE,
+              "unpack field.path [as x]",
+              "events",
+              "a table",
+              "A field of the records as a column.",
+              null),
+          naming("label", "label as '{gate} refused'", "A name for each series.", "label as 'all'"),
+          naming("unit", "unit 'By/s'", "The unit, as a UCUM code.", "unit '1'"));
 
   private static Entry reducer(String word, String does) {
     return new Entry(
         word,
         "over time or across series",
         word + " every 5m | over 5m | by label | without label | (all into one)",
-        "Takes " + does + ".");
+        SERIES,
+        "series on a grid, or one for each group",
+        "Takes " + does + ".",
+        word + " every 5m");
+  }
+
+  private static Entry over(String word, String form, String in, String does, String example) {
+    return new Entry(word, OVER_TIME, form, in, "series on a grid", does, example);
+  }
+
+  private static Entry across(String word, String form, String does, String example) {
+    return new Entry(word, ACROSS, form, SERIES, "fewer series, or the same", does, example);
   }
 
   private static Entry value(String word, String form, String does) {
-    return new Entry(word, "value", form, does);
+    var example = form.replaceAll("\\|.*", "");
+    return new Entry(word, VALUE, form, SERIES, SERIES, does, example);
+  }
+
+  private static Entry model(String word, String form, String out, String does, String example) {
+    return new Entry(word, MODEL, form, SERIES, out, does, example);
+  }
+
+  private static Entry table(String word, String form, String does, String example) {
+    return new Entry(word, TABLE, form, "a table, or series", "a table", does, example);
+  }
+
+  private static Entry naming(String word, String form, String does, String example) {
+    return new Entry(word, "naming", form, SERIES, SERIES, does, example);
   }
 
   /** The known word nearest to a mistyped one, or null where none is near. */

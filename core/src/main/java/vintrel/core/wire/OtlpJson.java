@@ -121,7 +121,7 @@ public final class OtlpJson {
     intake.sample(id, time, delta ? intake.total(id, value) : value);
   }
 
-  private static void attributes(Map<?, ?> holder, TreeMap<String, String> into) {
+  static void attributes(Map<?, ?> holder, TreeMap<String, String> into) {
     for (var pair : objects(holder, "attributes")) {
       if (pair.get("value") instanceof Map<?, ?> v) {
         for (var form : List.of("stringValue", "boolValue", "intValue", "doubleValue")) {
@@ -134,7 +134,7 @@ public final class OtlpJson {
   }
 
   @SuppressWarnings("unchecked")
-  private static List<Map<?, ?>> objects(Map<?, ?> holder, String name) {
+  static List<Map<?, ?>> objects(Map<?, ?> holder, String name) {
     var value = holder.get(name);
     if (value == null) {
       return List.of();
@@ -145,12 +145,15 @@ public final class OtlpJson {
     throw new WireException("'" + name + "' must be a list of objects");
   }
 
-  private static String text(Object o) {
+  static String text(Object o) {
     return o == null ? "" : o.toString();
   }
 
   /** Exact for nanoseconds, which a double can't hold. */
-  private static long nanos(Object o) {
+  static long nanos(Object o) {
+    if (o instanceof Long n) {
+      return n;
+    }
     try {
       return o == null ? 0 : new java.math.BigDecimal(o.toString()).longValueExact();
     } catch (NumberFormatException | ArithmeticException e) {
@@ -158,7 +161,7 @@ public final class OtlpJson {
     }
   }
 
-  private static double number(Object o, double otherwise) {
+  static double number(Object o, double otherwise) {
     if (o == null) {
       return otherwise;
     }

@@ -2,23 +2,32 @@ package vintrel.server.ask;
 
 import jakarta.servlet.http.HttpServletRequest;
 import java.time.Clock;
+import java.time.ZoneId;
 import java.util.ArrayList;
+import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.Set;
 import java.util.TreeMap;
+import org.springframework.http.MediaType;
+import org.springframework.http.ResponseEntity;
 import org.springframework.stereotype.Controller;
 import org.springframework.ui.Model;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.ResponseBody;
+import vintrel.core.frame.Frame;
 import vintrel.core.index.MetricEntry;
 import vintrel.core.picture.Palette;
 import vintrel.core.picture.Picture;
+import vintrel.core.query.Completer;
+import vintrel.core.query.Expr;
 import vintrel.core.query.Parser;
 import vintrel.core.query.Printer;
+import vintrel.core.query.Sources;
 import vintrel.core.query.Vocabulary;
 import vintrel.core.series.Condition;
 import vintrel.core.unit.Spans;
@@ -35,9 +44,19 @@ class BenchController {
   private final Queries queries;
   private final DurableStore store;
   private final RangeParams ranges;
+  private final OutsideStores outside;
+  private final Running running;
   private final Clock clock;
 
-  BenchController(Queries queries, DurableStore store, RangeParams ranges, Clock clock) {
+  BenchController(
+      Queries queries,
+      DurableStore store,
+      RangeParams ranges,
+      OutsideStores outside,
+      Running running,
+      Clock clock) {
+    this.outside = outside;
+    this.running = running;
     this.queries = queries;
     this.store = store;
     this.ranges = ranges;
@@ -85,8 +104,19 @@ class BenchController {
     var words = search.toLowerCase(Locale.ROOT).strip().split("\\s+");
     var groups = new TreeMap<String, List<Item>>();
     int shown = 0;
+    Set<String> hits = null;
+    for (var word : words) {
+      if (!word.isEmpty()) {
+        var holding = store.index().metricsHolding(word);
+        if (hits == null) {
+          hits = new HashSet<>(holding);
+        } else {
+          hits.retainAll(holding);
+        }
+      }
+    }
     for (var metric : store.index().metrics("")) {
-      if (matches(metric, words)) {
+      if (hits == null || hits.contains(metric.name())) {
         int dot = metric.name().indexOf('.');
         var group = dot < 0 ? "" : metric.name().substring(0, dot);
         groups.computeIfAbsent(group, k -> new ArrayList<>()).add(item(metric, dot));
@@ -98,24 +128,6 @@ class BenchController {
         groups.entrySet().stream().map(e -> new Group(e.getKey(), e.getValue())).toList());
     model.addAttribute("shown", shown);
     model.addAttribute("search", search);
-  }
-
-  private boolean matches(MetricEntry metric, String[] words) {
-    for (var word : words) {
-      boolean hit =
-          word.isEmpty()
-              || metric.name().toLowerCase(Locale.ROOT).contains(word)
-              || metric.labels().stream().anyMatch(l -> l.toLowerCase(Locale.ROOT).contains(word))
-              || metric.labels().stream()
-                  .anyMatch(
-                      l ->
-                          store.index().labelValues(l, "", metric.name(), Condition.ALL).stream()
-                              .anyMatch(v -> v.toLowerCase(Locale.ROOT).contains(word)));
-      if (!hit) {
-        return false;
-      }
-    }
-    return true;
   }
 
   private Item item(MetricEntry metric, int dot) {
@@ -135,24 +147,47 @@ class BenchController {
         newest <= 0 || age > 5 * Spans.MINUTE);
   }
 
-  /** What completion offers; asked once, when the page opens. */
-  @GetMapping("/bench/words")
+  /** What can stand at the cursor. */
+  @PostMapping("/bench/complete")
   @ResponseBody
-  Map<String, Object> words() {
-    var labels = new TreeMap<String, List<String>>();
-    for (var label : store.index().labelNames("", null)) {
-      var values = store.index().labelValues(label, "", null, Condition.ALL);
-      labels.put(label, values.subList(0, Math.min(MOST_VALUES, values.size())));
-    }
-    return Map.of(
-        "metrics",
-        store.index().metrics("").stream()
-            .map(m -> Map.of("name", m.name(), "kind", m.kind().text(), "labels", m.labels()))
-            .toList(),
-        "labels",
-        labels,
-        "steps",
-        Vocabulary.STEPS);
+  Completer.Completion complete(@RequestParam String text, @RequestParam int at) {
+    return new Completer(store.index(), outside.names(OutsideStores.Form.VINTREL)).at(text, at);
+  }
+
+  /**
+   * What a chip could say instead.
+   *
+   * @param kind as in {@link vintrel.core.query.Chips.Chip}
+   * @param metric whose labels and values these are, or empty
+   */
+  @GetMapping("/bench/choices")
+  @ResponseBody
+  List<String> choices(
+      @RequestParam String kind,
+      @RequestParam(defaultValue = "") String metric,
+      @RequestParam(defaultValue = "") String label) {
+    var known = store.index().hasMetric("", metric) ? metric : null;
+    var found =
+        switch (kind) {
+          case "metric" -> List.copyOf(store.index().metricNames(""));
+          case "store" -> store.index().stores();
+          case "label" -> store.index().labelNames("", known);
+          case "value" -> store.index().labelValues(label, "", known, Condition.ALL);
+          case "step" ->
+              Vocabulary.STEPS.stream()
+                  .map(Vocabulary.Entry::example)
+                  .filter(e -> e != null)
+                  .toList();
+          default -> List.<String>of();
+        };
+    return found.subList(0, Math.min(MOST_VALUES, found.size()));
+  }
+
+  /** Ends what a page still asks; it goes away. */
+  @PostMapping("/bench/end")
+  @ResponseBody
+  Map<String, Object> end(@RequestParam String page) {
+    return Map.of("ended", running.end(page));
   }
 
   @PostMapping("/bench/answer")
@@ -161,33 +196,102 @@ class BenchController {
       @RequestParam String query,
       @RequestParam(defaultValue = "900") int width,
       @RequestParam(defaultValue = "300") int height,
+      @RequestParam(defaultValue = "") String step,
+      @RequestParam(defaultValue = "") String compare,
+      @RequestParam(required = false) String page,
       HttpServletRequest request) {
-    TimeText.Range range = ranges.of(request);
+    var range = ranges.of(request);
     var zone = PagePreferences.zone(request);
-    var answered = queries.range(query, range, 0, Math.clamp(width / 3, 20, 2000), Map.of());
-    var picture =
-        Picture.of(
-            answered.frames(),
-            range.from(),
-            range.to(),
-            zone,
-            "",
-            new double[0],
-            width,
-            height,
-            new Palette());
+    long pitch = Spans.parse(step).orElse(0);
+    long earlier = Spans.parse(compare).orElse(0);
+    return running.run(
+        page,
+        stop -> {
+          var ask =
+              new Queries.Ask(query, range, Math.clamp(width / 3, 20, 2000))
+                  .step(pitch)
+                  .at(zone)
+                  .until(stop);
+          var answered = queries.answer(ask);
+          var before = earlier == 0 ? List.<Frame>of() : before(ask, answered, earlier);
+          var look =
+              new Picture.Look(zone, "", new double[0], width, height, new Palette(), before);
+          var picture = Picture.of(answered.frames(), range.from(), range.to(), look);
+          return body(answered, picture, zone);
+        });
+  }
+
+  private static Map<String, Object> body(Queries.Answered answered, Picture picture, ZoneId zone) {
     var stats = answered.answer().stats();
     var out = new LinkedHashMap<String, Object>();
     out.put("picture", PictureJson.of(picture));
-    out.put("table", TableView.latest(answered.answer().lines(), ""));
+    out.put("table", TableView.latest(answered.answer().lines(), "", zone));
+    out.put(
+        "isTable",
+        answered.frames().stream().anyMatch(f -> !f.drawable() && f.columns().size() > 1));
+    out.put("statistics", Statistics.of(answered.frames()));
+    out.put("ledger", Ledger.of(answered.query(), answered.answer(), zone));
     out.put("advice", answered.advice());
     out.put("empty", answered.empty());
     out.put("canonical", Printer.print(answered.query()));
     out.put(
         "said",
-        "%,d series, %,d samples read in %.0f ms, one point every %s"
+        "%,d series, %,d samples%s read in %.0f ms, a point every %s"
             .formatted(
-                stats.series(), stats.samples(), stats.millis(), Spans.text(answered.pitch())));
+                stats.series(),
+                stats.samples(),
+                stats.tier().isEmpty() || stats.tier().equals("raw")
+                    ? ""
+                    : " (" + stats.tier() + ")",
+                stats.millis(),
+                Spans.text(answered.pitch())));
     return out;
+  }
+
+  /** The same over an earlier range, moved onto this one. */
+  private List<Frame> before(Queries.Ask ask, Queries.Answered answered, long earlier) {
+    var range = new TimeText.Range(ask.range().from() - earlier, ask.range().to() - earlier);
+    var moved =
+        new Queries.Ask(
+            ask.text(),
+            range,
+            ask.step(),
+            ask.points(),
+            ask.controls(),
+            ask.zone(),
+            ask.store(),
+            ask.cancelled());
+    var old = queries.answer(answered.query(), moved, answered.pitch());
+    return old.frames().stream()
+        .filter(Frame::drawable)
+        .map(f -> Statistics.moved(f, earlier, " \u2212 " + Spans.words(earlier)))
+        .toList();
+  }
+
+  /** The newest raw samples of the metrics of a query, with their exact times. */
+  @PostMapping("/bench/samples")
+  @ResponseBody
+  TableView samples(@RequestParam String query, HttpServletRequest request) {
+    var range = ranges.of(request);
+    var parsed = Parser.parse(query);
+    var sources = new ArrayList<Expr.Source>();
+    parsed.lines().forEach(l -> Sources.of(parsed, l.expr(), sources));
+    return RawSamples.of(store, sources, range, PagePreferences.zone(request));
+  }
+
+  /** The answer as a file. */
+  @PostMapping("/bench/csv")
+  ResponseEntity<String> csv(
+      @RequestParam String query,
+      @RequestParam(defaultValue = "") String step,
+      HttpServletRequest request) {
+    var ask =
+        new Queries.Ask(query, ranges.of(request), 300)
+            .step(Spans.parse(step).orElse(0))
+            .at(PagePreferences.zone(request));
+    return ResponseEntity.ok()
+        .contentType(MediaType.parseMediaType("text/csv; charset=utf-8"))
+        .header("Content-Disposition", "attachment; filename=vintrel.csv")
+        .body(FrameCsv.of(queries.answer(ask).frames()));
   }
 }

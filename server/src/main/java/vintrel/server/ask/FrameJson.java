@@ -2,7 +2,6 @@ package vintrel.server.ask;
 
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
-import java.util.List;
 import java.util.Map;
 import vintrel.core.frame.Column;
 import vintrel.core.frame.Frame;
@@ -22,7 +21,7 @@ final class FrameJson {
       switch (column) {
         case Column.Time t -> {
           c.put("type", "time");
-          values.add(t.values());
+          values.add(times(t.values()));
         }
         case Column.Number n -> {
           c.put("type", "number");
@@ -44,11 +43,19 @@ final class FrameJson {
     return out;
   }
 
-  static List<Double> numbers(double[] values) {
-    var out = new ArrayList<Double>(values.length);
-    for (double v : values) {
-      out.add(Double.isFinite(v) ? v : null);
+  static NumbersJson numbers(double[] values) {
+    return new NumbersJson(values);
+  }
+
+  /** Missing times are null. */
+  private static Object times(long[] values) {
+    for (long v : values) {
+      if (v == Long.MIN_VALUE) {
+        return java.util.Arrays.stream(values)
+            .mapToObj(t -> t == Long.MIN_VALUE ? null : t)
+            .toList();
+      }
     }
-    return out;
+    return values;
   }
 }

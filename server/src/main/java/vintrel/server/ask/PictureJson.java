@@ -20,14 +20,15 @@ public final class PictureJson {
     out.put("from", p.from());
     out.put("to", p.to());
     out.put("timeTicks", p.timeTicks());
-    var axis = new LinkedHashMap<String, Object>();
-    axis.put("min", p.axis().min());
-    axis.put("max", p.axis().max());
-    boolean wordy = Units.words(p.unit()).length() > WORDY;
-    axis.put("ticks", wordy ? bare(p.axis()) : p.axis().ticks());
-    axis.put("note", wordy ? p.axis().scale().suffix().strip() : "");
-    out.put("axis", axis);
-    var texts = p.traces().stream().map(t -> readout(t, p.unit())).toList();
+    out.put("axis", axis(p.axis(), p.unit()));
+    if (p.second() != null) {
+      out.put("second", axis(p.second(), p.secondUnit()));
+      out.put("secondScale", scale(p, 1, p.secondUnit()));
+    }
+    var texts =
+        p.traces().stream()
+            .map(t -> readout(t, t.axis() == 1 ? p.secondUnit() : p.unit()))
+            .toList();
     var suffix = commonSuffix(texts);
     out.put("suffix", suffix);
     var traces = new ArrayList<Map<String, Object>>();
@@ -35,23 +36,37 @@ public final class PictureJson {
       traces.add(trace(p.traces().get(i), cut(texts.get(i), suffix)));
     }
     out.put("traces", traces);
+    out.put("scale", scale(p, 0, p.unit()));
+    return out;
+  }
+
+  private static Map<String, Object> axis(Axis from, String unit) {
+    var axis = new LinkedHashMap<String, Object>();
+    axis.put("min", from.min());
+    axis.put("max", from.max());
+    boolean wordy = Units.words(unit).length() > WORDY;
+    axis.put("ticks", wordy ? bare(from) : from.ticks());
+    axis.put("note", wordy ? from.scale().suffix().strip() : "");
+    return axis;
+  }
+
+  /** How the script writes single values of an axis. */
+  private static Map<String, Object> scale(Picture p, int axis, String unit) {
     double size =
         p.traces().stream()
+            .filter(t -> t.axis() == axis)
             .mapToDouble(t -> Math.max(Math.abs(t.readout().max()), Math.abs(t.readout().min())))
             .filter(v -> !Double.isNaN(v))
             .max()
             .orElse(1);
-    var scale = Units.scale(size, 0, p.unit());
-    out.put(
-        "scale",
-        Map.of(
-            "divisor",
-            scale.divisor(),
-            "decimals",
-            Math.max(scale.decimals(), 2),
-            "suffix",
-            scale.suffix()));
-    return out;
+    var scale = Units.scale(size, 0, unit);
+    return Map.of(
+        "divisor",
+        scale.divisor(),
+        "decimals",
+        Math.max(scale.decimals(), 2),
+        "suffix",
+        scale.suffix());
   }
 
   /** Ticks without a unit that would take more room than the numbers. */
@@ -97,6 +112,12 @@ public final class PictureJson {
     var out = new LinkedHashMap<String, Object>();
     out.put("name", t.name());
     out.put("colour", t.colour());
+    if (t.axis() == 1) {
+      out.put("axis", 1);
+    }
+    if (t.earlier()) {
+      out.put("earlier", true);
+    }
     out.put("times", t.times());
     out.put("values", FrameJson.numbers(t.values()));
     if (t.low() != null) {

@@ -1,8 +1,12 @@
 package vintrel.server.ask;
 
+import java.time.Clock;
+import java.time.ZoneId;
+import java.time.ZoneOffset;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.function.BooleanSupplier;
 import org.springframework.stereotype.Service;
 import vintrel.core.frame.Frame;
 import vintrel.core.picture.Pitch;
@@ -18,8 +22,10 @@ import vintrel.core.query.Query;
 import vintrel.core.query.Request;
 import vintrel.core.query.Sources;
 import vintrel.core.series.Condition;
+import vintrel.core.unit.Spans;
 import vintrel.core.unit.TimeText;
 import vintrel.server.store.DurableStore;
+import vintrel.server.store.Events;
 import vintrel.server.web.Settings;
 
 /** Answers query texts from the store. Any thread. */
@@ -28,13 +34,20 @@ public class Queries {
   private static final int PROBED = 3;
 
   private final DurableStore store;
+  private final OutsideSources outside;
+  private final Events events;
+  private final Clock clock;
   private final Evaluator evaluator;
 
-  Queries(DurableStore store, Settings settings) {
+  Queries(
+      DurableStore store, OutsideSources outside, Events events, Clock clock, Settings settings) {
+    this.events = events;
+    this.clock = clock;
     this.store = store;
+    this.outside = outside;
     var q = settings.query();
     this.evaluator =
-        new Evaluator(store, new Limits(q.mostSeries(), q.mostSamples(), q.mostMillis()));
+        new Evaluator(store, outside, new Limits(q.mostSeries(), q.mostSamples(), q.mostMillis()));
   }
 
   /**
@@ -55,27 +68,81 @@ public class Queries {
   public record Empty(String text, long nearest) {}
 
   /**
-   * Answers a text over a range.
+   * A question and its circumstances.
    *
    * @param step ms of a bucket, or 0 to choose by the points that are wanted
    * @param points how many buckets fit the picture
-   * @throws vintrel.core.query.QueryException as the evaluator does
+   * @param zone where days begin
+   * @param store asked where a source names none; empty: all
+   * @param cancelled true ends it
    */
-  public Answered range(
+  public record Ask(
       String text,
       TimeText.Range range,
       long step,
       int points,
-      Map<String, List<String>> controls) {
-    var query = Parser.parse(text);
+      Map<String, List<String>> controls,
+      ZoneId zone,
+      String store,
+      BooleanSupplier cancelled) {
+    public Ask(String text, TimeText.Range range, int points) {
+      this(text, range, 0, points, Map.of(), ZoneOffset.UTC, "", () -> false);
+    }
+
+    public Ask step(long millis) {
+      return new Ask(text, range, millis, points, controls, zone, store, cancelled);
+    }
+
+    public Ask with(Map<String, List<String>> chosen) {
+      return new Ask(text, range, step, points, chosen, zone, store, cancelled);
+    }
+
+    public Ask at(ZoneId where) {
+      return new Ask(text, range, step, points, controls, where, store, cancelled);
+    }
+
+    public Ask in(String named) {
+      return new Ask(text, range, step, points, controls, zone, named, cancelled);
+    }
+
+    public Ask until(BooleanSupplier stop) {
+      return new Ask(text, range, step, points, controls, zone, store, stop);
+    }
+  }
+
+  /**
+   * Answers a question.
+   *
+   * @throws vintrel.core.query.QueryException as the evaluator does
+   */
+  public Answered answer(Ask ask) {
+    var query = Parser.parse(ask.text());
+    var range = ask.range();
     long pitch =
-        step > 0 ? step : Pitch.fitting(range.millis(), points, interval(query, range, controls));
-    var request = Request.range(range.from(), range.to(), pitch).with(controls);
+        ask.step() > 0
+            ? ask.step()
+            : Pitch.fitting(range.millis(), ask.points(), interval(query, range, ask.controls()));
+    return answer(query, ask, pitch);
+  }
+
+  /** The same over another range with a pitch that is known already. */
+  Answered answer(Query query, Ask ask, long pitch) {
+    var request =
+        Request.range(ask.range().from(), ask.range().to(), pitch)
+            .with(ask.controls())
+            .at(ask.zone())
+            .in(ask.store())
+            .until(ask.cancelled());
     var answer = evaluator.evaluate(query, request);
     var frames = answer.lines().stream().map(Frames::of).toList();
-    boolean any =
-        frames.stream().anyMatch(f -> f.numbers().stream().anyMatch(n -> any(n.values())));
-    return new Answered(query, answer, pitch, frames, any ? null : empty(query, controls));
+    boolean any = frames.stream().anyMatch(Queries::any);
+    return new Answered(query, answer, pitch, frames, any ? null : empty(query, ask));
+  }
+
+  private static boolean any(Frame frame) {
+    return frame.drawable()
+        ? frame.numbers().stream().anyMatch(n -> any(n.values()))
+        : frame.rows() > 0 && frame.columns().stream().anyMatch(c -> !c.name().equals("time"));
   }
 
   /** The usual distance of samples of the slowest source, judged by a few of its series; ms. */
@@ -109,28 +176,45 @@ public class Queries {
   }
 
   /** The first reason that is found among the sources of a query. */
-  private Empty empty(Query query, Map<String, List<String>> controls) {
+  private Empty empty(Query query, Ask ask) {
     var sources = new ArrayList<Expr.Source>();
     query.lines().forEach(l -> Sources.of(query, l.expr(), sources));
     for (var s : sources) {
-      var where = s.where().bind(controls::get);
-      var found = store.select(s.store(), s.name(), where);
+      if (outside.remotes().contains(s.store())) {
+        continue;
+      }
+      var named = s.store().isEmpty() ? ask.store() : s.store();
+      var where = s.where().bind(ask.controls()::get);
+      var found = store.select(named, s.name(), where);
       if (found.isEmpty()) {
-        return new Empty(culprit(s, where), 0);
+        return new Empty(culprit(s, named, where), 0);
       }
       long newest = found.stream().mapToLong(f -> store.newest(f.id())).max().orElse(0);
-      if (newest > 0) {
-        return new Empty("No sample of " + s.name() + " lies in this range.", newest);
+      if (newest < ask.range().from() || newest >= ask.range().to()) {
+        var ago = Spans.words(Math.max(0, clock.millis() - newest));
+        return newest <= 0
+            ? new Empty("No sample of " + s.name() + " has arrived yet.", 0)
+            : new Empty(
+                "No sample of " + s.name() + " lies in this range; the last came " + ago + " ago.",
+                newest);
       }
     }
-    return new Empty("Nothing is left after the steps.", 0);
+    if (sources.isEmpty() && ask.text().contains(" events") | ask.text().startsWith("events")) {
+      long newest = events.newest();
+      return new Empty("No event in this range fulfils the conditions.", newest);
+    }
+    return new Empty(
+        "Nothing is left after the steps; switch them off one by one to see which.", 0);
   }
 
-  private String culprit(Expr.Source source, Condition where) {
+  private String culprit(Expr.Source source, String named, Condition where) {
     var metric = source.name();
+    if (!named.isEmpty() && !store.hasMetric(named, metric)) {
+      return "The store " + named + " has no metric " + metric + ".";
+    }
     var parts = where instanceof Condition.And and ? and.parts() : List.of(where);
     for (var part : parts) {
-      if (store.select(source.store(), metric, part).isEmpty()) {
+      if (store.select(named, metric, part).isEmpty()) {
         return "No series of " + metric + " fulfils " + Printer.print(part) + ".";
       }
     }

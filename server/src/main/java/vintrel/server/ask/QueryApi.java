@@ -1,17 +1,28 @@
 package vintrel.server.ask;
 
 import java.time.Clock;
+import java.time.DateTimeException;
 import java.time.Instant;
+import java.time.ZoneId;
 import java.time.ZoneOffset;
+import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import org.springframework.core.io.ClassPathResource;
+import org.springframework.core.io.Resource;
+import org.springframework.http.MediaType;
+import org.springframework.http.ResponseEntity;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestBody;
+import org.springframework.web.bind.annotation.RequestHeader;
 import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.RestController;
+import vintrel.core.frame.Column;
+import vintrel.core.frame.Frame;
+import vintrel.core.query.Answer;
 import vintrel.core.query.Expr;
 import vintrel.core.query.Parser;
 import vintrel.core.series.Condition;
@@ -24,6 +35,7 @@ import vintrel.server.store.DurableStore;
 class QueryApi {
   private static final int POINTS = 300;
   private static final int MOST_SERIES = 10_000;
+  private static final long INSTANT_MILLIS = 30_000;
 
   private final Queries queries;
   private final DurableStore store;
@@ -35,44 +47,117 @@ class QueryApi {
     this.clock = clock;
   }
 
-  /** The body of a query; from, to are texts or ms, step a duration or null. */
-  record Question(String query, Object from, Object to, String step, String store) {}
+  /**
+   * The body of a query.
+   *
+   * @param from text or ms; absent: an hour ago
+   * @param to text or ms, exclusive; absent: now
+   * @param step of the buckets, a duration; absent: about 300 of them
+   * @param at text or ms: the value of each series at this instant, in place of a range
+   * @param store asked where a source names none; absent: all
+   * @param zone where days begin; absent: UTC
+   * @param controls values by name of a control
+   * @param explain whether the plan is answered too
+   */
+  record Question(
+      String query,
+      Object from,
+      Object to,
+      String step,
+      Object at,
+      String store,
+      String zone,
+      Map<String, List<String>> controls,
+      Boolean explain) {}
 
   @PostMapping("/api/v1/query")
-  Map<String, Object> query(@RequestBody Question q) {
+  Object query(
+      @RequestBody Question q, @RequestHeader(name = "Accept", defaultValue = "") String accept) {
     if (q.query() == null || q.query().isBlank()) {
       throw new IllegalArgumentException("query is missing");
     }
-    var range =
-        TimeText.range(
-            text(q.from(), "-1h"),
-            text(q.to(), "now"),
-            Instant.ofEpochMilli(clock.millis()),
-            ZoneOffset.UTC);
-    long step = 0;
-    if (q.step() != null) {
-      step =
-          Spans.parse(q.step())
-              .orElseThrow(
-                  () -> new IllegalArgumentException("step must be a duration such as 30s"));
+    var zone = zone(q.zone());
+    var now = Instant.ofEpochMilli(clock.millis());
+    long step = q.step() == null ? 0 : step(q.step());
+    if (q.at() != null) {
+      return instant(q, TimeText.parse(q.at().toString(), now, zone), step);
     }
-    var answered = queries.range(q.query(), range, step, POINTS, Map.of());
+    var range = TimeText.range(text(q.from(), "-1h"), text(q.to(), "now"), now, zone);
+    var answered = queries.answer(ask(q, range, zone).step(step));
+    if (accept.startsWith("text/csv")) {
+      return ResponseEntity.ok()
+          .contentType(MediaType.parseMediaType("text/csv; charset=utf-8"))
+          .body(FrameCsv.of(answered.frames()));
+    }
     var stats = answered.answer().stats();
     var out = new LinkedHashMap<String, Object>();
     out.put("frames", answered.frames().stream().map(FrameJson::of).toList());
     out.put("advice", answered.advice());
-    out.put(
-        "stats",
-        Map.of(
-            "series",
-            stats.series(),
-            "samples",
-            stats.samples(),
-            "ms",
-            stats.millis(),
-            "tier",
-            "raw"));
+    out.put("stats", stats(stats));
+    if (Boolean.TRUE.equals(q.explain())) {
+      out.put("plan", Ledger.plan(answered.query(), answered.answer()));
+    }
     return out;
+  }
+
+  private static Queries.Ask ask(Question q, TimeText.Range range, ZoneId zone) {
+    return new Queries.Ask(q.query(), range, POINTS)
+        .with(q.controls() == null ? Map.of() : q.controls())
+        .at(zone)
+        .in(q.store() == null ? "" : q.store());
+  }
+
+  private static ZoneId zone(String name) {
+    try {
+      return name == null ? ZoneOffset.UTC : ZoneId.of(name);
+    } catch (DateTimeException e) {
+      throw new IllegalArgumentException(
+          "zone must be a time zone such as Europe/London, not '" + name + "'");
+    }
+  }
+
+  private static long step(String text) {
+    var millis = Spans.parse(text);
+    if (millis.isEmpty() || millis.getAsLong() <= 0) {
+      throw new IllegalArgumentException("step must be a duration such as 30s");
+    }
+    return millis.getAsLong();
+  }
+
+  private static Map<String, Object> stats(Answer.Stats stats) {
+    var out = new LinkedHashMap<String, Object>();
+    out.put("series", stats.series());
+    out.put("samples", stats.samples());
+    out.put("ms", stats.millis());
+    out.put("tier", stats.tier());
+    return out;
+  }
+
+  /** One row of values at an instant, for each line that is shown. */
+  private Map<String, Object> instant(Question q, long at, long step) {
+    var query = Parser.parse(q.query());
+    long pitch = step > 0 ? step : Spans.MINUTE;
+    var frames = new ArrayList<Map<String, Object>>();
+    for (var line : query.lines()) {
+      if (!line.hidden()) {
+        var readings = queries.evaluator().readings(query, line.name(), at, pitch, INSTANT_MILLIS);
+        var columns = new ArrayList<Column>();
+        columns.add(new Column.Time("time", new long[] {at}));
+        for (var r : readings) {
+          var row = r.row();
+          columns.add(
+              new Column.Number(
+                  row.name() == null ? row.metric() : row.name(),
+                  row.unit(),
+                  row.labels(),
+                  new double[] {r.value()},
+                  null,
+                  null));
+        }
+        frames.add(FrameJson.of(new Frame(line.name(), columns)));
+      }
+    }
+    return Map.of("frames", frames, "advice", List.of());
   }
 
   private static String text(Object value, String otherwise) {
@@ -107,6 +192,14 @@ class QueryApi {
         .index()
         .labelValues(
             name, source.store(), source.name().isEmpty() ? null : source.name(), source.where());
+  }
+
+  /** The description of all routes; it is read by tools, so it needs a token like the rest. */
+  @GetMapping("/api/v1/openapi.json")
+  ResponseEntity<Resource> openApi() {
+    return ResponseEntity.ok()
+        .contentType(MediaType.APPLICATION_JSON)
+        .body(new ClassPathResource("openapi.json"));
   }
 
   static Expr.Source source(String match) {

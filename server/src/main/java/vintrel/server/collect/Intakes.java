@@ -37,24 +37,33 @@ class Intakes {
    * @throws IllegalArgumentException where the token may not write there, or there is no such store
    */
   StoreIntake open(String named) {
+    return to(store(named), sender());
+  }
+
+  private static String sender() {
+    var who = SecurityContextHolder.getContext().getAuthentication();
+    return who == null ? "somebody" : who.getName();
+  }
+
+  /** The name of the store that the request writes to, as {@link #open} opens it. */
+  String store(String named) {
     var who = SecurityContextHolder.getContext().getAuthentication();
     var holder = who == null ? null : (TokenCheck.Holder) details(who);
-    var name = holder == null ? "somebody" : holder.name();
     var bound = holder == null ? "" : holder.store();
     if (!bound.isEmpty()) {
       if (named != null && !named.isBlank() && !named.equals(bound)) {
         throw new IllegalArgumentException("this token writes to the store '" + bound + "' only");
       }
-      return to(stores.ensure(bound, name).name(), name);
+      return stores.ensure(bound, holder.name()).name();
     }
     if (named == null || named.isBlank()) {
-      return to(SeriesKey.MAIN, name);
+      return SeriesKey.MAIN;
     }
     if (stores.get(named) == null) {
       throw new IllegalArgumentException(
           "there is no store '" + named + "'; make it on the page Collect, or bind a token to it");
     }
-    return to(named, name);
+    return named;
   }
 
   private static Object details(Authentication who) {

@@ -18,8 +18,11 @@ import tools.jackson.core.JacksonException;
 import tools.jackson.databind.json.JsonMapper;
 import vintrel.core.store.StoreBusyException;
 import vintrel.core.wire.OtlpJson;
+import vintrel.core.wire.OtlpLogs;
 import vintrel.core.wire.OtlpProtobuf;
 import vintrel.core.wire.WireException;
+import vintrel.server.keep.DiskSpace;
+import vintrel.server.store.Events;
 import vintrel.server.web.Settings;
 
 /** OTLP over HTTP: protobuf or JSON by content type, gzip or not; answers in kind. */
@@ -31,10 +34,15 @@ class OtlpController {
 
   private final Intakes intakes;
   private final Arrivals arrivals;
+  private final Events events;
+  private final DiskSpace disk;
   private final int mostBytes;
   private final JsonMapper json = JsonMapper.shared();
 
-  OtlpController(Intakes intakes, Arrivals arrivals, Settings settings) {
+  OtlpController(
+      Intakes intakes, Arrivals arrivals, Events events, DiskSpace disk, Settings settings) {
+    this.events = events;
+    this.disk = disk;
     this.intakes = intakes;
     this.arrivals = arrivals;
     this.mostBytes = settings.ingest().mostBytes();
@@ -66,10 +74,38 @@ class OtlpController {
     try {
       var outcome = intake.keep();
       arrivals.note(who.getName(), "OTLP", outcome);
-      return success(asJson, outcome);
+      var why = outcome.refused() > 0 || !outcome.why().isEmpty() ? outcome.why() : "";
+      return success(asJson, outcome.refused(), why, "rejectedDataPoints");
     } catch (StoreBusyException e) {
       return status(503, asJson, UNAVAILABLE, e.getMessage(), e.retrySeconds());
     }
+  }
+
+  /** Log records; {@code ?store=} names the store, as for metrics. */
+  @PostMapping("/v1/logs")
+  ResponseEntity<byte[]> logs(HttpServletRequest request, Principal who) throws IOException {
+    var type = request.getContentType() == null ? "" : request.getContentType();
+    boolean asJson = type.startsWith("application/json");
+    if (!asJson && !type.startsWith(PROTOBUF)) {
+      return status(415, asJson, INVALID_ARGUMENT, "send " + PROTOBUF + " or application/json", 0);
+    }
+    OtlpLogs.Read read;
+    String store;
+    try {
+      store = intakes.store(request.getParameter("store"));
+      var body = body(request);
+      read = asJson ? OtlpLogs.json(document(body)) : OtlpLogs.protobuf(body);
+    } catch (WireException | IllegalArgumentException e) {
+      return status(400, asJson, INVALID_ARGUMENT, e.getMessage(), 0);
+    }
+    try {
+      disk.need();
+      events.keep(store, read.events(), who.getName());
+    } catch (StoreBusyException e) {
+      return status(503, asJson, UNAVAILABLE, e.getMessage(), e.retrySeconds());
+    }
+    var why = read.refused() == 0 ? "" : read.refused() + " records without a time";
+    return success(asJson, read.refused(), why, "rejectedLogRecords");
   }
 
   private Map<?, ?> document(byte[] body) {
@@ -100,14 +136,12 @@ class OtlpController {
     }
   }
 
-  private ResponseEntity<byte[]> success(boolean asJson, StoreIntake.Outcome outcome) {
-    var text = outcome.refused() > 0 || !outcome.why().isEmpty() ? outcome.why() : "";
+  private ResponseEntity<byte[]> success(
+      boolean asJson, long refused, String text, String refusedName) {
     if (asJson) {
       var answer = new LinkedHashMap<String, Object>();
       if (!text.isEmpty()) {
-        answer.put(
-            "partialSuccess",
-            Map.of("rejectedDataPoints", outcome.refused(), "errorMessage", text));
+        answer.put("partialSuccess", Map.of(refusedName, refused, "errorMessage", text));
       }
       return answer(200, true, json.writeValueAsBytes(answer), 0);
     }
@@ -115,7 +149,7 @@ class OtlpController {
     if (!text.isEmpty()) {
       var inner = new ByteArrayOutputStream();
       inner.write(1 << 3);
-      varint(inner, outcome.refused());
+      varint(inner, refused);
       text(inner, 2, text);
       out.write(1 << 3 | 2);
       varint(out, inner.size());

@@ -127,6 +127,22 @@ public class Definitions {
     }
   }
 
+  /**
+   * Adds a panel to a dashboard, which is made where it is new.
+   *
+   * @param title of the dashboard where it is made
+   * @throws vintrel.core.define.DefinitionException where the panel is none
+   */
+  public void addPanel(String dashboard, String title, Map<String, Object> panel, String who) {
+    var known = current.get("dashboard/" + dashboard);
+    var fresh = new java.util.LinkedHashMap<String, Object>();
+    fresh.put("kind", "dashboard");
+    fresh.put("name", dashboard);
+    fresh.put("title", title);
+    var document = known == null ? Bundle.text(fresh) : known.text();
+    apply(Bundle.withPanel(document, panel), false, who);
+  }
+
   /** All documents as one YAML text; those of one kind where it is given. */
   public String export(String kind) {
     var out = new StringBuilder();

@@ -3,16 +3,28 @@ package vintrel.server.keep;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import org.springframework.beans.factory.annotation.Autowired;
 import org.springframework.stereotype.Component;
+import vintrel.core.store.StoreBusyException;
 import vintrel.server.web.Settings;
 
 /** How much room is left where the data lies. */
 @Component
 public class DiskSpace {
   private final Path folder;
+  private final long reserve;
 
-  public DiskSpace(Settings settings) {
-    this.folder = settings.data();
+  @Autowired
+  DiskSpace(Settings settings) {
+    this(settings.data(), settings.ingest().reserveBytes());
+  }
+
+  /**
+   * @param reserve bytes that {@link #need} keeps free
+   */
+  public DiskSpace(Path folder, long reserve) {
+    this.folder = folder;
+    this.reserve = reserve;
   }
 
   /** Bytes that may still be written; MAX_VALUE where that can't be told. */
@@ -21,6 +33,17 @@ public class DiskSpace {
       return Files.getFileStore(folder).getUsableSpace();
     } catch (IOException e) {
       return Long.MAX_VALUE;
+    }
+  }
+
+  /**
+   * Refuses what would take room that chunks, alerts and messages need.
+   *
+   * @throws StoreBusyException where less than the reserve is left
+   */
+  public void need() {
+    if (left() < reserve) {
+      throw new StoreBusyException("the disk is nearly full; nothing new is taken", 60);
     }
   }
 

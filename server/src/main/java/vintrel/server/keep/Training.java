@@ -22,7 +22,7 @@ class Training {
     "/signin",
     "/collect",
     "/bench",
-    "/bench/words",
+    "/bench/choices?kind=metric",
     "/dashboards",
     "/watch",
     "/watch/rules",

@@ -26,6 +26,7 @@ import vintrel.core.unit.Units;
 import vintrel.server.ask.PictureJson;
 import vintrel.server.ask.Queries;
 import vintrel.server.ask.RangeParams;
+import vintrel.server.ask.Running;
 import vintrel.server.ask.TableView;
 import vintrel.server.keep.Definitions;
 import vintrel.server.store.DurableStore;
@@ -42,10 +43,16 @@ class DashboardController {
   private final Queries queries;
   private final DurableStore store;
   private final RangeParams ranges;
+  private final Running running;
   private final Map<String, Palette> palettes = new ConcurrentHashMap<>();
 
   DashboardController(
-      Definitions definitions, Queries queries, DurableStore store, RangeParams ranges) {
+      Definitions definitions,
+      Queries queries,
+      DurableStore store,
+      RangeParams ranges,
+      Running running) {
+    this.running = running;
     this.definitions = definitions;
     this.queries = queries;
     this.store = store;
@@ -146,25 +153,38 @@ class DashboardController {
     dashboard.controls().forEach(c -> controls.put(c.name(), chosen(c, request)));
     var range = ranges.of(request);
     int points = Math.clamp(width / 3, 20, 2000);
-    var answered = queries.range(panel.query(), range, 0, points, controls);
+    var zone = PagePreferences.zone(request);
+    var key = request.getParameter("page");
+    var answered =
+        running.run(
+            key == null ? null : key + "/" + id,
+            stop ->
+                queries.answer(
+                    new Queries.Ask(panel.query(), range, points)
+                        .with(controls)
+                        .at(zone)
+                        .until(stop)));
     var limits = panel.limits().stream().mapToDouble(Dashboard.LimitLine::value).toArray();
     var picture =
         Picture.of(
             answered.frames(),
             range.from(),
             range.to(),
-            PagePreferences.zone(request),
-            panel.unit(),
-            limits,
-            width,
-            height,
-            palettes.computeIfAbsent(name, k -> new Palette()));
+            new Picture.Look(
+                zone,
+                panel.unit(),
+                limits,
+                width,
+                height,
+                palettes.computeIfAbsent(name, k -> new Palette()),
+                List.of()));
     var out = new LinkedHashMap<String, Object>();
     out.put("empty", answered.empty());
     out.put("advice", answered.advice());
     out.put("reading", reading(answered, picture.unit()));
     switch (panel.show()) {
-      case TABLE -> out.put("table", TableView.latest(answered.answer().lines(), panel.unit()));
+      case TABLE ->
+          out.put("table", TableView.latest(answered.answer().lines(), panel.unit(), zone));
       case NUMBER -> {
         out.put("number", number(answered, panel, picture.unit()));
         out.put("picture", PictureJson.of(picture));

@@ -26,12 +26,14 @@ public class Retain {
 
   private final DurableStore store;
   private final NamedStores stores;
+  private final Events events;
   private final Database database;
   private final Clock clock;
 
-  Retain(DurableStore store, NamedStores stores, Database database, Clock clock) {
+  Retain(DurableStore store, NamedStores stores, Events events, Database database, Clock clock) {
     this.store = store;
     this.stores = stores;
+    this.events = events;
     this.database = database;
     this.clock = clock;
   }
@@ -61,6 +63,7 @@ public class Retain {
 
   /** Drops everything that is too old; returns when it is done. */
   public synchronized Dropped run() {
+    events.drop(Math.min(clock.millis(), events.newest()));
     long now = Math.min(clock.millis(), store.newest());
     int chunks = 0;
     int series = 0;

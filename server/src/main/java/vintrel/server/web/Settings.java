@@ -16,6 +16,7 @@ public record Settings(
     Duration retention,
     Duration late,
     Ingest ingest,
+    Events events,
     Query query,
     Watch watch,
     Mail mail,
@@ -33,7 +34,18 @@ public record Settings(
       int mostSeriesOfMetric,
       int mostNewSeriesAnHour) {}
 
-  public record Query(int mostSeries, long mostSamples, long mostMillis, long cacheBytes) {}
+  /**
+   * @param mostRead log records that one question may look at
+   */
+  public record Events(Duration retention, long mostRead) {}
+
+  public record Query(
+      int mostSeries,
+      long mostSamples,
+      long mostMillis,
+      long cacheBytes,
+      int sqlRows,
+      int sqlSeconds) {}
 
   public record Watch(int mostSeries) {}
 

@@ -51,10 +51,7 @@ class AdversityTest {
     @Bean
     @Primary
     DiskSpace filling() {
-      var real =
-          new vintrel.server.web.Settings(
-              Path.of("."), false, false, "", "", null, null, null, null, null, null, null, null);
-      return new DiskSpace(real) {
+      return new DiskSpace(Path.of("."), 1_000_000) {
         @Override
         public long left() {
           return left;

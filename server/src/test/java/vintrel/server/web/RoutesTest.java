@@ -30,16 +30,34 @@ class RoutesTest {
           "POST /collect/import",
           "POST /collect/stores",
           "POST /collect/stores/{name}",
+          "POST /bench/panel",
+          "POST /bench/rule",
           "POST /notify/deliveries/{id}/resend");
   private static final Set<String> ADMINS =
-      Set.of("POST /collect/tokens", "POST /collect/tokens/{id}/revoke");
+      Set.of(
+          "POST /collect/elsewhere",
+          "POST /collect/elsewhere/{name}/remove",
+          "POST /collect/tokens",
+          "POST /collect/tokens/{id}/revoke");
   private static final Set<String> VIEWERS =
       Set.of(
           "GET /",
           "GET /bench",
           "GET /bench/catalogue",
-          "GET /bench/words",
+          "GET /bench/choices",
+          "GET /bench/dashboards",
+          "GET /bench/databases",
+          "GET /bench/events",
+          "GET /bench/reference",
+          "GET /bench/tables",
           "POST /bench/answer",
+          "POST /bench/complete",
+          "POST /bench/csv",
+          "POST /bench/end",
+          "POST /bench/events/answer",
+          "POST /bench/events/around",
+          "POST /bench/samples",
+          "GET /collect/elsewhere",
           "GET /collect",
           "GET /collect/sources",
           "GET /collect/import",
@@ -136,7 +154,9 @@ class RoutesTest {
       }
       boolean sends = path.startsWith("/v1/") || path.matches("/api/v1/(samples|import)");
       boolean defines =
-          route.startsWith("POST ") && path.matches("/api/v1/(definitions|backup|tokens)");
+          route.startsWith("DELETE ")
+              || route.startsWith("POST ")
+                  && path.matches("/api/v1/(definitions|backup|tokens|stores)");
       assertThat(status(route, null)).as(route + " without a token").isEqualTo(401);
       assertThat(status(route, "wrong")).as(route + " with a wrong token").isEqualTo(401);
       assertThat(status(route, ingest) == 403)
@@ -167,6 +187,19 @@ class RoutesTest {
       request.header("Authorization", "Bearer " + token);
     }
     return server.send(request).statusCode();
+  }
+
+  @Test
+  void theApiDescribesEveryRouteOfItsOwn() {
+    var described = server.send(server.to("/api/v1/openapi.json")).body();
+    var paths = tools.jackson.databind.json.JsonMapper.shared().readTree(described).path("paths");
+    for (var route : routes()) {
+      var path = route.substring(route.indexOf(' ') + 1);
+      if (path.startsWith("/api/") || path.startsWith("/v1/")) {
+        var verb = route.substring(0, route.indexOf(' ')).toLowerCase(java.util.Locale.ROOT);
+        assertThat(paths.path(path).has(verb)).as(route).isTrue();
+      }
+    }
   }
 
   @Test

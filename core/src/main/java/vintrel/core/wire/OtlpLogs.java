@@ -1,0 +1,128 @@
+package vintrel.core.wire;
+
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.TreeMap;
+import tools.jackson.databind.json.JsonMapper;
+import vintrel.core.series.Event;
+import vintrel.core.series.Labels;
+import vintrel.core.series.SeriesKey;
+
+/**
+ * OTLP logs (collector/logs/v1) as JSON parsed to maps, or as protocol buffers, which are brought
+ * to the same maps. A resource's attributes become labels, by the names that metrics have; a
+ * record's own attributes are its fields, since every record may have others.
+ */
+public final class OtlpLogs {
+  private static final JsonMapper JSON = new JsonMapper();
+  private static final int MOST_TEXT = 100_000;
+
+  private final List<Event> events = new ArrayList<>();
+  private int refused;
+
+  private OtlpLogs() {}
+
+  /**
+   * @param refused records without a time
+   */
+  public record Read(List<Event> events, int refused) {}
+
+  /**
+   * Reads an ExportLogsServiceRequest.
+   *
+   * @throws WireException where the document is not one
+   */
+  public static Read json(Map<?, ?> request) {
+    var reader = new OtlpLogs();
+    for (var resourceLogs : OtlpJson.objects(request, "resourceLogs")) {
+      var labels = new TreeMap<String, String>();
+      if (resourceLogs.get("resource") instanceof Map<?, ?> r) {
+        OtlpJson.attributes(r, labels);
+      }
+      var who = Labels.of(labels);
+      for (var scope : OtlpJson.objects(resourceLogs, "scopeLogs")) {
+        OtlpJson.objects(scope, "logRecords").forEach(r -> reader.event(r, who));
+      }
+    }
+    return new Read(reader.events, reader.refused);
+  }
+
+  /**
+   * @throws WireException where the bytes are no ExportLogsServiceRequest
+   */
+  public static Read protobuf(byte[] bytes) {
+    return json(OtlpLogBytes.request(bytes));
+  }
+
+  private void event(Map<?, ?> r, Labels labels) {
+    long nanos = OtlpJson.nanos(r.get("timeUnixNano"));
+    long time = (nanos > 0 ? nanos : OtlpJson.nanos(r.get("observedTimeUnixNano"))) / 1_000_000;
+    if (time <= 0) {
+      refused++;
+      return;
+    }
+    var fields = new LinkedHashMap<String, Object>();
+    var body = value(r.get("body"));
+    if (body instanceof Map<?, ?> map) {
+      map.forEach((k, v) -> fields.put(k.toString(), v));
+    }
+    for (var pair : OtlpJson.objects(r, "attributes")) {
+      fields.put(OtlpJson.text(pair.get("key")), value(pair.get("value")));
+    }
+    put(fields, "trace.id", r.get("traceId"));
+    put(fields, "span.id", r.get("spanId"));
+    put(fields, "event.name", r.get("eventName"));
+    var text =
+        body instanceof Map<?, ?> || body instanceof List<?>
+            ? JSON.writeValueAsString(body)
+            : OtlpJson.text(body);
+    int severity = (int) OtlpJson.number(r.get("severityNumber"), 0);
+    events.add(
+        new Event(
+            0,
+            SeriesKey.MAIN,
+            time,
+            Event.level(severity, OtlpJson.text(r.get("severityText"))),
+            text.length() > MOST_TEXT ? text.substring(0, MOST_TEXT) : text,
+            labels,
+            fields.isEmpty() ? "" : JSON.writeValueAsString(fields)));
+  }
+
+  private static void put(Map<String, Object> fields, String name, Object value) {
+    if (value != null && !value.toString().isEmpty()) {
+      fields.put(name, value.toString());
+    }
+  }
+
+  /** An AnyValue as text, number, boolean, list or map; null where it is empty. */
+  private static Object value(Object any) {
+    if (!(any instanceof Map<?, ?> v)) {
+      return null;
+    }
+    if (v.get("stringValue") != null) {
+      return v.get("stringValue").toString();
+    }
+    if (v.get("boolValue") != null) {
+      return v.get("boolValue");
+    }
+    if (v.get("intValue") != null) {
+      return (long) OtlpJson.number(v.get("intValue"), 0);
+    }
+    if (v.get("doubleValue") != null) {
+      return OtlpJson.number(v.get("doubleValue"), 0);
+    }
+    if (v.get("arrayValue") instanceof Map<?, ?> array) {
+      return OtlpJson.objects(array, "values").stream().map(OtlpLogs::value).toList();
+    }
+    if (v.get("kvlistValue") instanceof Map<?, ?> list) {
+      var out = new LinkedHashMap<String, Object>();
+      for (var pair : OtlpJson.objects(list, "values")) {
+        out.put(OtlpJson.text(pair.get("key")), value(pair.get("value")));
+      }
+      return out;
+    }
+    return v.get("bytesValue");
+  }
+}

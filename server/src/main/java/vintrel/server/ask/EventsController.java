@@ -1,0 +1,186 @@
+package vintrel.server.ask;
+
+import com.google.re2j.Pattern;
+import jakarta.servlet.http.HttpServletRequest;
+import java.time.ZoneId;
+import java.util.ArrayDeque;
+import java.util.ArrayList;
+import java.util.Deque;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import org.springframework.stereotype.Controller;
+import org.springframework.ui.Model;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RequestParam;
+import org.springframework.web.bind.annotation.ResponseBody;
+import vintrel.core.picture.Axis;
+import vintrel.core.picture.Pitch;
+import vintrel.core.query.Parser;
+import vintrel.core.query.Printer;
+import vintrel.core.series.Condition;
+import vintrel.core.series.Event;
+import vintrel.core.unit.Spans;
+import vintrel.core.unit.TimeText;
+import vintrel.server.store.Events;
+import vintrel.server.web.PagePreferences;
+import vintrel.server.web.Settings;
+
+/** Events search: a histogram by level over time, rows with their fields, live. */
+@Controller
+class EventsController {
+  private static final int ROWS = 200;
+  private static final int AROUND = 30;
+
+  private final Events events;
+  private final RangeParams ranges;
+  private final Running running;
+  private final long mostRead;
+
+  EventsController(Events events, RangeParams ranges, Running running, Settings settings) {
+    this.events = events;
+    this.ranges = ranges;
+    this.running = running;
+    this.mostRead = settings.events().mostRead();
+  }
+
+  /** A record as the page shows it. */
+  record Row(
+      long id,
+      long at,
+      String time,
+      String level,
+      String text,
+      Map<String, String> labels,
+      Map<String, String> fields) {
+    static Row of(Event e, ZoneId zone) {
+      return new Row(
+          e.id(),
+          e.time(),
+          TableView.time(e.time(), zone),
+          e.level(),
+          e.text(),
+          e.labels().asMap(),
+          Events.fields(e));
+    }
+  }
+
+  @GetMapping("/bench/events")
+  String page(
+      @RequestParam(defaultValue = "") String where,
+      @RequestParam(defaultValue = "") String text,
+      Model model) {
+    model.addAttribute("where", where);
+    model.addAttribute("text", text);
+    return "ask/events";
+  }
+
+  /**
+   * What is found in the range.
+   *
+   * @param where a condition on level, text, labels, fields
+   * @param text that the record's text must hold, whatever its case
+   * @param after rows of this id and before are known already; 0: all are wanted
+   */
+  @PostMapping("/bench/events/answer")
+  @ResponseBody
+  Map<String, Object> answer(
+      @RequestParam(defaultValue = "") String where,
+      @RequestParam(defaultValue = "") String text,
+      @RequestParam(defaultValue = "900") int width,
+      @RequestParam(required = false) String page,
+      HttpServletRequest request) {
+    var condition = condition(where, text);
+    var range = ranges.of(request);
+    var zone = PagePreferences.zone(request);
+    return running.run(page, stop -> found(condition, range, zone, width));
+  }
+
+  private Map<String, Object> found(
+      Condition condition, TimeText.Range range, ZoneId zone, int width) {
+    long pitch = Pitch.fitting(range.millis(), Math.clamp(width / 12, 10, 150), Spans.SECOND);
+    long start = Math.floorDiv(range.from(), pitch) * pitch;
+    int buckets = (int) Math.ceilDiv(range.to() - start, pitch);
+    var counts = new LinkedHashMap<String, int[]>();
+    for (int i = Event.LEVELS.size() - 1; i >= 0; i--) {
+      counts.put(Event.LEVELS.get(i), new int[buckets]);
+    }
+    counts.put("", new int[buckets]);
+    Deque<Event> newest = new ArrayDeque<>();
+    long[] total = {0};
+    events.read(
+        "",
+        condition,
+        range.from(),
+        range.to(),
+        mostRead,
+        e -> {
+          counts.get(e.level())[(int) ((e.time() - start) / pitch)]++;
+          total[0]++;
+          newest.addFirst(e);
+          if (newest.size() > ROWS) {
+            newest.removeLast();
+          }
+        });
+    counts.values().removeIf(c -> java.util.Arrays.stream(c).allMatch(n -> n == 0));
+    var out = new LinkedHashMap<String, Object>();
+    out.put("total", total[0]);
+    out.put("from", range.from());
+    out.put("to", range.to());
+    out.put("start", start);
+    out.put("pitch", pitch);
+    out.put("counts", counts);
+    out.put("timeTicks", Axis.times(range.from(), range.to(), zone, Math.max(2, width / 90)));
+    out.put("rows", newest.stream().map(e -> Row.of(e, zone)).toList());
+    out.put("query", countQuery(condition));
+    out.put("said", "%,d events, a bar every %s".formatted(total[0], Spans.text(pitch)));
+    if (total[0] == 0) {
+      long last = events.newest();
+      out.put(
+          "empty",
+          new Queries.Empty(
+              last == 0
+                  ? "No event has arrived yet. Send OTLP logs to /v1/logs."
+                  : condition.equals(Condition.ALL)
+                      ? "No event lies in this range."
+                      : "No event in this range fulfils the conditions.",
+              last));
+    }
+    return out;
+  }
+
+  /** The same as a line for the Bench. */
+  private static String countQuery(Condition condition) {
+    return "events"
+        + (condition.equals(Condition.ALL) ? "" : " where " + Printer.print(condition))
+        + " then count every 1m then sum by level";
+  }
+
+  /** The newest records around a time, for a click on a chart. */
+  @PostMapping("/bench/events/around")
+  @ResponseBody
+  List<Row> around(@RequestParam long at, @RequestParam long reach, HttpServletRequest request) {
+    long bounded = Math.clamp(reach, 1000, Spans.DAY);
+    var zone = PagePreferences.zone(request);
+    return events
+        .newest("", Condition.ALL, at - bounded, at + bounded, 0, AROUND, mostRead)
+        .stream()
+        .map(e -> Row.of(e, zone))
+        .toList();
+  }
+
+  private static Condition condition(String where, String text) {
+    var parts = new ArrayList<Condition>();
+    if (!where.isBlank()) {
+      parts.add(Parser.parseCondition(where));
+    }
+    if (!text.isBlank()) {
+      var pattern = "(?i)" + Pattern.quote(text.strip());
+      parts.add(Condition.Test.of("text", Condition.Operator.MATCHES, pattern));
+    }
+    return parts.isEmpty()
+        ? Condition.ALL
+        : parts.size() == 1 ? parts.getFirst() : new Condition.And(parts);
+  }
+}

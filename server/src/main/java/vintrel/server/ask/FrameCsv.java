@@ -1,0 +1,47 @@
+package vintrel.server.ask;
+
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.time.Instant;
+import java.util.List;
+import org.apache.commons.csv.CSVFormat;
+import org.apache.commons.csv.CSVPrinter;
+import vintrel.core.frame.Column;
+import vintrel.core.frame.Frame;
+
+/** Frames as CSV (RFC 4180); several are parted by an empty line. Times as ISO 8601 in UTC. */
+final class FrameCsv {
+  private FrameCsv() {}
+
+  static String of(List<Frame> frames) {
+    var out = new StringBuilder();
+    try (var csv = new CSVPrinter(out, CSVFormat.RFC4180)) {
+      for (int f = 0; f < frames.size(); f++) {
+        if (f > 0) {
+          csv.println();
+        }
+        var frame = frames.get(f);
+        csv.printRecord(frame.names());
+        for (int i = 0; i < frame.rows(); i++) {
+          int row = i;
+          csv.printRecord(frame.columns().stream().map(c -> cell(c, row)).toList());
+        }
+      }
+    } catch (IOException e) {
+      throw new UncheckedIOException(e);
+    }
+    return out.toString();
+  }
+
+  private static String cell(Column c, int row) {
+    return switch (c) {
+      case Column.Time t ->
+          t.values()[row] == Long.MIN_VALUE ? "" : Instant.ofEpochMilli(t.values()[row]).toString();
+      case Column.Number n -> {
+        double v = n.values()[row];
+        yield !Double.isFinite(v) ? "" : v == (long) v ? Long.toString((long) v) : "" + v;
+      }
+      case Column.Text t -> t.values()[row];
+    };
+  }
+}

@@ -1,0 +1,90 @@
+package vintrel.server.ask;
+
+import java.sql.PreparedStatement;
+import java.sql.SQLException;
+import java.time.Instant;
+import java.time.LocalDateTime;
+import java.time.ZoneOffset;
+import java.util.ArrayList;
+import java.util.List;
+import vintrel.core.query.QueryException;
+
+/**
+ * A statement with {@code :from}, {@code :to}, {@code :step} and {@code :limit} as the marks of a
+ * prepared statement. Texts, quoted names, comments and casts ({@code ::}) are left alone.
+ */
+record NamedSql(String sql, List<String> parameters) {
+  private static final List<String> KNOWN = List.of("from", "to", "step", "limit");
+
+  static NamedSql of(String statement) {
+    var out = new StringBuilder();
+    var parameters = new ArrayList<String>();
+    int i = 0;
+    while (i < statement.length()) {
+      int end = untouched(statement, i);
+      if (end > i) {
+        out.append(statement, i, end);
+        i = end;
+      } else if (statement.charAt(i) == ':' && word(statement, i + 1) > i + 1) {
+        end = word(statement, i + 1);
+        var name = statement.substring(i + 1, end);
+        if (!KNOWN.contains(name)) {
+          throw new QueryException(
+              "sql",
+              "the parameter :" + name + " is not known; there are :from, :to, :step and :limit",
+              0,
+              0);
+        }
+        parameters.add(name);
+        out.append('?');
+        i = end;
+      } else {
+        out.append(statement.charAt(i++));
+      }
+    }
+    return new NamedSql(out.toString(), List.copyOf(parameters));
+  }
+
+  /** The end of a text, quoted name, comment or cast that begins here; else the place itself. */
+  private static int untouched(String s, int i) {
+    char c = s.charAt(i);
+    if (c == '\'' || c == '"' || c == '`') {
+      int end = s.indexOf(c, i + 1);
+      return end < 0 ? s.length() : end + 1;
+    }
+    if (s.startsWith("--", i)) {
+      int end = s.indexOf('\n', i);
+      return end < 0 ? s.length() : end;
+    }
+    if (s.startsWith("/*", i)) {
+      int end = s.indexOf("*/", i + 2);
+      return end < 0 ? s.length() : end + 2;
+    }
+    return s.startsWith("::", i) ? i + 2 : i;
+  }
+
+  private static int word(String s, int i) {
+    int end = i;
+    while (end < s.length() && (Character.isLetterOrDigit(s.charAt(end)) || s.charAt(end) == '_')) {
+      end++;
+    }
+    return end > i && Character.isLetter(s.charAt(i)) ? end : i;
+  }
+
+  /** Times as UTC, which the connection's session is set to. */
+  void bind(PreparedStatement statement, long from, long to, long stepMillis, int limit)
+      throws SQLException {
+    for (int i = 0; i < parameters.size(); i++) {
+      switch (parameters.get(i)) {
+        case "from" -> statement.setObject(i + 1, utc(from));
+        case "to" -> statement.setObject(i + 1, utc(to));
+        case "step" -> statement.setLong(i + 1, Math.max(1, stepMillis / 1000));
+        default -> statement.setInt(i + 1, limit);
+      }
+    }
+  }
+
+  private static LocalDateTime utc(long millis) {
+    return LocalDateTime.ofInstant(Instant.ofEpochMilli(millis), ZoneOffset.UTC);
+  }
+}

@@ -1,0 +1,77 @@
+package vintrel.server.ask;
+
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.List;
+import java.util.TreeSet;
+import org.springframework.stereotype.Service;
+import vintrel.core.frame.Column;
+import vintrel.core.frame.Frame;
+import vintrel.core.query.Outside;
+import vintrel.core.series.Condition;
+import vintrel.core.series.Event;
+import vintrel.server.store.Events;
+import vintrel.server.web.Settings;
+
+/** Events, SQL stores and other Vintrels, as queries ask them. */
+@Service
+class OutsideSources implements Outside {
+  private final Events events;
+  private final OutsideStores stores;
+  private final SqlStores sql;
+  private final RemoteStores remotes;
+  private final long mostRead;
+
+  OutsideSources(
+      Events events, OutsideStores stores, SqlStores sql, RemoteStores remotes, Settings settings) {
+    this.events = events;
+    this.stores = stores;
+    this.sql = sql;
+    this.remotes = remotes;
+    this.mostRead = settings.events().mostRead();
+  }
+
+  @Override
+  public Frame events(String store, Condition where, long from, long to, long most) {
+    var found = new ArrayList<Event>();
+    events.read(store, where, from, to, Math.min(most, mostRead), found::add);
+    return frame(found);
+  }
+
+  /** Records as a table: time, level, text, a column for each label, fields. */
+  static Frame frame(List<Event> found) {
+    var labels = new TreeSet<String>();
+    found.forEach(e -> labels.addAll(e.labels().names()));
+    labels.removeAll(List.of("time", "level", "text", FIELDS));
+    var columns = new ArrayList<Column>();
+    columns.add(new Column.Time("time", found.stream().mapToLong(Event::time).toArray()));
+    columns.add(new Column.Text("level", found.stream().map(Event::level).toArray(String[]::new)));
+    columns.add(new Column.Text("text", found.stream().map(Event::text).toArray(String[]::new)));
+    for (var label : labels) {
+      var values =
+          found.stream()
+              .map(e -> e.labels().get(label) == null ? "" : e.labels().get(label))
+              .toArray(String[]::new);
+      columns.add(new Column.Text(label, values));
+    }
+    columns.add(new Column.Text(FIELDS, found.stream().map(Event::fields).toArray(String[]::new)));
+    return new Frame("events", columns);
+  }
+
+  @Override
+  public Frame sql(String store, String statement, long from, long to, long step) {
+    var access = stores.need(OutsideStores.Form.SQL, store);
+    return sql.ask(access, statement, from, to, step);
+  }
+
+  @Override
+  public Collection<String> remotes() {
+    return stores.names(OutsideStores.Form.VINTREL);
+  }
+
+  @Override
+  public List<Frame> remote(String store, String query, long from, long to, long pitch) {
+    var access = stores.need(OutsideStores.Form.VINTREL, store);
+    return remotes.ask(access, query, from, to, pitch);
+  }
+}

@@ -1,0 +1,171 @@
+package vintrel.server.ask;
+
+import java.time.Clock;
+import java.util.List;
+import java.util.Map;
+import java.util.concurrent.ConcurrentSkipListMap;
+import java.util.regex.Pattern;
+import org.springframework.stereotype.Service;
+import vintrel.core.query.QueryException;
+import vintrel.server.keep.Database;
+import vintrel.server.keep.Secrets;
+import vintrel.server.store.NamedStores;
+
+/** The stores that lie elsewhere: SQL databases and other Vintrels. Any thread. */
+@Service
+public class OutsideStores {
+  private static final Pattern NAME = Pattern.compile("[a-z][a-z0-9-]{0,39}");
+
+  private final Database database;
+  private final Secrets secrets;
+  private final NamedStores own;
+  private final SqlStores sql;
+  private final RemoteStores remotes;
+  private final Clock clock;
+  private final Map<String, OutsideRow> rows = new ConcurrentSkipListMap<>();
+
+  OutsideStores(
+      Database database,
+      Secrets secrets,
+      NamedStores own,
+      SqlStores sql,
+      RemoteStores remotes,
+      Clock clock) {
+    this.database = database;
+    this.secrets = secrets;
+    this.own = own;
+    this.sql = sql;
+    this.remotes = remotes;
+    this.clock = clock;
+    database
+        .with(s -> s.createSelectionQuery("from OutsideStore", OutsideRow.class).getResultList())
+        .forEach(r -> rows.put(r.name, r));
+  }
+
+  /** What a store outside is. */
+  public enum Form {
+    SQL,
+    VINTREL
+  }
+
+  /**
+   * A store as it may be shown: without its secret.
+   *
+   * @param mayWrite whether its user could change the data there, which nobody needs
+   * @param checked what the last try to reach it said; empty where all was well
+   */
+  public record Known(
+      String name, Form form, String url, String username, boolean mayWrite, String checked) {}
+
+  /** How to reach one. */
+  record Access(String name, String url, String username, String secret) {}
+
+  public List<Known> all() {
+    return rows.values().stream().map(OutsideStores::known).toList();
+  }
+
+  private static Known known(OutsideRow r) {
+    return new Known(r.name, Form.valueOf(r.form), r.url, r.username, r.mayWrite, r.checked);
+  }
+
+  public List<String> names(Form form) {
+    return rows.values().stream().filter(r -> r.form.equals(form.name())).map(r -> r.name).toList();
+  }
+
+  /**
+   * How to reach a store of a form.
+   *
+   * @throws QueryException with code {@code store} where there is none
+   */
+  Access need(Form form, String name) {
+    var row = rows.get(name);
+    if (row == null || !row.form.equals(form.name())) {
+      var what = form == Form.SQL ? "SQL store" : "other Vintrel";
+      var there = names(form);
+      throw new QueryException(
+          "store",
+          "no "
+              + what
+              + " is called '"
+              + name
+              + "'"
+              + (there.isEmpty()
+                  ? "; none is set up yet"
+                  : "; there are " + String.join(", ", there)),
+          0,
+          0);
+    }
+    return access(row);
+  }
+
+  private Access access(OutsideRow row) {
+    return new Access(row.name, row.url, row.username, secrets.show(row.secret));
+  }
+
+  /**
+   * Makes or changes a store, and tries to reach it.
+   *
+   * @param secret a password or token; empty keeps the one that is known
+   * @throws IllegalArgumentException where the name or the address is none
+   */
+  public synchronized Known put(
+      String name, Form form, String url, String username, String secret, String who) {
+    if (!NAME.matcher(name).matches()) {
+      throw new IllegalArgumentException(
+          "a store's name is a lower-case letter, then up to 39 letters, digits and hyphens; not '"
+              + name
+              + "'");
+    }
+    if (own.get(name) != null) {
+      throw new IllegalArgumentException("'" + name + "' is a store of this Vintrel already");
+    }
+    if (form == Form.SQL) {
+      sql.checkUrl(url);
+    } else {
+      remotes.checkUrl(url);
+    }
+    var old = rows.get(name);
+    var row = new OutsideRow();
+    row.name = name;
+    row.form = form.name();
+    row.url = url.strip();
+    row.username = username.strip();
+    row.secret = secret.isEmpty() && old != null ? old.secret : secrets.hide(secret);
+    row.madeAt = old == null ? clock.millis() : old.madeAt;
+    row.madeBy = old == null ? who : old.madeBy;
+    sql.forget(name);
+    check(row);
+    database.run(
+        s -> {
+          if (old == null) {
+            s.insert(row);
+          } else {
+            s.update(row);
+          }
+        });
+    rows.put(name, row);
+    return known(row);
+  }
+
+  private void check(OutsideRow row) {
+    row.checked = "";
+    try {
+      if (row.form.equals(Form.SQL.name())) {
+        row.mayWrite = sql.mayWrite(access(row));
+      } else {
+        remotes.reach(access(row));
+      }
+    } catch (QueryException e) {
+      row.checked = e.getMessage().substring(0, Math.min(1000, e.getMessage().length()));
+    }
+  }
+
+  /** Forgets a store; what is there stays. */
+  public synchronized void remove(String name) {
+    var row = rows.remove(name);
+    if (row != null) {
+      database.run(s -> s.delete(row));
+      sql.forget(name);
+    }
+  }
+}

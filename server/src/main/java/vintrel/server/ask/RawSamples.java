@@ -1,0 +1,61 @@
+package vintrel.server.ask;
+
+import java.time.ZoneId;
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.List;
+import vintrel.core.query.Expr;
+import vintrel.core.series.Series;
+import vintrel.core.unit.TimeText;
+import vintrel.core.unit.Units;
+import vintrel.server.store.DurableStore;
+
+/** Samples as they came. */
+final class RawSamples {
+  private static final int MOST_SERIES = 50;
+  private static final int MOST_ROWS = 500;
+
+  private RawSamples() {}
+
+  /** The newest samples of the first series, newest first. */
+  static TableView of(
+      DurableStore store, List<Expr.Source> sources, TimeText.Range range, ZoneId zone) {
+    record Point(long time, Series series, double value) {}
+    var points = new ArrayList<Point>();
+    long left = 0;
+    for (var source : sources) {
+      var found = store.select(source.store(), source.name(), source.where().bind(k -> null));
+      var some = found.subList(0, Math.min(MOST_SERIES, found.size()));
+      for (var series : some) {
+        var samples = store.read(List.of(series), range.from(), range.to()).getFirst();
+        left += samples.count();
+        for (int i = Math.max(0, samples.count() - MOST_ROWS); i < samples.count(); i++) {
+          points.add(new Point(samples.times()[i], series, samples.values()[i]));
+        }
+      }
+    }
+    points.sort(Comparator.comparingLong(Point::time).reversed());
+    var rows =
+        points.stream()
+            .limit(MOST_ROWS)
+            .map(
+                p ->
+                    List.of(
+                        TableView.time(p.time(), zone),
+                        p.series().metric() + " " + p.series().labels(),
+                        plain(p.value()),
+                        Units.words(p.series().unit())))
+            .toList();
+    var heads =
+        List.of(
+            new TableView.Head("time", false),
+            new TableView.Head("series", false),
+            new TableView.Head("value", true),
+            new TableView.Head("unit", false));
+    return new TableView(heads, rows, (int) Math.min(Integer.MAX_VALUE, left - rows.size()));
+  }
+
+  private static String plain(double v) {
+    return v == Math.rint(v) && Math.abs(v) < 1e15 ? Long.toString((long) v) : Double.toString(v);
+  }
+}

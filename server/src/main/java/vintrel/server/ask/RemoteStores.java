@@ -1,0 +1,167 @@
+package vintrel.server.ask;
+
+import java.io.IOException;
+import java.net.URI;
+import java.net.http.HttpClient;
+import java.net.http.HttpRequest;
+import java.net.http.HttpResponse;
+import java.time.Duration;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import org.springframework.stereotype.Service;
+import tools.jackson.core.JacksonException;
+import tools.jackson.databind.JsonNode;
+import tools.jackson.databind.json.JsonMapper;
+import vintrel.core.frame.Column;
+import vintrel.core.frame.Frame;
+import vintrel.core.query.QueryException;
+import vintrel.core.series.Labels;
+import vintrel.server.web.OutboundGuard;
+
+/** Asks other Vintrels over their API, with a token. Any thread. */
+@Service
+class RemoteStores {
+  private static final Duration PATIENCE = Duration.ofSeconds(10);
+  private static final JsonMapper JSON = JsonMapper.shared();
+
+  private final OutboundGuard guard;
+  private final HttpClient http =
+      HttpClient.newBuilder()
+          .connectTimeout(Duration.ofSeconds(3))
+          .followRedirects(HttpClient.Redirect.NEVER)
+          .build();
+
+  RemoteStores(OutboundGuard guard) {
+    this.guard = guard;
+  }
+
+  /**
+   * @throws IllegalArgumentException saying what an address may be
+   */
+  void checkUrl(String url) {
+    guard.check(url.strip());
+  }
+
+  /** Asks for nothing much, to see whether the address and the token are right. */
+  void reach(OutsideStores.Access access) {
+    send(access, "1", 0, 60_000, 60_000);
+  }
+
+  /**
+   * The frames of a query there.
+   *
+   * @throws QueryException with code {@code unreachable} where no answer comes, or with what the
+   *     other says
+   */
+  List<Frame> ask(OutsideStores.Access access, String query, long from, long to, long pitch) {
+    var out = new ArrayList<Frame>();
+    for (var frame : send(access, query, from, to, pitch).path("frames")) {
+      out.add(frame(frame));
+    }
+    return out;
+  }
+
+  private JsonNode send(OutsideStores.Access access, String query, long from, long to, long pitch) {
+    var question = new LinkedHashMap<String, Object>();
+    question.put("query", query);
+    question.put("from", from);
+    question.put("to", to);
+    question.put("step", pitch + "ms");
+    try {
+      var uri = guard.check(access.url());
+      var request =
+          HttpRequest.newBuilder(URI.create(uri.toString().replaceAll("/+$", "") + "/api/v1/query"))
+              .timeout(PATIENCE)
+              .header("Authorization", "Bearer " + access.secret())
+              .header("Content-Type", "application/json")
+              .POST(HttpRequest.BodyPublishers.ofString(JSON.writeValueAsString(question)))
+              .build();
+      var answer = http.send(request, HttpResponse.BodyHandlers.ofString());
+      return read(access, answer);
+    } catch (IOException | IllegalArgumentException e) {
+      throw away(access, "it can't be reached (" + e.getMessage() + ")");
+    } catch (InterruptedException e) {
+      Thread.currentThread().interrupt();
+      throw new QueryException("cancelled", "the query was cancelled", 0, 0);
+    }
+  }
+
+  private static JsonNode read(OutsideStores.Access access, HttpResponse<String> answer) {
+    JsonNode body;
+    try {
+      body = JSON.readTree(answer.body());
+    } catch (JacksonException e) {
+      throw away(access, "it answered " + answer.statusCode() + " and no JSON");
+    }
+    if (answer.statusCode() == 200) {
+      return body;
+    }
+    var error = body.path("error");
+    var text = error.path("text").asString("no reason given");
+    int status = answer.statusCode();
+    if (status == 401 || status == 403 || status >= 500) {
+      throw away(access, "it answered " + status + ": " + text);
+    }
+    throw new QueryException(
+        error.path("code").asString("remote"), access.name() + ": " + text, 0, 0);
+  }
+
+  private static QueryException away(OutsideStores.Access access, String why) {
+    return new QueryException("unreachable", access.name() + ": " + why, 0, 0);
+  }
+
+  private static Frame frame(JsonNode frame) {
+    var columns = new ArrayList<Column>();
+    for (int c = 0; c < frame.path("columns").size(); c++) {
+      var head = frame.path("columns").get(c);
+      var values = frame.path("values").get(c);
+      var name = head.path("name").asString("");
+      columns.add(
+          switch (head.path("type").asString("")) {
+            case "time" -> new Column.Time(name, longs(values));
+            case "number" ->
+                new Column.Number(
+                    name,
+                    head.path("unit").asString(""),
+                    labels(head),
+                    doubles(values),
+                    null,
+                    null);
+            default -> new Column.Text(name, texts(values));
+          });
+    }
+    return new Frame(frame.path("name").asString(""), columns);
+  }
+
+  private static Labels labels(JsonNode head) {
+    Map<String, String> out = new LinkedHashMap<>();
+    head.path("labels").properties().forEach(p -> out.put(p.getKey(), p.getValue().asString()));
+    return Labels.of(out);
+  }
+
+  private static long[] longs(JsonNode values) {
+    var out = new long[values.size()];
+    for (int i = 0; i < out.length; i++) {
+      out[i] = values.get(i).asLong(Long.MIN_VALUE);
+    }
+    return out;
+  }
+
+  private static double[] doubles(JsonNode values) {
+    var out = new double[values.size()];
+    for (int i = 0; i < out.length; i++) {
+      out[i] = values.get(i).isNumber() ? values.get(i).asDouble() : Double.NaN;
+    }
+    return out;
+  }
+
+  private static String[] texts(JsonNode values) {
+    var out = new String[values.size()];
+    for (int i = 0; i < out.length; i++) {
+      out[i] = values.get(i).isNull() ? "" : values.get(i).asString();
+    }
+    return out;
+  }
+}

@@ -1,0 +1,268 @@
+package vintrel.server.ask;
+
+import com.zaxxer.hikari.HikariConfig;
+import com.zaxxer.hikari.HikariDataSource;
+import jakarta.annotation.PreDestroy;
+import java.sql.Connection;
+import java.sql.SQLException;
+import java.sql.SQLTimeoutException;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.regex.Pattern;
+import org.springframework.stereotype.Service;
+import vintrel.core.frame.Frame;
+import vintrel.core.query.QueryException;
+import vintrel.server.web.OutboundGuard;
+import vintrel.server.web.Settings;
+
+/**
+ * Asks SQL databases in place: small pools, read-only connections, prepared statements, limits on
+ * time and rows. H2, PostgreSQL, and what speaks MySQL's protocol. Any thread.
+ */
+@Service
+public class SqlStores {
+  private static final Pattern URL =
+      Pattern.compile("jdbc:(postgresql|mariadb|mysql)://([^/:?,]+)(:\\d+)?/([\\w.-]*)(\\?(.*))?");
+  private static final Pattern H2 = Pattern.compile("jdbc:h2:tcp://([^/:;]+)(:\\d+)?/[\\w./~:-]+");
+
+  /** Others can read files, run code or send data elsewhere. */
+  private static final Set<String> PARAMETERS =
+      Set.of("ssl", "sslmode", "sslMode", "useSsl", "currentSchema", "connectTimeout");
+
+  private static final int CONNECTIONS = 4;
+  private static final int PROBED = 5;
+
+  private final OutboundGuard guard;
+  private final int mostRows;
+  private final int seconds;
+  private final Map<String, HikariDataSource> pools = new ConcurrentHashMap<>();
+
+  SqlStores(OutboundGuard guard, Settings settings) {
+    this.guard = guard;
+    this.mostRows = settings.query().sqlRows();
+    this.seconds = settings.query().sqlSeconds();
+  }
+
+  /**
+   * @throws IllegalArgumentException saying what an address may be
+   */
+  void checkUrl(String url) {
+    var m = URL.matcher(url.strip());
+    var h2 = H2.matcher(url.strip());
+    if (!m.matches() && !h2.matches()) {
+      throw new IllegalArgumentException(
+          "the address is one of jdbc:postgresql://HOST/NAME, jdbc:mariadb://HOST/NAME and"
+              + " jdbc:h2:tcp://HOST/NAME");
+    }
+    if (m.matches() && m.group(6) != null) {
+      for (var parameter : m.group(6).split("&")) {
+        var name = parameter.split("=")[0];
+        if (!PARAMETERS.contains(name)) {
+          throw new IllegalArgumentException(
+              "the parameter '"
+                  + name
+                  + "' is not allowed; these are: "
+                  + String.join(", ", PARAMETERS.stream().sorted().toList()));
+        }
+      }
+    }
+    guard.check("http://" + (m.matches() ? m.group(2) : h2.group(1)));
+  }
+
+  /** Forgets the connections of a store. */
+  void forget(String name) {
+    var pool = pools.remove(name);
+    if (pool != null) {
+      pool.close();
+    }
+  }
+
+  @PreDestroy
+  void close() {
+    pools.keySet().forEach(this::forget);
+  }
+
+  private HikariDataSource pool(OutsideStores.Access access) {
+    return pools.computeIfAbsent(access.name(), k -> open(access));
+  }
+
+  private HikariDataSource open(OutsideStores.Access access) {
+    var config = new HikariConfig();
+    boolean h2 = access.url().startsWith("jdbc:h2:");
+    boolean postgres = access.url().startsWith("jdbc:postgresql:");
+    config.setJdbcUrl(
+        h2
+            ? access.url() + ";IFEXISTS=TRUE"
+            : access.url().replace("jdbc:mysql:", "jdbc:mariadb:"));
+    config.setUsername(access.username());
+    config.setPassword(access.secret());
+    config.setMaximumPoolSize(CONNECTIONS);
+    config.setMinimumIdle(0);
+    config.setIdleTimeout(60_000);
+    config.setConnectionTimeout(5_000);
+    config.setInitializationFailTimeout(-1);
+    config.setReadOnly(true);
+    config.setAutoCommit(false);
+    config.setConnectionInitSql(
+        h2 || postgres ? "set time zone 'UTC'" : "set time_zone = '+00:00'");
+    config.setPoolName("sql " + access.name());
+    return new HikariDataSource(config);
+  }
+
+  /** Work with a connection, rolled back at its end. */
+  private <T> T with(OutsideStores.Access access, Work<T> work) {
+    try (var connection = pool(access).getConnection()) {
+      try {
+        return work.on(connection);
+      } finally {
+        connection.rollback();
+      }
+    } catch (SQLTimeoutException e) {
+      throw failed("limit.time", access, "took longer than " + seconds + " s");
+    } catch (SQLException e) {
+      boolean away = e.getSQLState() == null || e.getSQLState().startsWith("08");
+      boolean late = String.valueOf(e.getSQLState()).equals("57014");
+      var root = e.getCause() != null && away ? e.getCause().getMessage() : e.getMessage();
+      throw late
+          ? failed("limit.time", access, "took longer than " + seconds + " s")
+          : failed(away ? "unreachable" : "sql", access, oneLine(root));
+    }
+  }
+
+  private interface Work<T> {
+    T on(Connection connection) throws SQLException;
+  }
+
+  private static QueryException failed(String code, OutsideStores.Access access, String why) {
+    return new QueryException(code, "the SQL store '" + access.name() + "': " + why, 0, 0);
+  }
+
+  private static String oneLine(String message) {
+    return message == null ? "no reason given" : message.lines().findFirst().orElse("");
+  }
+
+  /**
+   * Rows of a statement; {@code :from} and {@code :to} are timestamps, {@code :step} seconds,
+   * {@code :limit} the most rows.
+   *
+   * @throws QueryException where it fails, takes too long, or gives too many rows
+   */
+  Frame ask(OutsideStores.Access access, String statement, long from, long to, long stepMillis) {
+    var named = NamedSql.of(statement);
+    return with(
+        access,
+        connection -> {
+          try (var prepared = connection.prepareStatement(named.sql())) {
+            prepared.setQueryTimeout(seconds);
+            prepared.setMaxRows(mostRows + 1);
+            prepared.setFetchSize(1000);
+            named.bind(prepared, from, to, stepMillis, mostRows);
+            try (var rows = prepared.executeQuery()) {
+              return SqlRows.read(access.name(), rows, mostRows);
+            }
+          }
+        });
+  }
+
+  /**
+   * Whether the user of a store could change data there: tried with deletions of nothing, in a
+   * transaction that is rolled back.
+   */
+  boolean mayWrite(OutsideStores.Access access) {
+    return with(
+        access,
+        connection -> {
+          for (var table : tables(connection).stream().limit(PROBED).toList()) {
+            connection.rollback();
+            connection.setReadOnly(false);
+            try (var statement = connection.createStatement()) {
+              statement.executeUpdate("delete from " + table + " where 1 = 0");
+              return true;
+            } catch (SQLException e) {
+              // Refused, as it should be.
+            } finally {
+              connection.rollback();
+              connection.setReadOnly(true);
+            }
+          }
+          return false;
+        });
+  }
+
+  private static List<String> tables(Connection connection) throws SQLException {
+    var out = new ArrayList<String>();
+    var quote = connection.getMetaData().getIdentifierQuoteString();
+    var kinds = new String[] {"TABLE", "BASE TABLE"};
+    try (var rows = connection.getMetaData().getTables(connection.getCatalog(), null, "%", kinds)) {
+      while (rows.next()) {
+        var schema = rows.getString("TABLE_SCHEM");
+        if (schema == null
+            || !schema
+                .toLowerCase(java.util.Locale.ROOT)
+                .matches("information_schema|pg_catalog")) {
+          out.add(
+              (schema == null ? "" : quote + schema + quote + ".")
+                  + quote
+                  + rows.getString("TABLE_NAME")
+                  + quote);
+        }
+      }
+    }
+    return out;
+  }
+
+  /**
+   * A table with its columns, for the builder.
+   *
+   * @param kind of a column: time, number or text
+   */
+  public record TableInfo(String name, List<ColumnInfo> columns) {}
+
+  public record ColumnInfo(String name, String kind) {}
+
+  /** The tables and views that a store's user can see. */
+  List<TableInfo> describe(OutsideStores.Access access) {
+    return with(
+        access,
+        connection -> {
+          var out = new ArrayList<TableInfo>();
+          var meta = connection.getMetaData();
+          try (var rows =
+              meta.getTables(
+                  connection.getCatalog(),
+                  null,
+                  "%",
+                  new String[] {"TABLE", "BASE TABLE", "VIEW"})) {
+            while (rows.next() && out.size() < 200) {
+              var schema = rows.getString("TABLE_SCHEM");
+              if (schema == null
+                  || !schema
+                      .toLowerCase(java.util.Locale.ROOT)
+                      .matches("information_schema|pg_catalog")) {
+                out.add(
+                    new TableInfo(
+                        rows.getString("TABLE_NAME"),
+                        columns(connection, schema, rows.getString("TABLE_NAME"))));
+              }
+            }
+          }
+          return out;
+        });
+  }
+
+  private static List<ColumnInfo> columns(Connection connection, String schema, String table)
+      throws SQLException {
+    var out = new ArrayList<ColumnInfo>();
+    try (var rows =
+        connection.getMetaData().getColumns(connection.getCatalog(), schema, table, "%")) {
+      while (rows.next()) {
+        out.add(
+            new ColumnInfo(rows.getString("COLUMN_NAME"), SqlRows.kind(rows.getInt("DATA_TYPE"))));
+      }
+    }
+    return out;
+  }
+}

@@ -1,0 +1,27 @@
+package vintrel.server.store;
+
+import jakarta.persistence.Entity;
+import jakarta.persistence.GeneratedValue;
+import jakarta.persistence.GenerationType;
+import jakarta.persistence.Id;
+import jakarta.persistence.Table;
+import vintrel.core.series.Event;
+
+@Entity(name = "Event")
+@Table(name = "event")
+class EventRow {
+  @Id
+  @GeneratedValue(strategy = GenerationType.IDENTITY)
+  long id;
+
+  String store;
+  long at;
+  String level;
+  String text;
+  String labels;
+  String fields;
+
+  Event event() {
+    return new Event(id, store, at, level, text, LabelText.read(labels), fields);
+  }
+}
