@@ -9,7 +9,7 @@ import { el, ending, post, stamp } from './words.js';
 
 const $ = (id) => document.getElementById(id);
 const page = ending('bench');
-let abort, timer, last, form = 'chart', as = 'chips', activeLine = 0, query = $('editor').dataset.query, past = [];
+let abort, timer, last, form = 'chart', as = 'chips', activeLine = 0, query = $('editor').dataset.query || '', past = [];
 const plot = $('plot'), view = chart(plot);
 const input = editor($('editor'), query, (text) => { clearTimeout(timer); timer = setTimeout(() => change(text, false), 350); });
 const lines = ledger($('lines'), {
@@ -143,7 +143,7 @@ async function around(t) {
   const box = $('around');
   box.hidden = false;
   box.replaceChildren(el('div', { class: 'flex gap-3 items-baseline' }, el('h2', {}, 'Events around ', el('span', { class: 'num' }, stamp(t))), el('a', { href: `/bench/events?from=${Math.round(t - reach)}&to=${Math.round(t + reach)}` }, 'Search there'), el('button', { type: 'button', class: 'ml-auto', 'aria-label': 'Close', onclick: () => { box.hidden = true; } }, '×')),
-    rows.length ? el('div', { class: 'events' }, ...rows.map((r) => el('div', { class: 'event' }, el('span', { class: 'num' }, r.time), el('span', { class: 'level ' + r.level }, r.level), el('span', {}, r.text)))) : el('p', { class: 'note' }, 'No event was kept around this time.'));
+    rows.length ? el('div', { class: 'events' }, ...rows.map((r) => el('div', { class: 'event' }, el('span', { class: 'num' }, r.time), el('span', { class: 'level ' + r.level }, r.level), el('span', {}, r.text), el('span', { class: 'from' }, r.labels.host || '')))) : el('p', { class: 'note' }, 'No event was kept around this time.'));
 }
 
 document.addEventListener('click', (e) => {

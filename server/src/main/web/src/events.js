@@ -49,8 +49,9 @@ function row(r) {
   const values = [...Object.entries(r.labels), ...Object.entries(r.fields)];
   const details = el('div', { class: 'fields' }, ...values.map(([k, v]) => el('button', { type: 'button', title: 'Only those', onclick: () => narrow(k, v) }, `${k} = ${v}`)));
   details.hidden = !open.has(r.id);
-  const says = el('button', { type: 'button', class: 'says', 'aria-expanded': String(open.has(r.id)), onclick: () => { open.has(r.id) ? open.delete(r.id) : open.add(r.id); details.hidden = !open.has(r.id); says.setAttribute('aria-expanded', String(open.has(r.id))); } }, r.text || '(no text)', el('span', { class: 'note' }, '  ' + [r.labels.service, r.labels.host].filter(Boolean).join(' · ')));
-  return el('div', { class: 'event' }, el('span', { class: 'num' }, r.time), el('button', { type: 'button', class: 'level ' + r.level, title: 'Only this level', onclick: () => narrow('level', r.level) }, r.level || '–'), says, details);
+  const says = el('button', { type: 'button', class: 'says', 'aria-expanded': String(open.has(r.id)), onclick: () => { open.has(r.id) ? open.delete(r.id) : open.add(r.id); details.hidden = !open.has(r.id); says.setAttribute('aria-expanded', String(open.has(r.id))); } }, r.text || '(no text)');
+  const from = el('span', { class: 'from' }, [r.labels.service, r.labels.host].filter(Boolean).join(' · '));
+  return el('div', { class: 'event' }, el('span', { class: 'num' }, r.time), el('button', { type: 'button', class: 'level ' + r.level, title: 'Only this level', onclick: () => narrow('level', r.level) }, r.level || '–'), says, from, details);
 }
 
 function narrow(name, value) {

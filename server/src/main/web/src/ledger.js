@@ -24,7 +24,7 @@ export function ledger(host, { change, active }) {
 
   function chipButton(chip, at, row, line) {
     if (chip.kind === 'plain') return el('span', { class: 'chip plain' }, chip.text);
-    const button = el('button', { type: 'button', class: 'chip ' + chip.kind, title: 'Change' }, chip.text);
+    const button = el('button', { type: 'button', class: 'chip ' + (chip.kind === 'step' ? 'word' : chip.kind), title: 'Change' }, chip.text);
     button.addEventListener('click', async () => {
       const known = chip.choices.length ? chip.choices : await choices(chip.kind, metricOf(line), chip.label);
       const value = chip.kind === 'value';
@@ -61,7 +61,7 @@ export function ledger(host, { change, active }) {
     if (!row.shape) return null;
     const key = row;
     const more = row.sample && row.sample.rows.length;
-    const read = row.tier ? `, ${row.samples.toLocaleString('en')} read (${row.tier})` : '';
+    const read = row.tier && row.tier !== 'raw' ? `, from ${row.tier}` : '';
     return el('button', { type: 'button', class: 'shape-words', 'aria-expanded': String(open.has(row.text)), disabled: more ? null : '', title: `${row.ms.toFixed(1)} ms`, onclick: () => { open.has(key.text) ? open.delete(key.text) : open.add(key.text); put(lines); } }, (more ? (open.has(row.text) ? '▾ ' : '▸ ') : '') + row.shape + read);
   }
 

@@ -47,9 +47,12 @@ public final class Demo {
     long now = System.currentTimeMillis() / COARSE * COARSE;
     var fleet = new Fleet(SEED, now);
     var demo = new Demo(client, fleet, step);
-    try (var standIns = new StandIns(fleet, port, mailPort, demo::pulse)) {
+    try (var standIns = new StandIns(fleet, port, mailPort, demo::pulse);
+        var ledger = new CompanyLedger(SEED, now)) {
       standIns.start();
       demo.history(now, (long) (days * Fleet.DAY));
+      client.store("ledger", "sql", ledger.url(), CompanyLedger.READER, CompanyLedger.PASSWORD);
+      client.store("south-reach", "vintrel", server, "", token);
       demo.define(port);
       System.err.printf(
           "vintrel: ready on %s   (mail, chat and fleet controller: http://localhost:%d)%n",
@@ -87,11 +90,25 @@ public final class Demo {
       sending = CompletableFuture.runAsync(() -> send(request));
     }
     join(sending);
+    records(now, length);
     last = points > 0 ? now - COARSE : newest;
     if (points > 0) {
       System.err.printf(
           "vintrel: %,d samples of history sent in %.1f s%n",
           points, (System.nanoTime() - started) / 1e9);
+    }
+  }
+
+  /** Records from where they ended last, a day at a time; of history at most so long. */
+  private void records(long now, long length) throws IOException, InterruptedException {
+    if (recorded == 0) {
+      recorded = Math.max(now - length, client.newestRecord(now - length, now));
+    }
+    for (; recorded < now; recorded = Math.min(now, recorded + Fleet.DAY)) {
+      var request = records.request(recorded, Math.min(now, recorded + Fleet.DAY));
+      if (request != null) {
+        client.logs(request);
+      }
     }
   }
 
@@ -126,6 +143,8 @@ public final class Demo {
     }
   }
 
+  private final Records records = new Records(SEED);
+  private long recorded;
   private long last = System.currentTimeMillis();
 
   /** Sends the present values of all signals, now. */
@@ -139,6 +158,7 @@ public final class Demo {
     all.forEach(s -> writer.add(s, t, s.next(t, seconds)));
     try {
       client.metrics(writer.take());
+      records(t, Fleet.HOUR);
     } catch (IOException e) {
       System.err.println("demo: Vintrel can't be reached: " + e.getMessage());
     } catch (InterruptedException e) {

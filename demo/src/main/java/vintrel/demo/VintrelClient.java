@@ -60,6 +60,36 @@ final class VintrelClient {
     }
   }
 
+  /** Log records as OTLP JSON. */
+  void logs(String request) throws IOException, InterruptedException {
+    var answer = post("/v1/logs", "application/json", request.getBytes("UTF-8"));
+    if (answer.statusCode() != 200) {
+      throw new IOException("records were refused: " + answer.statusCode() + " " + answer.body());
+    }
+  }
+
+  /** Sets up a store elsewhere. */
+  void store(String name, String form, String url, String user, String secret)
+      throws IOException, InterruptedException {
+    var body =
+        "{\"name\": \"%s\", \"form\": \"%s\", \"url\": \"%s\", \"username\": \"%s\", \"secret\": \"%s\"}"
+            .formatted(name, form, url, user, secret);
+    var answer = post("/api/v1/stores", "application/json", body.getBytes("UTF-8"));
+    if (answer.statusCode() != 200) {
+      throw new IOException("the store " + name + " was refused: " + answer.body());
+    }
+  }
+
+  /** After the newest record in a range; its start where there is none. */
+  long newestRecord(long from, long to) throws IOException, InterruptedException {
+    var body =
+        "{\"query\": \"events then sort by time descending then limit 1 then keep time\", \"from\": %d, \"to\": %d}"
+            .formatted(from, to);
+    var answer = post("/api/v1/query", "application/json", body.getBytes("UTF-8")).body();
+    var matcher = java.util.regex.Pattern.compile("\\[\\[(\\d+)]]").matcher(answer);
+    return matcher.find() ? Long.parseLong(matcher.group(1)) + 1 : from;
+  }
+
   /** The time of the newest sample of a metric, or 0 where it is not known. */
   long newest(String metric) throws IOException, InterruptedException {
     var request =

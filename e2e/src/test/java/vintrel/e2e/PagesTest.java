@@ -38,6 +38,9 @@ class PagesTest {
     "/dashboards/services, Services",
     "/dashboards, Dashboards",
     "/bench?q=host.cpu.busy then mean by site, Bench",
+    "/bench/events?from=-6h&to=now, Events",
+    "/bench/reference, Query language",
+    "/collect/elsewhere, Stores elsewhere",
     "/watch, Watch",
     "/watch/rules, Watch",
     "/watch/rules/disk-full, Disk nearly full",
@@ -175,19 +178,150 @@ class PagesTest {
       var page = sheet.page();
       page.locator("[data-metric='scan.attempts']").click();
       assertThat(page.locator("#legend tbody tr").first()).isVisible();
+      button(page, "Text").click();
       var editor = page.locator("#editor .cm-content");
       editor.fill("scan.attempts where result = 'refused' then rate per minute then sum by site");
       assertThat(page.locator("#legend tbody tr")).hasCount(3);
-      page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Table")).click();
+      button(page, "Table").click();
       assertThat(page.locator("#table tbody tr")).hasCount(3);
       editor.fill("scan.attemps then rate");
       assertThat(page.locator("#fault")).containsText("did you mean `scan.attempts`?");
       editor.fill("scan.attempts then sum");
       assertThat(page.locator("#advice")).containsText("is a counter");
+      button(page, "take its rate").click();
+      assertThat(editor).hasText("scan.attempts then rate then sum");
+      assertThat(page.locator("#advice")).isHidden();
       editor.fill("scan.attempts where gate = 'nowhere'");
       assertThat(page.locator("#hollow"))
           .containsText("No series of scan.attempts fulfils gate = 'nowhere'");
       assertThat(page.url()).contains("q=scan.attempts");
+    }
+  }
+
+  private static Locator button(Page page, String name) {
+    return page.getByRole(
+        AriaRole.BUTTON, new Page.GetByRoleOptions().setName(name).setExact(true));
+  }
+
+  @Test
+  void aQueryIsBuiltOfChipsAndIsTheSameAsText() {
+    try (var sheet = RunningDemo.open("/bench")) {
+      var page = sheet.page();
+      page.locator("[data-metric='scan.attempts']").click();
+      assertThat(page.locator(".chip.metric")).hasText("scan.attempts");
+      page.locator(".chip.add", new Page.LocatorOptions().setHasText("+ then")).click();
+      page.locator(".pick input").fill("top");
+      page.locator(".pick input").press("Enter");
+      assertThat(page.locator("#legend tbody tr")).hasCount(3);
+      // A number is changed, a step switched off, a condition taken from the labels at the left.
+      page.locator(".step >> nth=1").locator(".chip.number").click();
+      page.locator(".pick input").fill("2");
+      page.locator(".pick input").press("Enter");
+      assertThat(page.locator("#legend tbody tr")).hasCount(2);
+      page.locator("#labels summary", new Page.LocatorOptions().setHasText("site")).click();
+      page.locator("#labels .values button", new Page.LocatorOptions().setHasText("mid-isles"))
+          .click();
+      assertThat(page.locator(".chip.value")).hasText("'mid-isles'");
+      page.getByLabel("top 2: on").uncheck();
+      assertThat(page.locator("#legend tbody tr")).hasCount(12);
+      button(page, "Text").click();
+      assertThat(page.locator("#editor .cm-content"))
+          .hasText("scan.attempts where site = 'mid-isles' then rate then off top 2");
+      button(page, "Chips").click();
+      assertThat(page.locator(".shape-words").first()).containsText("12 series");
+      page.locator(".step >> nth=0").locator(".shape-words").click();
+      assertThat(page.locator(".step >> nth=0").locator("tbody tr")).hasCount(6);
+      button(page, "Undo").click();
+      assertThat(page.locator("#legend tbody tr")).hasCount(2);
+    }
+  }
+
+  @Test
+  void severalLinesSamplesStatisticsAndAnEarlierTimeAreShown() {
+    try (var sheet = RunningDemo.open("/bench?q=host.load+then+mean")) {
+      var page = sheet.page();
+      assertThat(page.locator("#legend tbody tr")).hasCount(1);
+      page.locator("[data-metric='host.cpu.busy']").click();
+      assertThat(page.locator(".line")).hasCount(2);
+      assertThat(page.locator("#legend tbody tr")).hasCount(25);
+      page.locator("#compare").selectOption("1d");
+      assertThat(page.locator("#legend tbody tr")).hasCount(50);
+      page.locator("#step").selectOption("15m");
+      assertThat(page.locator("#said")).containsText("a point every 15m");
+      button(page, "Statistics").click();
+      assertThat(page.locator("#table th").first()).hasText("series");
+      assertThat(page.locator("#table tbody tr")).hasCount(25);
+      button(page, "Samples").click();
+      assertThat(page.locator("#table tbody tr").first()).containsText("host");
+    }
+  }
+
+  @Test
+  void whatWasFoundGoesToADashboardAndIsWatched() {
+    try (var sheet = RunningDemo.open("/bench?q=host.load+then+mean+by+site")) {
+      var page = sheet.page();
+      assertThat(page.locator("#legend tbody tr")).hasCount(3);
+      page.locator("#keep summary").click();
+      button(page, "To dashboard …").click();
+      page.getByLabel("Title of the panel").fill("Load by site");
+      page.getByLabel("Dashboard: pick one").fill("From the Bench");
+      button(page, "Keep").last().click();
+      page.getByText("Open it").click();
+      awaitPanels(page);
+      assertThat(page.locator("[data-panel=load-by-site] canvas")).isVisible();
+      page.goBack();
+      page.locator("#keep summary").click();
+      button(page, "Watch this …").click();
+      page.getByLabel("Title of the rule").fill("Load is high");
+      page.locator("[name=limit]").fill("not a number");
+      button(page, "Watch").click();
+      assertThat(page.locator("#ask-more .fault")).not().hasText("");
+      page.locator("[name=limit]").fill("90");
+      button(page, "Watch").click();
+      page.getByText("Open it").click();
+      page.waitForURL("**/watch/rules/load-is-high**");
+    }
+  }
+
+  @Test
+  void eventsAreSearchedNarrowedAndCounted() {
+    try (var sheet = RunningDemo.open("/bench/events?from=-6h&to=now")) {
+      var page = sheet.page();
+      assertThat(page.locator(".event").first()).isVisible();
+      page.getByLabel("Text").fill("REFUSED");
+      assertThat(page.locator("#said")).containsText("events, a bar every 5m");
+      page.waitForFunction(
+          "() => [...document.querySelectorAll('.says')].every(e =>"
+              + " e.textContent.includes('refused'))");
+      page.locator(".says").first().click();
+      page.locator(".fields:visible button", new Page.LocatorOptions().setHasText("service = "))
+          .click();
+      assertThat(page.getByLabel("Conditions")).hasValue("service = 'boarding-gates'");
+      page.getByLabel("Conditions").fill("level ~ 3");
+      assertThat(page.locator("#fault")).containsText("Column");
+      page.getByLabel("Conditions").fill("level = 'warn'");
+      assertThat(page.locator("#fault")).hasText("");
+      page.getByText("Count on the Bench").click();
+      assertThat(page.locator("#legend tbody tr")).hasCount(1);
+      var plot = page.locator("#plot").boundingBox();
+      page.mouse().click(plot.x + plot.width / 2, plot.y + 40);
+      assertThat(page.locator("#around .event").first()).isVisible();
+    }
+  }
+
+  @Test
+  void aDatabaseIsAskedByTheBuilder() {
+    try (var sheet = RunningDemo.open("/bench?from=-1d&to=now")) {
+      var page = sheet.page();
+      page.locator("#add-sql").click();
+      page.getByLabel("Table", new Page.GetByLabelOptions().setExact(true))
+          .selectOption("BOOKINGS");
+      page.getByLabel("Value", new Page.GetByLabelOptions().setExact(true)).selectOption("SEATS");
+      page.getByLabel("Group by").selectOption("SITE");
+      button(page, "Ask").click();
+      assertThat(page.locator("#legend tbody tr")).hasCount(3);
+      button(page, "Table").click();
+      assertThat(page.locator("#table tbody tr")).hasCount(3);
     }
   }
 

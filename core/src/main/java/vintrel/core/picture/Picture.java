@@ -2,7 +2,10 @@ package vintrel.core.picture;
 
 import java.time.ZoneId;
 import java.util.ArrayList;
+import java.util.HashSet;
 import java.util.List;
+import java.util.Set;
+import java.util.stream.Collectors;
 import vintrel.core.frame.Column;
 import vintrel.core.frame.Frame;
 import vintrel.core.unit.Units;
@@ -64,25 +67,37 @@ public record Picture(
 
   /** Draws frames that hold series over time; others are left out. */
   public static Picture of(List<Frame> frames, long from, long to, Look look) {
-    var maker = new Maker(look);
+    var maker = new Maker(look, ambiguous(frames));
     frames.forEach(f -> maker.add(f, false));
     look.earlier().forEach(f -> maker.add(f, true));
     return maker.picture(from, to);
   }
 
+  /** Names that series of several lines have. */
+  private static Set<String> ambiguous(List<Frame> frames) {
+    var seen = new HashSet<String>();
+    return frames.stream()
+        .filter(Frame::drawable)
+        .flatMap(f -> f.numbers().stream().map(Column.Number::name).distinct())
+        .filter(n -> !seen.add(n))
+        .collect(Collectors.toSet());
+  }
+
   private static final class Maker {
     private final Look look;
+    private final Set<String> ambiguous;
     private final Palette.InPicture colours;
     private final List<Trace> traces = new ArrayList<>();
     private final double[] low = {Double.POSITIVE_INFINITY, Double.POSITIVE_INFINITY};
     private final double[] high = {Double.NEGATIVE_INFINITY, Double.NEGATIVE_INFINITY};
     private String unit;
-    private String secondUnit = "";
+    private String secondUnit;
     private long end = Long.MIN_VALUE;
 
-    Maker(Look look) {
+    Maker(Look look, Set<String> ambiguous) {
       this.look = look;
-      this.unit = look.unit();
+      this.ambiguous = ambiguous;
+      this.unit = Units.known(look.unit()) ? look.unit() : null;
       this.colours = look.palette().picture();
     }
 
@@ -93,7 +108,7 @@ public record Picture(
       var times = ((Column.Time) frame.columns().getFirst()).values();
       for (var n : frame.numbers()) {
         var readout = Readout.of(n.values(), n.low(), n.high());
-        int axis = axis(n.unit());
+        int axis = axis(n);
         if (!Double.isNaN(readout.last())) {
           low[axis] = Math.min(low[axis], readout.min());
           high[axis] = Math.max(high[axis], readout.max());
@@ -102,7 +117,17 @@ public record Picture(
         int colour = colours.colour(key(frame, n));
         traces.add(
             new Trace(
-                n.name(), colour, axis, earlier, times, n.values(), n.low(), n.high(), readout));
+                ambiguous.contains(n.name()) && !frame.name().isEmpty()
+                    ? frame.name() + " · " + n.name()
+                    : n.name(),
+                colour,
+                axis,
+                earlier,
+                times,
+                n.values(),
+                n.low(),
+                n.high(),
+                readout));
       }
     }
 
@@ -114,18 +139,32 @@ public record Picture(
       return times.length < 2 ? Long.MIN_VALUE : times[i] + (times[1] - times[0]);
     }
 
-    private int axis(String own) {
-      if (Units.known(look.unit()) || !Units.known(own)) {
+    /**
+     * What has no unit goes beside what has one on an axis of its own, but for a plain number,
+     * which is a line across.
+     */
+    private int axis(Column.Number n) {
+      boolean plain = !Units.known(n.unit()) && constant(n.values());
+      if (Units.known(look.unit()) || plain) {
         return 0;
       }
-      if (!Units.known(unit)) {
-        unit = own;
-      }
-      if (own.equals(unit)) {
+      if (unit == null || unit.equals(n.unit())) {
+        unit = n.unit();
         return 0;
       }
-      secondUnit = secondUnit.isEmpty() ? own : secondUnit;
-      return own.equals(secondUnit) ? 1 : 0;
+      secondUnit = secondUnit == null ? n.unit() : secondUnit;
+      return n.unit().equals(secondUnit) ? 1 : 0;
+    }
+
+    private static boolean constant(double[] values) {
+      double first = Double.NaN;
+      for (double v : values) {
+        if (!Double.isNaN(v) && !Double.isNaN(first) && v != first) {
+          return false;
+        }
+        first = Double.isNaN(v) ? first : v;
+      }
+      return true;
     }
 
     Picture picture(long from, long to) {
@@ -142,10 +181,10 @@ public record Picture(
           from,
           right,
           Axis.times(from, right, look.zone(), Math.max(2, look.width() / 90)),
-          Axis.values(low[0], high[0], unit, rows),
-          unit,
-          secondUnit.isEmpty() ? null : Axis.values(low[1], high[1], secondUnit, rows),
-          secondUnit,
+          Axis.values(low[0], high[0], unit == null ? "" : unit, rows),
+          unit == null ? "" : unit,
+          secondUnit == null ? null : Axis.values(low[1], high[1], secondUnit, rows),
+          secondUnit == null ? "" : secondUnit,
           traces);
     }
   }

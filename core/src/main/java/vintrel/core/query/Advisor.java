@@ -46,14 +46,17 @@ final class Advisor {
     }
   }
 
-  void before(Step step, SeriesSet in, Expr.Chain chain, int at, long pitch) {
+  /**
+   * @param sampled whether the samples came at their own pace, unlike records
+   */
+  void before(Step step, SeriesSet in, Expr.Chain chain, int at, boolean sampled) {
     boolean grows = step instanceof Step.Rate || step instanceof Step.Increase;
     if (grows
         && !rateAfterSum(step, chain, at)
         && in.rows().stream().anyMatch(r -> !r.kind().cumulative())) {
       rateOfGauge(step);
     }
-    if (step instanceof Step.OverTime o && in.raw()) {
+    if (step instanceof Step.OverTime o && in.raw() && sampled) {
       long interval = in.rows().stream().mapToLong(r -> r.raw().interval()).max().orElse(0);
       window(o, interval);
     }
@@ -138,7 +141,8 @@ final class Advisor {
   void after(Step step, SeriesSet in, SeriesSet out, Expr.Chain chain) {
     if (step instanceof Step.Across a
         && a.grouping().mode() != Grouping.Mode.ALL
-        && out.rows().size() > CROWDED) {
+        && out.rows().size() > CROWDED
+        && !narrowedLater(a, chain)) {
       add(
           "label-explodes",
           "this gives "
@@ -151,6 +155,16 @@ final class Advisor {
     if (step instanceof Step.KeepWhen k) {
       limit(k, in, out);
     }
+  }
+
+  private static boolean narrowedLater(Step.Across a, Expr.Chain chain) {
+    int at = 0;
+    while (chain.steps().get(at) != a) {
+      at++;
+    }
+    return chain.steps().subList(at + 1, chain.steps().size()).stream()
+        .anyMatch(
+            s -> s instanceof Step.Pick || s instanceof Step.Across || s instanceof Step.OnTable);
   }
 
   private void limit(Step.KeepWhen k, SeriesSet in, SeriesSet out) {
@@ -201,7 +215,10 @@ final class Advisor {
 
   /** The next duration that people would say. */
   private static long nice(long millis) {
-    long unit = millis <= Spans.MINUTE ? 10 * Spans.SECOND : Spans.MINUTE;
+    long unit =
+        millis <= Spans.MINUTE
+            ? 10 * Spans.SECOND
+            : millis <= Spans.HOUR ? Spans.MINUTE : Spans.HOUR;
     return Math.ceilDiv(millis, unit) * unit;
   }
 

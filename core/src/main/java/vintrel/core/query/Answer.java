@@ -22,7 +22,7 @@ public record Answer(
   /**
    * What one source or step of the tree gave.
    *
-   * @param set its result; of a source that a tier answered together with steps, what these gave
+   * @param set its result; a source that a tier answered together with a step has none of its own
    * @param samples read for it, or buckets of a tier
    * @param tier what was read, empty where nothing was
    * @param millis that it took, what is below it left out

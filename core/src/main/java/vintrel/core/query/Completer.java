@@ -224,7 +224,7 @@ public final class Completer {
       }
     }
     if (hits.isEmpty() && word.length() > 2) {
-      int far = Math.max(2, word.length() / 3);
+      int far = Math.max(1, word.length() / 3);
       for (var a : all) {
         int d = distance(word, a.toLowerCase(Locale.ROOT));
         if (d <= far) {

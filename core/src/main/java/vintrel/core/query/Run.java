@@ -410,6 +410,9 @@ final class Run implements TierAnswers.Reading {
           found[0] = tiered.chain(c, starts, ends);
           return found[0] == null ? null : found[0].set();
         });
+    if (found[0] != null && found[0].next() > found[0].passed()) {
+      traces.put(c.steps().get(found[0].next() - 1), traces.remove(c.input()));
+    }
     return found[0];
   }
 
@@ -441,7 +444,7 @@ final class Run implements TierAnswers.Reading {
     return traced(
         step,
         () -> {
-          advisor.before(step, set, c, i, request.pitch());
+          advisor.before(step, set, c, i, in.table() == null);
           var out = steps.apply(step, set, from, to);
           advisor.after(step, set, out, c);
           return out;

@@ -45,8 +45,9 @@ public record SeriesSet(Grid grid, List<Row> rows, boolean scalar, Frame table) 
         : raw()
             ? series
                 + ", "
-                + rows.stream().mapToLong(r -> r.raw() == null ? 0 : r.raw().count()).sum()
-                + " samples"
+                + "%,d samples"
+                    .formatted(
+                        rows.stream().mapToLong(r -> r.raw() == null ? 0 : r.raw().count()).sum())
             : series + " × " + grid.count() + " points";
   }
 

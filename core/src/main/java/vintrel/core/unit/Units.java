@@ -53,12 +53,17 @@ public final class Units {
   }
 
   public static String times(String a, String b) {
-    return plain(a) ? (plain(b) ? "" : b) : plain(b) ? a : a + "." + b;
+    return plain(a) ? (plain(b) ? number(a, b) : b) : plain(b) ? a : a + "." + b;
+  }
+
+  /** A pure number stays one; of two that are not known nothing is known. */
+  private static String number(String a, String b) {
+    return known(a) || known(b) ? "1" : "";
   }
 
   public static String over(String a, String b) {
     if (plain(b)) {
-      return plain(a) ? "" : a;
+      return plain(a) ? number(a, b) : a;
     }
     return a.equals(b) ? "1" : (plain(a) ? "1" : a) + "/" + b;
   }

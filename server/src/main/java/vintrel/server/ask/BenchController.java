@@ -236,15 +236,9 @@ class BenchController {
     out.put("canonical", Printer.print(answered.query()));
     out.put(
         "said",
-        "%,d series, %,d samples%s read in %.0f ms, a point every %s"
+        "%,d series, %,d samples read in %.0f ms, a point every %s"
             .formatted(
-                stats.series(),
-                stats.samples(),
-                stats.tier().isEmpty() || stats.tier().equals("raw")
-                    ? ""
-                    : " (" + stats.tier() + ")",
-                stats.millis(),
-                Spans.text(answered.pitch())));
+                stats.series(), stats.samples(), stats.millis(), Spans.text(answered.pitch())));
     return out;
   }
 

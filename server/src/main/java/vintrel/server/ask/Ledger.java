@@ -66,9 +66,19 @@ final class Ledger {
           steps.add(row(Printer.print(inner), Chips.of(s), off, answer.traces().get(s), zone));
         }
       }
-      out.add(new Line(line.name(), line.hidden(), plain, source, steps));
+      out.add(new Line(line.name(), line.hidden(), plain, together(source, steps), steps));
     }
     return out;
+  }
+
+  /** Of a metric that a tier answered with a step, how many series it was. */
+  private static Row together(Row source, List<Row> steps) {
+    var answered = steps.stream().filter(s -> !s.tier().isEmpty()).findFirst();
+    if (!source.shape().isEmpty() || answered.isEmpty()) {
+      return source;
+    }
+    var series = answered.get().shape().replaceFirst(" series.*", " series");
+    return new Row(source.text(), source.chips(), false, series, 0, "", 0, null);
   }
 
   private static Row row(

@@ -8,8 +8,6 @@ import tools.jackson.databind.annotation.JsonSerialize;
 /** Numbers as JSON without an object for each; what is missing or infinite is null. */
 @JsonSerialize(using = NumbersJson.Writer.class)
 record NumbersJson(double[] values) {
-  private static final double EXACT = 1L << 53;
-
   static final class Writer extends ValueSerializer<NumbersJson> {
     @Override
     public void serialize(NumbersJson numbers, JsonGenerator out, SerializationContext context) {
@@ -17,8 +15,6 @@ record NumbersJson(double[] values) {
       for (double v : numbers.values()) {
         if (!Double.isFinite(v)) {
           out.writeNull();
-        } else if (v == (long) v && Math.abs(v) < EXACT) {
-          out.writeNumber((long) v);
         } else {
           out.writeNumber(v);
         }

@@ -46,7 +46,7 @@ class RemoteStores {
 
   /** Asks for nothing much, to see whether the address and the token are right. */
   void reach(OutsideStores.Access access) {
-    send(access, "1", 0, 60_000, 60_000);
+    send(access, "1", "-5m", "now", 60_000);
   }
 
   /**
@@ -63,7 +63,8 @@ class RemoteStores {
     return out;
   }
 
-  private JsonNode send(OutsideStores.Access access, String query, long from, long to, long pitch) {
+  private JsonNode send(
+      OutsideStores.Access access, String query, Object from, Object to, long pitch) {
     var question = new LinkedHashMap<String, Object>();
     question.put("query", query);
     question.put("from", from);

@@ -4,12 +4,14 @@ import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.sql.Types;
 import java.time.LocalDate;
-import java.time.LocalDateTime;
 import java.time.OffsetDateTime;
 import java.time.ZoneOffset;
 import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.Calendar;
 import java.util.List;
+import java.util.Locale;
+import java.util.TimeZone;
 import vintrel.core.frame.Column;
 import vintrel.core.frame.Frame;
 import vintrel.core.query.QueryException;
@@ -64,12 +66,22 @@ final class SqlRows {
         cells.get(c).add(cell(rows, c + 1, kind(meta.getColumnType(c + 1))));
       }
     }
+    boolean folds = rows.getStatement().getConnection().getMetaData().storesUpperCaseIdentifiers();
     var columns = new ArrayList<Column>();
     for (int c = 0; c < n; c++) {
       columns.add(
-          column(meta.getColumnLabel(c + 1), kind(meta.getColumnType(c + 1)), cells.get(c)));
+          column(
+              name(meta.getColumnLabel(c + 1), folds),
+              kind(meta.getColumnType(c + 1)),
+              cells.get(c)));
     }
     return new Frame(store, columns);
+  }
+
+  /** A database that folds names to capitals gives back what was written in small letters so. */
+  private static String name(String label, boolean folds) {
+    boolean capitals = label.equals(label.toUpperCase(Locale.ROOT));
+    return folds && capitals ? label.toLowerCase(Locale.ROOT) : label;
   }
 
   private static Object cell(ResultSet rows, int c, String kind) throws SQLException {
@@ -97,7 +109,8 @@ final class SqlRows {
           .toInstant()
           .toEpochMilli();
     }
-    return rows.getObject(c, LocalDateTime.class).toInstant(ZoneOffset.UTC).toEpochMilli();
+    // Without a zone it is UTC, as the session is; with one the calendar is not used.
+    return rows.getTimestamp(c, Calendar.getInstance(TimeZone.getTimeZone("UTC"))).getTime();
   }
 
   private static Column column(String name, String kind, List<Object> cells) {

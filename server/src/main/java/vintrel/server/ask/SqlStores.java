@@ -4,6 +4,7 @@ import com.zaxxer.hikari.HikariConfig;
 import com.zaxxer.hikari.HikariDataSource;
 import jakarta.annotation.PreDestroy;
 import java.sql.Connection;
+import java.sql.DriverManager;
 import java.sql.SQLException;
 import java.sql.SQLTimeoutException;
 import java.util.ArrayList;
@@ -34,6 +35,7 @@ public class SqlStores {
 
   private static final int CONNECTIONS = 4;
   private static final int PROBED = 5;
+  private static final int FETCHED = 1000;
 
   private final OutboundGuard guard;
   private final int mostRows;
@@ -89,14 +91,17 @@ public class SqlStores {
     return pools.computeIfAbsent(access.name(), k -> open(access));
   }
 
+  private static String url(OutsideStores.Access access) {
+    return access.url().startsWith("jdbc:h2:")
+        ? access.url() + ";IFEXISTS=TRUE"
+        : access.url().replace("jdbc:mysql:", "jdbc:mariadb:");
+  }
+
   private HikariDataSource open(OutsideStores.Access access) {
     var config = new HikariConfig();
     boolean h2 = access.url().startsWith("jdbc:h2:");
     boolean postgres = access.url().startsWith("jdbc:postgresql:");
-    config.setJdbcUrl(
-        h2
-            ? access.url() + ";IFEXISTS=TRUE"
-            : access.url().replace("jdbc:mysql:", "jdbc:mariadb:"));
+    config.setJdbcUrl(url(access));
     config.setUsername(access.username());
     config.setPassword(access.secret());
     config.setMaximumPoolSize(CONNECTIONS);
@@ -112,9 +117,17 @@ public class SqlStores {
     return new HikariDataSource(config);
   }
 
-  /** Work with a connection, rolled back at its end. */
+  /** Work with a pooled connection, rolled back at its end. */
   private <T> T with(OutsideStores.Access access, Work<T> work) {
-    try (var connection = pool(access).getConnection()) {
+    return with(access, () -> pool(access).getConnection(), work);
+  }
+
+  private interface Opening {
+    Connection open() throws SQLException;
+  }
+
+  private <T> T with(OutsideStores.Access access, Opening opening, Work<T> work) {
+    try (var connection = opening.open()) {
       try {
         return work.on(connection);
       } finally {
@@ -158,7 +171,7 @@ public class SqlStores {
           try (var prepared = connection.prepareStatement(named.sql())) {
             prepared.setQueryTimeout(seconds);
             prepared.setMaxRows(mostRows + 1);
-            prepared.setFetchSize(1000);
+            prepared.setFetchSize(Math.min(FETCHED, mostRows));
             named.bind(prepared, from, to, stepMillis, mostRows);
             try (var rows = prepared.executeQuery()) {
               return SqlRows.read(access.name(), rows, mostRows);
@@ -174,7 +187,10 @@ public class SqlStores {
   boolean mayWrite(OutsideStores.Access access) {
     return with(
         access,
+        // A pool would try a wrong password again and again.
+        () -> DriverManager.getConnection(url(access), access.username(), access.secret()),
         connection -> {
+          connection.setAutoCommit(false);
           for (var table : tables(connection).stream().limit(PROBED).toList()) {
             connection.rollback();
             connection.setReadOnly(false);

@@ -10,7 +10,7 @@ import java.util.concurrent.TimeUnit;
 import org.springframework.util.FileSystemUtils;
 
 /** A throwaway cluster of Debian's PostgreSQL. */
-final class LocalPostgres implements AutoCloseable {
+public final class LocalPostgres implements AutoCloseable {
   private static final Path PROGRAMS = Path.of("/usr/lib/postgresql");
 
   private final Path folder;
@@ -24,7 +24,7 @@ final class LocalPostgres implements AutoCloseable {
   }
 
   /** The folder of the programs, or null where PostgreSQL is not installed. */
-  static Path programs() {
+  public static Path programs() {
     if (!Files.isDirectory(PROGRAMS)) {
       return null;
     }
@@ -39,7 +39,7 @@ final class LocalPostgres implements AutoCloseable {
     }
   }
 
-  static LocalPostgres start() throws IOException, InterruptedException {
+  public static LocalPostgres start() throws IOException, InterruptedException {
     int port;
     try (var socket = new ServerSocket(0)) {
       port = socket.getLocalPort();
@@ -67,7 +67,7 @@ final class LocalPostgres implements AutoCloseable {
     return folder.resolve("data").toString();
   }
 
-  String url() {
+  public String url() {
     return "jdbc:postgresql://127.0.0.1:" + port + "/postgres";
   }
 
