@@ -65,7 +65,7 @@ export function keep(menu, dialog, bench) {
   });
 
   async function builder(stores) {
-    const pickStore = el('select', { id: 'b-store', class: 'field' }, ...stores.map((s) => el('option', {}, s)));
+    const pickStore = el('select', { id: 'b-store', class: 'field' }, ...stores.map((s) => el('option', {}, s.name)));
     const parts = el('div', { class: 'grid gap-2' });
     const text = el('textarea', { id: 'b-sql', name: 'sql', class: 'field num sql', rows: '6', required: '' });
     const load = async () => {
@@ -73,14 +73,14 @@ export function keep(menu, dialog, bench) {
       const answer = await fetch(`/bench/tables?${new URLSearchParams({ store: pickStore.value })}`);
       const tables = await answer.json();
       if (!answer.ok) return parts.replaceChildren(el('p', { class: 'fault' }, tables.error?.text || 'It can’t be reached.'));
-      choose(tables, parts, text);
+      choose(tables, parts, text, stores.find((s) => s.name === pickStore.value).dialect);
     };
     pickStore.addEventListener('change', load);
     ask('Ask a database', [...field('b-store', 'Store', pickStore), parts, ...field('b-sql', 'The statement, to change as you like', text)], async (f) => { bench.ask(`sql ${quoted(pickStore.value)} """${f.sql}"""`); }, 'Ask');
     load();
   }
 
-  function choose(tables, parts, text) {
+  function choose(tables, parts, text, dialect) {
     const select = (id, label, options, chosen) => [el('label', { for: id }, label), el('select', { id, class: 'field' }, ...options.map((o) => el('option', { value: o, ...(o === chosen ? { selected: '' } : {}) }, o || 'none')))];
     const draw = (t) => {
       const of = (kind) => t.columns.filter((c) => c.kind === kind).map((c) => c.name);
@@ -94,7 +94,7 @@ export function keep(menu, dialog, bench) {
     const name = (n) => (/^[a-z_][a-z0-9_]*$/i.test(n) ? n : `"${n}"`);
     const write = () => {
       const time = v('b-time'), group = v('b-group'), value = v('b-agg') === 'count' ? 'count(*)' : `${v('b-agg')}(${name(v('b-value'))})`;
-      const hour = time ? `date_trunc('hour', ${name(time)})` : '';
+      const hour = !time ? '' : dialect === 'mysql' ? `timestamp(date_format(${name(time)}, '%Y-%m-%d %H:00:00'))` : `date_trunc('hour', ${name(time)})`;
       const columns = [time ? `${hour} as at` : '', group ? name(group) : '', `${value} as reading`].filter(Boolean);
       const tests = [time ? `${name(time)} >= :from and ${name(time)} < :to` : '', v('b-column') && v('b-is') ? `${name(v('b-column'))} = ${/^-?\d+(\.\d+)?$/.test(v('b-is')) ? v('b-is') : quoted(v('b-is'))}` : ''].filter(Boolean);
       const groups = [hour, group ? name(group) : ''].filter(Boolean);

@@ -15,7 +15,7 @@ public final class Demo {
   private static final long FINE = 10_000;
   private static final long WINDOW = 2 * Fleet.HOUR;
   private static final List<String> FILES =
-      List.of("boarding", "fleet", "services", "rules", "notify", "jobs");
+      List.of("boarding", "fleet", "services", "rules", "notify", "jobs", "insight");
 
   private final VintrelClient client;
   private final Fleet fleet;

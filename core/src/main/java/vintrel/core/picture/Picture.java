@@ -2,8 +2,10 @@ package vintrel.core.picture;
 
 import java.time.ZoneId;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.HashSet;
 import java.util.List;
+import java.util.Map;
 import java.util.Set;
 import java.util.stream.Collectors;
 import vintrel.core.frame.Column;
@@ -87,6 +89,7 @@ public record Picture(
     private final Look look;
     private final Set<String> ambiguous;
     private final Palette.InPicture colours;
+    private final Map<String, Integer> known = new HashMap<>();
     private final List<Trace> traces = new ArrayList<>();
     private final double[] low = {Double.POSITIVE_INFINITY, Double.POSITIVE_INFINITY};
     private final double[] high = {Double.NEGATIVE_INFINITY, Double.NEGATIVE_INFINITY};
@@ -114,7 +117,9 @@ public record Picture(
           high[axis] = Math.max(high[axis], readout.max());
           end = Math.max(end, last(times, n.values()));
         }
-        int colour = colours.colour(key(frame, n));
+        // What was before has the colour of what is now.
+        int colour =
+            earlier ? known.getOrDefault(frame.name() + key(frame, n), 0) : colour(frame, n);
         traces.add(
             new Trace(
                 ambiguous.contains(n.name()) && !frame.name().isEmpty()
@@ -129,6 +134,12 @@ public record Picture(
                 n.high(),
                 readout));
       }
+    }
+
+    private int colour(Frame frame, Column.Number n) {
+      int colour = colours.colour(key(frame, n));
+      known.put(frame.name() + key(frame, n), colour);
+      return colour;
     }
 
     private static long last(long[] times, double[] values) {
@@ -191,6 +202,8 @@ public record Picture(
 
   /** Series with labels are known by them alone, so that they keep their colour across panels. */
   private static String key(Frame frame, Column.Number n) {
-    return n.labels().isEmpty() ? frame.name() + "|" + n.name() : n.labels().toString();
+    return n.labels().isEmpty()
+        ? frame.name() + "|" + n.name().replaceFirst(" \u2212 .*", "")
+        : n.labels().toString();
   }
 }

@@ -18,6 +18,7 @@ public final class Evaluator {
   private final SampleSource source;
   private final Outside outside;
   private final Limits limits;
+  private final Remembered remembered = new Remembered();
 
   public Evaluator(SampleSource source, Limits limits) {
     this(source, Outside.NONE, limits);
@@ -35,7 +36,7 @@ public final class Evaluator {
    * @throws QueryException where a name is unknown, a limit is passed, or the query is cancelled
    */
   public Answer evaluate(Query query, Request request) {
-    return new Run(source, outside, limits, query, request).all();
+    return new Run(source, outside, remembered, limits, query, request).all();
   }
 
   /**
@@ -63,7 +64,7 @@ public final class Evaluator {
     if (wanted == null) {
       throw new QueryException("name", "no line is called '" + line + "'", 0, 0);
     }
-    var run = new Run(source, outside, limits, query, request);
+    var run = new Run(source, outside, remembered, limits, query, request);
     var set = run.line(wanted, request.from(), request.to());
     if (set.table() != null) {
       throw new QueryException(

@@ -41,14 +41,20 @@ final class Run implements TierAnswers.Reading {
   private long samplesRead;
   private String lastTier = "";
 
-  Run(SampleSource source, Outside outside, Limits limits, Query query, Request request) {
+  Run(
+      SampleSource source,
+      Outside outside,
+      Remembered remembered,
+      Limits limits,
+      Query query,
+      Request request) {
     this.source = source;
     this.outside = outside;
     this.limits = limits;
     this.query = query;
     this.request = request;
     this.advisor = new Advisor(query, source, request);
-    this.tiered = new TierAnswers(source, request, advisor, this);
+    this.tiered = new TierAnswers(source, remembered, request, advisor, this);
     this.steps = new Steps(request, advisor);
     this.tables = new TableSteps(request);
   }
@@ -475,10 +481,26 @@ final class Run implements TierAnswers.Reading {
     lastTier = "";
     var set = work.get();
     if (set != null) {
+      checkSize(set);
       double millis = (System.nanoTime() - begun) / 1e6;
       traces.put(node, new Answer.Trace(set, samplesRead - samples, lastTier, millis));
     }
     return set;
+  }
+
+  private void checkSize(SeriesSet set) {
+    long values = set.raw() ? 0 : (long) set.rows().size() * set.grid().count();
+    if (values > limits.values()) {
+      throw new QueryException(
+          "limit.values",
+          "a step gives "
+              + values
+              + " values, more than the limit of "
+              + limits.values()
+              + "; take fewer series, a longer step or a shorter range",
+          0,
+          0);
+    }
   }
 
   static long longestPin(Query query) {

@@ -23,6 +23,9 @@ final class TierAnswers {
   private static final int GROUP = 256;
   private static final int ASKED_FOR_INTERVAL = 20;
 
+  /** Fewer buckets than this are as quickly read again. */
+  private static final int LEAST_REUSED = 10;
+
   /** The run of a query that this works for. */
   interface Reading {
     List<Series> select(Expr.Source s);
@@ -42,15 +45,22 @@ final class TierAnswers {
 
   /** What each series' summaries become. */
   private interface Summing {
-    Row row(Series series, Summaries summaries);
+    Row row(Series series, Summaries summaries, Grid grid);
   }
 
   private final SampleSource source;
   private final Request request;
   private final Advisor advisor;
   private final Reading reading;
+  private final Remembered remembered;
 
-  TierAnswers(SampleSource source, Request request, Advisor advisor, Reading reading) {
+  TierAnswers(
+      SampleSource source,
+      Remembered remembered,
+      Request request,
+      Advisor advisor,
+      Reading reading) {
+    this.remembered = remembered;
     this.source = source;
     this.request = request;
     this.advisor = advisor;
@@ -129,7 +139,9 @@ final class TierAnswers {
             starts[0],
             ends[0],
             grid,
-            (series, parts) -> row(step, series, parts, grid, needs, starts[0], ends[0]));
+            // An increase reaches back to the sample before, however long ago that was.
+            step instanceof Step.Increase ? null : Printer.print(step) + needs,
+            (series, parts, on) -> row(step, series, parts, on, needs, starts[0], ends[0]));
     return new Lifted(set, k, k + 1);
   }
 
@@ -213,7 +225,8 @@ final class TierAnswers {
             from,
             to,
             grid,
-            (x, parts) -> Row.of(x).on(SummaryBuckets.buckets(parts, grid, Reducer.LAST)));
+            "last",
+            (x, parts, on) -> Row.of(x).on(SummaryBuckets.buckets(parts, on, Reducer.LAST)));
     drawn.rows().forEach(r -> advisor.drawnRaw(r, s.span()));
     var means =
         read(
@@ -223,7 +236,8 @@ final class TierAnswers {
             from,
             to,
             grid,
-            (x, parts) -> SummaryBuckets.envelope(Row.of(x), parts, grid));
+            "mean",
+            (x, parts, on) -> SummaryBuckets.envelope(Row.of(x), parts, on));
     if (drawn.rows().isEmpty() || means.rows().isEmpty()) {
       return drawn.rows().isEmpty() ? means : drawn;
     }
@@ -239,21 +253,139 @@ final class TierAnswers {
       long from,
       long to,
       Grid grid,
+      String what,
       Summing summing) {
     reading.countSeries(found.size());
-    var rows = new ArrayList<Row>(found.size());
+    int n = found.size();
+    var writes = found.stream().mapToLong(s -> source.writes(s.id())).toArray();
+    var newest = found.stream().mapToLong(s -> source.newest(s.id())).toArray();
+    boolean counted = n > 0 && writes[0] >= 0;
+    boolean lasting = what != null && grid.edges() == null && request.origin() == 0 && counted;
+    var ids = found.stream().map(Series::id).toList();
+    long phase = Math.floorMod(grid.start(), grid.pitch());
+    var key = new Remembered.Key(tier.code() + what, grid.pitch(), phase, ids);
+    var known = lasting ? remembered.get(key) : null;
+    int[] reuse = known == null ? new int[2] : reusable(known, writes, from, grid);
+    Row[] rows;
+    if (reuse[1] - reuse[0] < LEAST_REUSED) {
+      rows = fresh(found, tier, needs, from, to, grid, summing);
+    } else {
+      int a = reuse[0];
+      int b = reuse[1];
+      long lookBack = Math.max(0, grid.time(0) - from);
+      var head =
+          a == 0
+              ? new Row[n]
+              : fresh(
+                  found, tier, needs, from, grid.time(a) + joins(grid), grid.part(0, a), summing);
+      var tail =
+          b == grid.count()
+              ? new Row[n]
+              : fresh(
+                  found,
+                  tier,
+                  needs,
+                  grid.time(b) - lookBack,
+                  to,
+                  grid.part(b, grid.count()),
+                  summing);
+      rows = new Row[n];
+      int shift = (int) known.grid().bucket(grid.time(a)) - a;
+      for (int i = 0; i < n; i++) {
+        rows[i] = joined(grid.count(), a, b, shift, head[i], known.rows()[i], tail[i]);
+      }
+    }
+    if (lasting) {
+      remembered.put(key, new Remembered.Entry(grid, rows, writes, newest, to));
+    }
+    return new SeriesSet(
+        grid, java.util.Arrays.stream(rows).filter(java.util.Objects::nonNull).toList());
+  }
+
+  /** The buckets [a, b) of a grid that are known and closed. */
+  private int[] reusable(Remembered.Entry known, long[] writes, long from, Grid grid) {
+    long closed = known.to();
+    for (int i = 0; i < writes.length; i++) {
+      if (writes[i] != known.writes()[i]) {
+        long newest = known.newest()[i];
+        boolean none = newest == Long.MIN_VALUE;
+        closed = Math.min(closed, none ? newest : newest - source.late() - joins(grid));
+      }
+    }
+    int first = from <= grid.time(0) ? 0 : 1;
+    // Of what is known the first bucket may have been part of one.
+    long a = Math.max(first, grid.bucket(known.grid().start()) + 1);
+    long b = Math.min(grid.count(), grid.bucket(Math.min(closed, known.grid().end())));
+    return a < b ? new int[] {(int) a, (int) b} : new int[2];
+  }
+
+  /** How far from a bucket the sample may lie that its last one is joined with; ms. */
+  private static long joins(Grid grid) {
+    return Math.max(SampleSource.LEAST_GAP, 2 * grid.pitch());
+  }
+
+  private static Row joined(int count, int a, int b, int shift, Row head, Row known, Row tail) {
+    var some = head != null ? head : known != null ? known : tail;
+    boolean middle = known != null && has(known.values(), a + shift, b + shift);
+    if (some == null || head == null && tail == null && !middle) {
+      return null;
+    }
+    boolean wide = wide(head) || wide(known) || wide(tail);
+    var values = new double[count];
+    var low = wide ? new double[count] : null;
+    var high = wide ? new double[count] : null;
+    copy(head, 0, 0, a, values, low, high);
+    copy(known, a + shift, a, b, values, low, high);
+    copy(tail, 0, b, count, values, low, high);
+    return some.on(values, low, high);
+  }
+
+  private static boolean wide(Row row) {
+    return row != null && row.low() != null;
+  }
+
+  private static boolean has(double[] values, int from, int to) {
+    for (int i = from; i < to; i++) {
+      if (!Double.isNaN(values[i])) {
+        return true;
+      }
+    }
+    return false;
+  }
+
+  private static void copy(
+      Row from, int at, int a, int b, double[] values, double[] low, double[] high) {
+    for (int i = a; i < b; i++) {
+      double v = from == null ? Double.NaN : from.values()[at + i - a];
+      values[i] = v;
+      if (low != null) {
+        low[i] = wide(from) ? from.low()[at + i - a] : v;
+        high[i] = wide(from) ? from.high()[at + i - a] : v;
+      }
+    }
+  }
+
+  /** Rows in the order of the series, null where one has nothing. */
+  private Row[] fresh(
+      List<Series> found,
+      Tier tier,
+      Set<Need> needs,
+      long from,
+      long to,
+      Grid grid,
+      Summing summing) {
+    var rows = new Row[found.size()];
     for (int at = 0; at < found.size(); at += GROUP) {
       reading.checkTime();
+      int first = at;
       var group = found.subList(at, Math.min(at + GROUP, found.size()));
       var parts = source.summaries(group, tier, needs, from, to);
       reading.countSamples(parts.stream().mapToLong(p -> p.count).sum(), tier.text());
-      rows.addAll(
-          IntStream.range(0, group.size())
-              .parallel()
-              .filter(i -> parts.get(i).count > 0)
-              .mapToObj(i -> summing.row(group.get(i), parts.get(i)))
-              .toList());
+      IntStream.range(0, group.size())
+          .parallel()
+          .filter(i -> parts.get(i).count > 0)
+          .forEach(i -> rows[first + i] = summing.row(group.get(i), parts.get(i), grid));
     }
-    return new SeriesSet(grid, rows);
+    return rows;
   }
 }

@@ -52,6 +52,7 @@ public final class Heads {
     int count;
     long newest = Long.MIN_VALUE;
     boolean dirty;
+    volatile long writes;
     List<Samples> full = List.of();
 
     Head(int series) {
@@ -107,6 +108,7 @@ public final class Heads {
       var head = head(batch.series(i));
       synchronized (head) {
         replaced += put(head, batch.time(i), batch.value(i)) ? 1 : 0;
+        head.writes++;
       }
     }
     return replaced;
@@ -174,6 +176,12 @@ public final class Heads {
   public long newest(int series) {
     var known = heads;
     return series < known.length && known[series] != null ? known[series].newest : Long.MIN_VALUE;
+  }
+
+  /** How many samples of a series were put in since the start. */
+  public long writes(int series) {
+    var known = heads;
+    return series < known.length && known[series] != null ? known[series].writes : 0;
   }
 
   /** The time of the newest sample of all, or {@link Long#MIN_VALUE}. */

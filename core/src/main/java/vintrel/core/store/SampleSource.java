@@ -42,6 +42,19 @@ public interface SampleSource {
   /** The time of the newest sample of a series, or {@link Long#MIN_VALUE} where there is none. */
   long newest(int seriesId);
 
+  /**
+   * How often samples of a series were taken: as long as it stays the same, so do they. Below zero
+   * where that is not counted.
+   */
+  default long writes(int seriesId) {
+    return -1;
+  }
+
+  /** How far behind the newest sample of its series a sample may come, ms. */
+  default long late() {
+    return 3_600_000;
+  }
+
   /** Before this time a series has no raw samples any more, only tiers. */
   default long rawSince(Series series) {
     return Long.MIN_VALUE;

@@ -49,6 +49,7 @@ final class MemorySource implements SampleSource {
   @Override
   public List<Summaries> summaries(
       List<Series> series, Tier tier, Set<Summaries.Need> needs, long from, long to) {
+    reads += to - from;
     return series.stream()
         .map(
             s -> {
@@ -67,5 +68,29 @@ final class MemorySource implements SampleSource {
   @Override
   public long newest(int seriesId) {
     return samples.get(seriesId).lastTime();
+  }
+
+  private final java.util.Map<Integer, Long> writes = new java.util.HashMap<>();
+  long reads;
+
+  /** Puts a sample where it belongs, as a store does with late ones. */
+  void put(int id, long time, double value) {
+    var old = samples.get(id);
+    int at = old.indexOf(time);
+    var times = new long[old.count() + 1];
+    var values = new double[times.length];
+    System.arraycopy(old.times(), 0, times, 0, at);
+    System.arraycopy(old.values(), 0, values, 0, at);
+    times[at] = time;
+    values[at] = value;
+    System.arraycopy(old.times(), at, times, at + 1, old.count() - at);
+    System.arraycopy(old.values(), at, values, at + 1, old.count() - at);
+    samples.set(id, Samples.of(times, values));
+    writes.merge(id, 1L, Long::sum);
+  }
+
+  @Override
+  public long writes(int seriesId) {
+    return writes.getOrDefault(seriesId, 0L);
   }
 }

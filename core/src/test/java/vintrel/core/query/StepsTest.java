@@ -345,6 +345,17 @@ class StepsTest {
   }
 
   @Test
+  void aStepThatGivesTooManyValuesIsRefusedWithWhatToDo() {
+    gauge("m", Samples.of(new long[] {0, 1}, new double[] {1, 2}));
+    var small = new Limits(10, 100, 10_000, 50);
+    assertThatThrownBy(
+            () ->
+                new Evaluator(source, small)
+                    .evaluate(Parser.parse("m then mean every 1s"), Request.range(0, 60_000, 1000)))
+        .hasMessageContaining("60 values, more than the limit of 50");
+  }
+
+  @Test
   void aTableWithoutTimesIsRefusedWhereSeriesAreNeeded() {
     gauge("m", Samples.of(new long[] {0}, new double[] {1}), "host", "a");
     assertThatThrownBy(() -> values("m then group by host: sum value then mean every 5m"))

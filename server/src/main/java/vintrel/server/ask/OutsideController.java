@@ -86,11 +86,16 @@ class OutsideController {
     return sql.describe(stores.need(OutsideStores.Form.SQL, store));
   }
 
-  /** Names of the SQL stores. */
+  /** An SQL store for the builder; {@code dialect} is h2, postgresql or mysql. */
+  record DatabaseView(String name, String dialect) {}
+
   @GetMapping("/bench/databases")
   @ResponseBody
-  List<String> databases() {
-    return stores.names(OutsideStores.Form.SQL);
+  List<DatabaseView> databases() {
+    return stores.all().stream()
+        .filter(s -> s.form() == OutsideStores.Form.SQL)
+        .map(s -> new DatabaseView(s.name(), s.url().split(":")[1].replace("mariadb", "mysql")))
+        .toList();
   }
 
   @GetMapping("/api/v1/stores")

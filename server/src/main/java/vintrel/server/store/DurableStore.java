@@ -60,6 +60,7 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
   private final List<SeriesRow> unwritten = new ArrayList<>();
   private final StoreStats stats = new StoreStats();
   private final Heads heads;
+  private final long late;
   private final Journal journal;
   private final Chunks chunks;
   private final TierReader tiers;
@@ -74,6 +75,7 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
     this.database = database;
     this.clock = clock;
     this.stores = stores;
+    this.late = settings.late().toMillis();
     this.heads = new Heads(settings.late().toMillis(), 10 * Spans.MINUTE);
     loadSeries();
     var openRows = loadOpenChunks();
@@ -336,6 +338,16 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
   @Override
   public long newest(int seriesId) {
     return heads.newest(seriesId);
+  }
+
+  @Override
+  public long writes(int seriesId) {
+    return heads.writes(seriesId);
+  }
+
+  @Override
+  public long late() {
+    return late;
   }
 
   @Override
