@@ -47,7 +47,15 @@ function panel(figure) {
     figure.dataset.done = Date.now();
   }
 
+  // What an answer lacks is said on the panel; the rest of the advice is for who writes queries.
+  function lacks(data) {
+    figure.querySelector('.advice')?.remove();
+    const some = data.advice.filter((a) => ['store-unreachable', 'raw-dropped', 'sketch'].includes(a.code));
+    if (some.length && !data.empty) body.before(el('p', { class: 'advice', role: 'status' }, el('span', {}, '▸'), el('span', {}, some.map((a) => a.text).join('; '))));
+  }
+
   function put(data) {
+    lacks(data);
     figure.querySelector('.reading').textContent = show === 'LINES' ? data.reading : '';
     figure.querySelector('.unit').textContent = show === 'LINES' ? data.picture.axis.note : '';
     if (data.empty) {

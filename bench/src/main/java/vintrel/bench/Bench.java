@@ -8,7 +8,8 @@ import java.util.List;
 
 /** Runs the parts that are named, or all. */
 public final class Bench {
-  private static final List<String> PARTS = List.of("codec", "ingest", "start", "growth", "peers");
+  private static final List<String> PARTS =
+      List.of("codec", "ingest", "ask", "start", "growth", "index", "peers");
 
   public static void main(String[] args) throws Exception {
     var wanted = args.length == 0 ? PARTS : Arrays.asList(args);
@@ -18,6 +19,8 @@ public final class Bench {
       System.out.println();
       switch (part) {
         case "codec" -> CodecBench.run();
+        case "ask" -> new AskBench(home).run();
+        case "index" -> IndexBench.run();
         case "ingest" -> new IngestBench(home).run();
         case "growth" -> new GrowthBench(home).run();
         case "peers" -> new PeersBench(home, Integer.getInteger("vintrel.hours", 6)).run();

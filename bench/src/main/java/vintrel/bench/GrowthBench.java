@@ -38,7 +38,7 @@ final class GrowthBench {
     }
   }
 
-  private static Labels labels(int i, Random random) {
+  static Labels labels(int i, Random random) {
     return Labels.of(
         "host", "h" + i % 10_000,
         "site", "s" + i % 12,

@@ -12,7 +12,7 @@ import java.util.Random;
 
 /** 2,000 series every 10 s over OTLP/HTTP until durable, then queries over the API. */
 final class IngestBench {
-  private static final int HOSTS = 200;
+  static final int HOSTS = 200;
   private static final int HOURS = 6;
   private static final int STEPS = 30;
 
@@ -36,7 +36,7 @@ final class IngestBench {
         size / (HOSTS * 10.0 * HOURS * 360));
   }
 
-  private static void send(long end) throws Exception {
+  static void send(long end) throws Exception {
     var series = new Data[HOSTS][10];
     for (int h = 0; h < HOSTS; h++) {
       for (int m = 0; m < 10; m++) {
@@ -67,11 +67,11 @@ final class IngestBench {
         "| request p50, p99 | %.0f ms, %.0f ms |%n", at(millis, 0.5), at(millis, 0.99));
   }
 
-  private static double at(List<Double> sorted, double q) {
+  static double at(List<Double> sorted, double q) {
     return sorted.get((int) Math.min(sorted.size() - 1, q * sorted.size()));
   }
 
-  private static byte[] request(Data[][] series, long from, Random random) throws IOException {
+  static byte[] request(Data[][] series, long from, Random random) throws IOException {
     var scope = new ByteArrayOutputStream();
     var scopeOut = CodedOutputStream.newInstance(scope);
     for (int m = 0; m < 10; m++) {

@@ -40,7 +40,12 @@ public final class RunningServer implements BeforeAllCallback, AfterAllCallback 
 
   @Override
   public void beforeAll(ExtensionContext extension) throws IOException {
-    data = Files.createTempDirectory("vintrel-test");
+    startIn(Files.createTempDirectory("vintrel-test"));
+  }
+
+  /** Starts with a data directory of one's own. */
+  public void startIn(Path folder) {
+    data = folder;
     start();
   }
 

@@ -128,6 +128,11 @@ public final class LabelIndex {
     return reading(() -> List.copyOf(stores.keySet()));
   }
 
+  /** Names of the stores that have a metric. */
+  public Set<String> storesOf(String metric) {
+    return reading(() -> Set.copyOf(metrics.getOrDefault(metric, Map.of()).keySet()));
+  }
+
   /** How many series a store has. */
   public int size(String store) {
     return reading(() -> stores.getOrDefault(store, new RoaringBitmap()).getCardinality());

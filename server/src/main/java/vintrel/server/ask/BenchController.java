@@ -30,6 +30,7 @@ import vintrel.core.query.Printer;
 import vintrel.core.query.Sources;
 import vintrel.core.query.Vocabulary;
 import vintrel.core.series.Condition;
+import vintrel.core.series.SeriesKey;
 import vintrel.core.unit.Spans;
 import vintrel.core.unit.TimeText;
 import vintrel.core.unit.Units;
@@ -65,7 +66,15 @@ class BenchController {
 
   /** A metric in the catalogue; rest is its name after the group. */
   public record Item(
-      String name, String rest, String kind, String unit, int series, String age, boolean stale) {}
+      String name,
+      String rest,
+      String kind,
+      String unit,
+      int series,
+      String age,
+      boolean stale,
+      String stores,
+      boolean elsewhere) {}
 
   public record Group(String name, List<Item> items) {}
 
@@ -131,6 +140,7 @@ class BenchController {
   }
 
   private Item item(MetricEntry metric, int dot) {
+    var stores = store.index().storesOf(metric.name());
     long newest =
         store.select("", metric.name(), Condition.ALL).stream()
             .mapToLong(s -> store.newest(s.id()))
@@ -144,7 +154,9 @@ class BenchController {
         Units.words(metric.unit()),
         metric.series(),
         newest <= 0 ? "no sample" : Spans.words(age),
-        newest <= 0 || age > 5 * Spans.MINUTE);
+        newest <= 0 || age > 5 * Spans.MINUTE,
+        String.join(", ", stores),
+        !stores.equals(Set.of(SeriesKey.MAIN)));
   }
 
   /** What can stand at the cursor. */

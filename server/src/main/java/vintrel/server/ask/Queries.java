@@ -136,7 +136,7 @@ public class Queries {
     var answer = evaluator.evaluate(query, request);
     var frames = answer.lines().stream().map(Frames::of).toList();
     boolean any = frames.stream().anyMatch(Queries::any);
-    return new Answered(query, answer, pitch, frames, any ? null : empty(query, ask));
+    return new Answered(query, answer, pitch, frames, any ? null : empty(query, ask, answer));
   }
 
   private static boolean any(Frame frame) {
@@ -176,7 +176,12 @@ public class Queries {
   }
 
   /** The first reason that is found among the sources of a query. */
-  private Empty empty(Query query, Ask ask) {
+  private Empty empty(Query query, Ask ask, Answer answer) {
+    var away =
+        answer.advice().stream().filter(a -> a.code().equals("store-unreachable")).findFirst();
+    if (away.isPresent()) {
+      return new Empty(away.get().text(), 0);
+    }
     var sources = new ArrayList<Expr.Source>();
     query.lines().forEach(l -> Sources.of(query, l.expr(), sources));
     for (var s : sources) {

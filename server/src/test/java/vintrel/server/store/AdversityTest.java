@@ -13,7 +13,6 @@ import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.extension.RegisterExtension;
 import org.springframework.context.annotation.Bean;
-import org.springframework.context.annotation.Configuration;
 import org.springframework.context.annotation.Primary;
 import vintrel.core.series.Condition;
 import vintrel.core.unit.Spans;
@@ -25,7 +24,6 @@ class AdversityTest {
   private static volatile Duration off = Duration.ZERO;
   private static volatile long left = Long.MAX_VALUE;
 
-  @Configuration
   static class Beans {
     @Bean
     @Primary
