@@ -125,7 +125,8 @@ async function showLabels() {
   box.hidden = !metric;
   if (!metric) return box.replaceChildren();
   const names = await fetch(`/bench/choices?${new URLSearchParams({ kind: 'label', metric })}`).then((r) => (r.ok ? r.json() : []));
-  box.replaceChildren(el('h2', {}, 'Labels of ', el('span', { class: 'num' }, metric)), ...names.map((label) => {
+  const note = document.querySelector(`[data-metric="${CSS.escape(metric)}"]`)?.dataset.note;
+  box.replaceChildren(el('h2', {}, 'Labels of ', el('span', { class: 'num' }, metric)), note ? el('p', { class: 'note' }, note) : '', ...names.map((label) => {
     const values = el('div', { class: 'values' });
     const d = el('details', {}, el('summary', {}, label), values);
     d.addEventListener('toggle', async () => {

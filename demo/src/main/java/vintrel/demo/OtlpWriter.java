@@ -12,6 +12,17 @@ import java.util.TreeMap;
 
 /** Builds OTLP metrics requests; field numbers as in opentelemetry/proto/metrics/v1. */
 final class OtlpWriter {
+  private static final Map<String, String> NOTES =
+      Map.of(
+          "scan.attempts", "Tickets held to a gate's scanner, by what came of it",
+          "bookings.made", "Seats booked on the web and at the quay",
+          "deck.load", "Share of the car deck that is taken, by the load cells",
+          "engine.temperature", "Cooling water at the engine's outlet",
+          "host.cpu.busy", "Share of the time that the host's processors work",
+          "payments.duration", "Time from asking the bank to its answer",
+          "queue.length", "Messages that wait in the broker",
+          "process.start.time", "When the instance was started, seconds since 1970");
+
   private record Head(String metric, String unit, Signal.Kind kind) {}
 
   private record Point(byte[] attributes, long time, double value) {}
@@ -88,6 +99,9 @@ final class OtlpWriter {
     return built(
         out -> {
           out.writeString(1, head.metric());
+          if (NOTES.containsKey(head.metric())) {
+            out.writeString(2, NOTES.get(head.metric()));
+          }
           out.writeString(3, head.unit());
           out.writeByteArray(counter ? 7 : 5, data);
         });

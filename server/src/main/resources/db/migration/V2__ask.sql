@@ -19,3 +19,7 @@ create table outside_store (
   made_at bigint not null,
   made_by varchar(200) not null
 );
+create table metric_note (
+  metric varchar(1000) primary key,
+  text varchar(1000) not null
+);

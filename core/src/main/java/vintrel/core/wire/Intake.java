@@ -14,6 +14,9 @@ public interface Intake {
   /** The running total of a counter that is sent as differences, this one included. */
   double total(int series, double difference);
 
+  /** What the sender says that a metric is. */
+  default void describe(String metric, String text) {}
+
   /** Data points that can't be taken, and why, in words. */
   void refuse(int points, String why);
 }

@@ -105,6 +105,11 @@ public final class OpenMetricsText {
     var parts = line.split(" ", 4);
     if (line.equals("# EOF")) {
       closed = true;
+    } else if (parts.length == 4 && parts[1].equals("HELP")) {
+      var text = parts[3].replace("\\n", "\n").replace("\\\"", "\"").replace("\\\\", "\\");
+      // A counter's samples are named after its family.
+      intake.describe(bare(parts[2]), text);
+      intake.describe(bare(parts[2]) + "_total", text);
     } else if (parts.length == 4 && parts[1].equals("UNIT")) {
       units.put(bare(parts[2]), parts[3].strip());
     } else if (parts.length == 4 && parts[1].equals("TYPE")) {

@@ -41,6 +41,9 @@ public final class OtlpJson {
   private void metric(Map<?, ?> metric, TreeMap<String, String> resource) {
     String name = text(metric.get("name"));
     String unit = text(metric.get("unit"));
+    if (!name.isEmpty() && metric.get("description") != null) {
+      intake.describe(name, text(metric.get("description")));
+    }
     for (var form : List.of("gauge", "sum", "histogram", "exponentialHistogram", "summary")) {
       if (metric.get(form) instanceof Map<?, ?> data) {
         var points = objects(data, "dataPoints");

@@ -93,10 +93,13 @@ public final class OtlpProtobuf {
     m.resource = resource;
     ProtoBytes data = null;
     int dataField = 0;
+    String description = "";
     while (in.next()) {
       if (in.is(1, 2)) {
         m.nameStart = in.start;
         m.nameStop = in.stop;
+      } else if (in.is(2, 2)) {
+        description = in.text();
       } else if (in.is(3, 2)) {
         m.unitStart = in.start;
         m.unitStop = in.stop;
@@ -107,6 +110,10 @@ public final class OtlpProtobuf {
       } else {
         in.skip();
       }
+    }
+    if (!description.isEmpty() && m.nameStop > m.nameStart) {
+      var name = new String(source, m.nameStart, m.nameStop - m.nameStart, StandardCharsets.UTF_8);
+      intake.describe(name, description);
     }
     if (data != null) {
       data(m, data, dataField);

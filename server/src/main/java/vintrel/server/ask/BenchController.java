@@ -35,6 +35,7 @@ import vintrel.core.unit.Spans;
 import vintrel.core.unit.TimeText;
 import vintrel.core.unit.Units;
 import vintrel.server.store.DurableStore;
+import vintrel.server.store.MetricNotes;
 import vintrel.server.web.PagePreferences;
 
 /** The Bench: catalogue, query, chart, table. */
@@ -46,6 +47,7 @@ class BenchController {
   private final DurableStore store;
   private final RangeParams ranges;
   private final OutsideStores outside;
+  private final MetricNotes notes;
   private final Running running;
   private final Clock clock;
 
@@ -54,9 +56,11 @@ class BenchController {
       DurableStore store,
       RangeParams ranges,
       OutsideStores outside,
+      MetricNotes notes,
       Running running,
       Clock clock) {
     this.outside = outside;
+    this.notes = notes;
     this.running = running;
     this.queries = queries;
     this.store = store;
@@ -74,7 +78,8 @@ class BenchController {
       String age,
       boolean stale,
       String stores,
-      boolean elsewhere) {}
+      boolean elsewhere,
+      String note) {}
 
   public record Group(String name, List<Item> items) {}
 
@@ -108,7 +113,7 @@ class BenchController {
     return "ask/bench :: catalogue";
   }
 
-  /** Metrics whose name, label names or label values hold every word of the search. */
+  /** Metrics whose name, description, labels or values hold every word of the search. */
   private void fillCatalogue(Model model, String search) {
     var words = search.toLowerCase(Locale.ROOT).strip().split("\\s+");
     var groups = new TreeMap<String, List<Item>>();
@@ -116,9 +121,10 @@ class BenchController {
     Set<String> hits = null;
     for (var word : words) {
       if (!word.isEmpty()) {
-        var holding = store.index().metricsHolding(word);
+        var holding = new HashSet<>(store.index().metricsHolding(word));
+        holding.addAll(notes.holding(word));
         if (hits == null) {
-          hits = new HashSet<>(holding);
+          hits = holding;
         } else {
           hits.retainAll(holding);
         }
@@ -156,7 +162,8 @@ class BenchController {
         newest <= 0 ? "no sample" : Spans.words(age),
         newest <= 0 || age > 5 * Spans.MINUTE,
         String.join(", ", stores),
-        !stores.equals(Set.of(SeriesKey.MAIN)));
+        !stores.equals(Set.of(SeriesKey.MAIN)),
+        notes.of(metric.name()));
   }
 
   /** What can stand at the cursor. */

@@ -8,6 +8,7 @@ import org.springframework.stereotype.Component;
 import vintrel.core.series.SeriesKey;
 import vintrel.core.wire.SeriesCache;
 import vintrel.server.store.DurableStore;
+import vintrel.server.store.MetricNotes;
 import vintrel.server.store.NamedStores;
 import vintrel.server.web.TokenCheck;
 
@@ -20,11 +21,13 @@ class Intakes {
   private final DurableStore store;
   private final NamedStores stores;
   private final SeriesBudget budget;
+  private final MetricNotes notes;
   private final Map<Integer, Double> totals = new ConcurrentHashMap<>();
   private final Map<String, SeriesCache> caches = new ConcurrentHashMap<>();
   private volatile int generation;
 
-  Intakes(DurableStore store, NamedStores stores, SeriesBudget budget) {
+  Intakes(DurableStore store, NamedStores stores, SeriesBudget budget, MetricNotes notes) {
+    this.notes = notes;
     this.store = store;
     this.stores = stores;
     this.budget = budget;
@@ -72,7 +75,7 @@ class Intakes {
 
   /** For the server's own work. */
   StoreIntake to(String named, String sender) {
-    return new StoreIntake(store, named, sender, budget, totals);
+    return new StoreIntake(store, named, sender, budget, totals).with(notes);
   }
 
   /** What is remembered of the wire's form of series; forgotten once ids have become invalid. */

@@ -8,6 +8,7 @@ import vintrel.core.store.Receipt;
 import vintrel.core.store.SampleBatch;
 import vintrel.core.store.SampleStore;
 import vintrel.core.wire.Intake;
+import vintrel.server.store.MetricNotes;
 
 /** One request's samples on their way into a store. */
 final class StoreIntake implements Intake {
@@ -25,6 +26,7 @@ final class StoreIntake implements Intake {
   private final Map<Integer, Double> totals;
   private final Map<Integer, Double> differences = new HashMap<>();
   private final SampleBatch batch = new SampleBatch();
+  private MetricNotes notes;
   private int refused;
   private String why = "";
   private String noSeries = "";
@@ -46,6 +48,12 @@ final class StoreIntake implements Intake {
     this.sender = sender;
     this.budget = budget;
     this.totals = totals;
+  }
+
+  /** Passes on what senders say of their metrics. */
+  StoreIntake with(MetricNotes newNotes) {
+    notes = newNotes;
+    return this;
   }
 
   String named() {
@@ -83,6 +91,13 @@ final class StoreIntake implements Intake {
   @Override
   public double total(int series, double difference) {
     return totals.getOrDefault(series, 0.0) + differences.merge(series, difference, Double::sum);
+  }
+
+  @Override
+  public void describe(String metric, String text) {
+    if (notes != null) {
+      notes.put(metric, text);
+    }
   }
 
   @Override

@@ -74,6 +74,23 @@ class BenchTest {
   }
 
   @Test
+  void aMetricIsFoundByWhatItsSenderSaysThatItIs() {
+    long now = System.currentTimeMillis();
+    var body =
+        """
+        {"resourceMetrics": [{"scopeMetrics": [{"metrics": [{"name": "b.noted", "description": "Cars on the upper deck",
+          "gauge": {"dataPoints": [{"timeUnixNano": "%d000000", "asDouble": 3}]}}]}]}]}
+        """
+            .formatted(now);
+    assertThat(server.post("/v1/metrics", "application/json", body).statusCode()).isEqualTo(200);
+    var notes = server.bean(vintrel.server.store.MetricNotes.class);
+    assertThat(notes.of("b.noted")).isEqualTo("Cars on the upper deck");
+    assertThat(notes.holding("upper deck")).containsExactly("b.noted");
+    notes.put("b.noted", "Cars on both decks");
+    assertThat(notes.holding("upper")).isEmpty();
+  }
+
+  @Test
   void aPlanSaysWhatEachStepCostAndGave() {
     samples("b.plan", "a", 1, 2, 3, 4);
     assertThat(
