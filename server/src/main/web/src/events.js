@@ -80,7 +80,7 @@ function bars(data) {
   label.textContent = most.toLocaleString('en');
   out.append(label);
   for (const k of data.timeTicks) {
-    if (x(k.at) < 14 || x(k.at) > w - 20) continue;
+    if (x(k.at) < 22 || x(k.at) > w - 20) continue;
     const t = svg('text', { x: x(k.at), y: h + 14, class: 'tick', 'text-anchor': 'middle' });
     t.textContent = k.text;
     out.append(t);

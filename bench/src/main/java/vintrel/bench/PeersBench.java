@@ -102,6 +102,7 @@ final class PeersBench {
           "counter.resets then rate every 5m then sum by host",
           end);
       ask(found, "Q5 latest of 200", "gauge.noisy then last every 5m", end, end - 300_000, "5m");
+      ask(found, "top 5 of 200", "gauge.slow then mean every 5m then top 5", end);
       ask(
           found,
           "Q6 raw of 10 series",
@@ -263,6 +264,21 @@ final class PeersBench {
         "select s.series, max(s.time) from sample s where s.series in ("
             + all
             + ") group by s.series");
+    sql(
+        c,
+        found,
+        "top 5 of 200",
+        "select s.series, "
+            + bucket
+            + " b, avg(s.v) from sample s join (select t.series best from sample t where t.time >= "
+            + from
+            + " and t.series in ("
+            + all.replaceAll("(\\d+)", "$1+1")
+            + ") group by t.series order by avg(t.v) desc limit 5) x on x.best = s.series "
+            + "where s.time >= "
+            + from
+            + " group by s.series, "
+            + bucket);
     sql(
         c,
         found,

@@ -152,9 +152,6 @@ final class Advisor {
           "the 10 largest",
           Rewrite.step(query, a, List.of(a, new Step.Pick(true, 10, Reducer.MEAN, a.span()))));
     }
-    if (step instanceof Step.KeepWhen k) {
-      limit(k, in, out);
-    }
   }
 
   private static boolean narrowedLater(Step.Across a, Expr.Chain chain) {
@@ -167,18 +164,32 @@ final class Advisor {
             s -> s instanceof Step.Pick || s instanceof Step.Across || s instanceof Step.OnTable);
   }
 
-  private void limit(Step.KeepWhen k, SeriesSet in, SeriesSet out) {
+  /** How a limit stands to the values it is compared with. */
+  enum Reach {
+    NEVER,
+    SOMETIMES,
+    ALWAYS
+  }
+
+  static Reach reach(SeriesSet in, SeriesSet out) {
     long before = count(in);
     long after = count(out);
-    if (before > 0 && after == 0) {
-      add(
-          "limit-never-reached",
-          "no value in this range is " + k.operator().text() + " " + Printer.number(k.value()),
-          k.span());
-    } else if (before > 10 && after == before) {
+    return before > 0 && after == 0
+        ? Reach.NEVER
+        : before > 10 && after == before ? Reach.ALWAYS : Reach.SOMETIMES;
+  }
+
+  /**
+   * @param when in this range, or in the last week
+   */
+  void limit(Step.KeepWhen k, Reach reach, String when) {
+    var test = k.operator().text() + " " + Printer.number(k.value());
+    if (reach == Reach.NEVER) {
+      add("limit-never-reached", "no value " + when + " is " + test, k.span());
+    } else if (reach == Reach.ALWAYS) {
       add(
           "limit-always-passed",
-          "every value in this range is " + k.operator().text() + " " + Printer.number(k.value()),
+          "every value " + when + " is " + test,
           k.span(),
           "leave it out",
           Rewrite.step(query, k, List.of()));

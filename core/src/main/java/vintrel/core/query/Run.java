@@ -25,6 +25,7 @@ final class Run implements TierAnswers.Reading {
 
   private final SampleSource source;
   private final Outside outside;
+  private final Remembered remembered;
   private final Limits limits;
   private final Query query;
   private final Request request;
@@ -50,6 +51,7 @@ final class Run implements TierAnswers.Reading {
       Request request) {
     this.source = source;
     this.outside = outside;
+    this.remembered = remembered;
     this.limits = limits;
     this.query = query;
     this.request = request;
@@ -453,8 +455,51 @@ final class Run implements TierAnswers.Reading {
           advisor.before(step, set, c, i, in.table() == null);
           var out = steps.apply(step, set, from, to);
           advisor.after(step, set, out, c);
+          if (step instanceof Step.KeepWhen k) {
+            limit(k, c, i, Advisor.reach(set, out));
+          }
           return out;
         });
+  }
+
+  /** A limit that nothing or everything passes is looked at over a week before it is doubted. */
+  private void limit(Step.KeepWhen k, Expr.Chain c, int at, Advisor.Reach reach) {
+    if (reach == Advisor.Reach.SOMETIMES || request.origin() != 0) {
+      return;
+    }
+    if (request.to() - request.from() >= Spans.WEEK || open.size() != 1) {
+      advisor.limit(k, reach, "in this range");
+      return;
+    }
+    var before =
+        at == 0 ? c.input() : new Expr.Chain(c.input(), c.steps().subList(0, at), c.span());
+    var lines = new ArrayList<Query.Line>();
+    for (var line : query.lines()) {
+      boolean own = line.name().equals(open.getFirst());
+      lines.add(own ? new Query.Line(line.name(), false, before, line.span()) : line);
+    }
+    var week =
+        new Request(
+            request.to() - Spans.WEEK,
+            request.to(),
+            Math.max(request.pitch(), Spans.HOUR),
+            0,
+            request.zone(),
+            request.store(),
+            request.controls(),
+            request.cancelled());
+    try {
+      var asked = new Query(lines, query.source());
+      var run = new Run(source, outside, remembered, limits, asked, week);
+      var set = run.line(asked.line(open.getFirst()), week.from(), week.to());
+      var out = run.steps.apply(k, set, week.from(), week.to());
+      if (Advisor.reach(set, out) == reach) {
+        advisor.limit(k, reach, "in the last week");
+      }
+    } catch (QueryException e) {
+      // A week is too much: what is known of this range is said.
+      advisor.limit(k, reach, "in this range");
+    }
   }
 
   private SeriesSet table(Step.OnTable t, SeriesSet in, long from, long to) {

@@ -81,6 +81,20 @@ class HelpTest {
   }
 
   @Test
+  void aLimitIsDoubtedByTheWeekNotByTheHourThatIsShown() {
+    var times = new long[200];
+    var values = new double[200];
+    for (int i = 0; i < 200; i++) {
+      times[i] = (i - 199) * HOUR + 30 * Spans.MINUTE;
+      values[i] = i == 50 ? 95 : 40;
+    }
+    add("cpu", MetricKind.GAUGE, "%", Samples.of(times, values), "host", "a");
+    assertThat(advice("cpu then keep when > 90")).isEmpty();
+    assertThat(advice("limit-never-reached", "cpu then keep when > 99").text())
+        .isEqualTo("no value in the last week is > 99");
+  }
+
+  @Test
   void aLabelOfManyValuesIsPointedOut() {
     for (int i = 0; i < 120; i++) {
       add("cpu", MetricKind.GAUGE, "", minutely(i, i), "ticket", "t" + i);

@@ -142,6 +142,111 @@ class StepsTest {
     same(values("m then slope per minute every 1m"), perMinute);
   }
 
+  private interface Slow {
+    double at(double[] values, int i);
+  }
+
+  private void agrees(double[] base, String step, Slow slow) {
+    var expected = new double[base.length];
+    Arrays.setAll(expected, i -> slow.at(base, i));
+    same(values("m then mean every 1m then " + step), expected);
+  }
+
+  @ParameterizedTest
+  @ValueSource(longs = {21, 22, 23, 24})
+  void stepsOnTheGridAgreeWithTheObviousWay(long seed) {
+    gauge("m", uneven(seed));
+    var base = values("m then mean every 1m");
+    agrees(base, "abs", (v, i) -> Math.abs(v[i]));
+    agrees(base, "times -3", (v, i) -> v[i] * -3);
+    agrees(base, "clamp 50 to 150", (v, i) -> Math.min(150, Math.max(50, v[i])));
+    agrees(base, "sqrt", (v, i) -> Math.sqrt(v[i]));
+    agrees(base, "keep when >= 100", (v, i) -> v[i] >= 100 ? v[i] : Double.NaN);
+    agrees(base, "fill with 7", (v, i) -> Double.isNaN(v[i]) ? 7 : v[i]);
+    agrees(base, "fill with previous", (v, i) -> v[before(v, i)]);
+    agrees(
+        base,
+        "fill with linear",
+        (v, i) -> {
+          int a = before(v, i);
+          int b = i;
+          while (b < v.length && Double.isNaN(v[b])) {
+            b++;
+          }
+          return a == b || Double.isNaN(v[a]) || b == v.length
+              ? a == i ? v[i] : Double.NaN
+              : v[a] + (v[b] - v[a]) * (i - a) / (b - a);
+        });
+    agrees(
+        base,
+        "cumulate",
+        (v, i) -> {
+          double sum = 0;
+          for (int k = 0; k <= i; k++) {
+            sum += Double.isNaN(v[k]) ? 0 : v[k];
+          }
+          return Double.isNaN(v[i]) ? Double.NaN : sum;
+        });
+    agrees(base, "share", (v, i) -> v[i] == 0 ? Double.NaN : v[i] / v[i] * 100);
+    var shifted = values("m then mean every 1m then shift 10m");
+    same(Arrays.copyOfRange(shifted, 10, BUCKETS), Arrays.copyOf(base, BUCKETS - 10));
+  }
+
+  /** The place itself, or the nearest before it with a value; the first where there is none. */
+  private static int before(double[] v, int i) {
+    int k = i;
+    while (k > 0 && Double.isNaN(v[k])) {
+      k--;
+    }
+    return k;
+  }
+
+  @ParameterizedTest
+  @ValueSource(longs = {31, 32, 33})
+  void smoothingAndTopAgreeWithTheObviousWay(long seed) {
+    for (int h = 0; h < 6; h++) {
+      gauge("m", uneven(seed * 100 + h), "host", "h" + h);
+    }
+    var range = Request.range(0, BUCKETS * PITCH, PITCH);
+    var wide = Request.range(-10 * PITCH, (BUCKETS + 10) * PITCH, PITCH);
+    var base = ask("m then mean every 1m", wide).rows();
+    var smooth = ask("m then mean every 1m then smooth over 11m", range).rows();
+    for (int r = 0; r < base.size(); r++) {
+      var v = base.get(r).values();
+      var expected = new double[BUCKETS];
+      for (int i = 0; i < BUCKETS; i++) {
+        double sum = 0;
+        double weights = 0;
+        for (int d = -5; d <= 5; d++) {
+          double x = v[i + 10 + d];
+          if (!Double.isNaN(x)) {
+            double w = Math.pow(1 - Math.pow(Math.abs(d) / 6.0, 3), 3);
+            sum += w * x;
+            weights += w;
+          }
+        }
+        expected[i] = Double.isNaN(v[i + 10]) ? Double.NaN : sum / weights;
+      }
+      same(smooth.get(r).values(), expected);
+    }
+    var all = ask("m then mean every 1m", range).rows();
+    var means =
+        all.stream()
+            .sorted(
+                java.util.Comparator.comparingDouble(
+                    r ->
+                        -Arrays.stream(r.values())
+                            .filter(Double::isFinite)
+                            .average()
+                            .orElse(Double.NaN)))
+            .limit(3)
+            .map(SeriesSet.Row::labels)
+            .toList();
+    assertThat(ask("m then mean every 1m then top 3", range).rows())
+        .extracting(SeriesSet.Row::labels)
+        .isEqualTo(means);
+  }
+
   @Test
   void aValueHoldsUntilItIsTooOld() {
     gauge("m", Samples.of(new long[] {0, 6 * PITCH}, new double[] {5, 7}));
