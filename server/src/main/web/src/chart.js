@@ -201,13 +201,15 @@ export function legend(host, view, { form = 'table' } = {}) {
   host.setAttribute('tabindex', '0');
   host.setAttribute('role', 'region');
   host.setAttribute('aria-label', 'Legend');
-  const head = el('tr', {}, el('th', { scope: 'col' }, 'Series' + (view.picture.suffix ? `, ${view.picture.suffix.trim()}` : '')), ...['last', 'min', 'max', 'mean'].map((h) => el('th', { scope: 'col' }, h)));
-  host.append(el('table', {}, el('thead', {}, head), el('tbody', {}, ...names.map((trace) => el('tr', { class: view.off.has(trace.name) ? 'off' : '' }, el('td', {}, entry(trace)), ...trace.readout.map((r) => el('td', {}, r)))))));
+  // Several units have a column of their own.
+  const units = !view.picture.suffix && names.some((t) => t.unit);
+  const head = el('tr', {}, el('th', { scope: 'col' }, 'Series' + (view.picture.suffix ? `, ${view.picture.suffix.trim()}` : '')), ...['last', 'min', 'max', 'mean', ...(units ? ['unit'] : [])].map((h) => el('th', { scope: 'col' }, h)));
+  host.append(el('table', {}, el('thead', {}, head), el('tbody', {}, ...names.map((trace) => el('tr', { class: view.off.has(trace.name) ? 'off' : '' }, el('td', {}, entry(trace)), ...trace.readout.map((r) => el('td', {}, r)), units ? el('td', {}, trace.unit) : null)))));
 }
 
 // A summary for those who do not see the picture.
 export function summary(picture) {
-  const traces = picture.traces.slice(0, 8).map((t) => `${t.name}: last ${t.readout[0]}, from ${t.readout[1]} to ${t.readout[2]}`);
+  const traces = picture.traces.slice(0, 8).map((t) => `${t.name}: last ${t.readout[0]}, from ${t.readout[1]} to ${t.readout[2]} ${t.unit}`);
   return `Chart of ${picture.traces.length} series from ${stamp(picture.from)} to ${stamp(picture.to)}. ${traces.join('; ')}`;
 }
 

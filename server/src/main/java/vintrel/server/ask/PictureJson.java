@@ -33,7 +33,8 @@ public final class PictureJson {
     out.put("suffix", suffix);
     var traces = new ArrayList<Map<String, Object>>();
     for (int i = 0; i < texts.size(); i++) {
-      traces.add(trace(p.traces().get(i), cut(texts.get(i), suffix)));
+      var own = suffix.isEmpty() ? commonSuffix(List.of(texts.get(i))) : suffix;
+      traces.add(trace(p.traces().get(i), cut(texts.get(i), own), own.strip()));
     }
     out.put("traces", traces);
     out.put("scale", scale(p, 0, p.unit()));
@@ -108,7 +109,7 @@ public final class PictureJson {
         .toList();
   }
 
-  private static Map<String, Object> trace(Picture.Trace t, List<String> readout) {
+  private static Map<String, Object> trace(Picture.Trace t, List<String> readout, String unit) {
     var out = new LinkedHashMap<String, Object>();
     out.put("name", t.name());
     out.put("colour", t.colour());
@@ -125,6 +126,7 @@ public final class PictureJson {
       out.put("high", FrameJson.numbers(t.high()));
     }
     out.put("readout", readout);
+    out.put("unit", unit);
     return out;
   }
 }
