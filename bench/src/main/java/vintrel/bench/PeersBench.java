@@ -23,6 +23,7 @@ final class PeersBench {
   private static final int HOSTS = 200;
   private static final int RUNS = 9;
   private static final int VINTREL_RUNS = 300;
+  private static final long MONTH = 29 * 86_400_000L;
   private static final String BUCKET = "s.time / 300000";
 
   private final Path home;
@@ -64,6 +65,7 @@ final class PeersBench {
     }
     var random = new Random(1);
     try (BufferedWriter out = Files.newBufferedWriter(file)) {
+      month(out, end);
       for (long t = from; t < end; t += 10_000) {
         for (int i = 0; i < data.length; i++) {
           double v = data[i].next();
@@ -78,6 +80,18 @@ final class PeersBench {
     }
     file.toFile().setReadable(true, false);
     return file;
+  }
+
+  /** Twenty more series, a minute apart over the month before; all of them of one metric. */
+  private void month(BufferedWriter out, long end) throws IOException {
+    var random = new Random(2);
+    for (long t = end - MONTH; t < from - 60_000; t += 60_000) {
+      for (int h = HOSTS; h < HOSTS + 20; h++) {
+        out.append(Integer.toString(h * 10 + 7)).append(',').append(Long.toString(t));
+        out.append(',').append(Integer.toString(random.nextInt(500))).append('\n');
+        samples++;
+      }
+    }
   }
 
   private void vintrel(Path csv, long end) throws Exception {
@@ -103,6 +117,13 @@ final class PeersBench {
           end);
       ask(found, "Q5 latest of 200", "gauge.noisy then last every 5m", end, end - 300_000, "5m");
       ask(found, "top 5 of 200", "gauge.slow then mean every 5m then top 5", end);
+      ask(
+          found,
+          "29 days by the hour, 20 series",
+          "integer where host like 'h2__' then mean every 1h",
+          end,
+          end - MONTH,
+          "1h");
       ask(
           found,
           "Q6 raw of 10 series",
@@ -279,6 +300,15 @@ final class PeersBench {
             + from
             + " group by s.series, "
             + bucket);
+    var hour = bucket.replace("300000", "3600000");
+    sql(
+        c,
+        found,
+        "29 days by the hour, 20 series",
+        "select s.series, "
+            + hour
+            + " b, avg(s.v) from sample s where s.series >= 2000 group by s.series, "
+            + hour);
     sql(
         c,
         found,

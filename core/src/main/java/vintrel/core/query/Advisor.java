@@ -86,7 +86,7 @@ final class Advisor {
 
   private void rateOfGauge(Step step) {
     long per = step instanceof Step.Rate r ? r.perMillis() : Spans.SECOND;
-    long every = Run.pin(step);
+    long every = Pins.of(step);
     Step instead =
         step instanceof Step.Rate
             ? new Step.Slope(per, false, every, step.span())

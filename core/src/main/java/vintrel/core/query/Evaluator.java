@@ -52,7 +52,7 @@ public final class Evaluator {
     long deadline = System.nanoTime() + timeout * 1_000_000;
     var request =
         new Request(
-            at - Math.max(fresh, 2 * Run.longestPin(query)),
+            at - Math.max(fresh, 2 * Pins.longest(query)),
             at,
             pitch,
             at,

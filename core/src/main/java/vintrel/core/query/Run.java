@@ -5,24 +5,16 @@ import java.util.HashMap;
 import java.util.IdentityHashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.TreeSet;
 import java.util.function.Supplier;
-import vintrel.core.chunk.Samples;
-import vintrel.core.frame.Column;
-import vintrel.core.frame.Frame;
 import vintrel.core.frame.FrameException;
-import vintrel.core.picture.Pitch;
 import vintrel.core.query.SeriesSet.Row;
 import vintrel.core.series.Labels;
 import vintrel.core.series.MetricKind;
-import vintrel.core.series.Series;
 import vintrel.core.store.SampleSource;
 import vintrel.core.unit.Spans;
 
 /** One query being answered: sources, lines, arithmetic; {@link Steps} do the rest. One thread. */
-final class Run implements TierAnswers.Reading {
-  private static final int GROUP = 256;
-
+final class Run {
   private final SampleSource source;
   private final Outside outside;
   private final Remembered remembered;
@@ -30,17 +22,13 @@ final class Run implements TierAnswers.Reading {
   private final Query query;
   private final Request request;
   private final Advisor advisor;
+  private final Reads reads;
   private final TierAnswers tiered;
   private final Steps steps;
   private final TableSteps tables;
   private final Map<String, SeriesSet> lines = new HashMap<>();
   private final List<String> open = new ArrayList<>();
   private final Map<Object, Answer.Trace> traces = new IdentityHashMap<>();
-  private final long started = System.nanoTime();
-  private final TreeSet<String> tiers = new TreeSet<>();
-  private int seriesRead;
-  private long samplesRead;
-  private String lastTier = "";
 
   Run(
       SampleSource source,
@@ -56,7 +44,8 @@ final class Run implements TierAnswers.Reading {
     this.query = query;
     this.request = request;
     this.advisor = new Advisor(query, source, request);
-    this.tiered = new TierAnswers(source, remembered, request, advisor, this);
+    this.reads = new Reads(source, outside, limits, query, request, advisor);
+    this.tiered = new TierAnswers(source, remembered, request, advisor, reads);
     this.steps = new Steps(request, advisor);
     this.tables = new TableSteps(request);
   }
@@ -68,9 +57,7 @@ final class Run implements TierAnswers.Reading {
         out.add(new Answer.LineAnswer(line.name(), line(line, request.from(), request.to())));
       }
     }
-    double millis = (System.nanoTime() - started) / 1e6;
-    var stats = new Answer.Stats(seriesRead, samplesRead, millis, String.join(", ", tiers));
-    return new Answer(out, advisor.advice(), stats, traces);
+    return new Answer(out, advisor.advice(), reads.stats(), traces);
   }
 
   SeriesSet line(Query.Line line, long from, long to) {
@@ -103,15 +90,15 @@ final class Run implements TierAnswers.Reading {
         yield set.map(r -> r.on(Steps.each(r.values(), v -> -v)));
       }
       case Expr.Source s -> {
-        yield query.line(s.name()) != null ? reference(s, from, to) : raw(s, from, to);
+        yield query.line(s.name()) != null ? reference(s, from, to) : metric(s, from, to);
       }
       case Expr.Events e -> {
         var line = query.line(Parser.EVENTS);
         yield line != null && e.store().isEmpty()
             ? reference(new Expr.Source(line.name(), "", e.where(), e.span()), from, to)
-            : events(e, from, to);
+            : traced(e, () -> reads.events(e, from, to));
       }
-      case Expr.Sql s -> sql(s, from, to);
+      case Expr.Sql s -> reads.asSeries(traced(s, () -> reads.sql(s, from, to)), from, to);
       case Expr.Chain c -> chain(c, from, to);
       case Expr.Binary b -> {
         var left = onGrid(b.left(), from, to);
@@ -156,8 +143,8 @@ final class Run implements TierAnswers.Reading {
   private SeriesSet onGridOrTable(Expr expr, long from, long to) {
     if (isMetric(expr)) {
       var s = (Expr.Source) expr;
-      if (remote(s)) {
-        return pushedDown(s, List.of(), from, to);
+      if (reads.remote(s)) {
+        return traced(s, () -> reads.pushedDown(s, List.of(), from, to));
       }
       var lifted = traced(s, () -> tiered.source(s, from, to));
       if (lifted != null) {
@@ -169,6 +156,12 @@ final class Run implements TierAnswers.Reading {
 
   private boolean isMetric(Expr expr) {
     return expr instanceof Expr.Source s && query.line(s.name()) == null;
+  }
+
+  private SeriesSet metric(Expr.Source s, long from, long to) {
+    return traced(
+        s,
+        () -> reads.remote(s) ? reads.pushedDown(s, List.of(), from, to) : reads.raw(s, from, to));
   }
 
   /** A table as raw series. */
@@ -187,190 +180,6 @@ final class Run implements TierAnswers.Reading {
     return set;
   }
 
-  @Override
-  public List<Series> select(Expr.Source s) {
-    var store = s.store().isEmpty() ? request.store() : s.store();
-    if (!source.hasMetric(store, s.name())) {
-      var elsewhere = !store.isEmpty() && source.hasMetric("", s.name());
-      var near = elsewhere ? null : Vocabulary.nearest(s.name(), source.metricNames(store));
-      throw QueryException.at(
-          "name",
-          "no metric `"
-              + s.name()
-              + "`"
-              + (store.isEmpty() ? "" : " in the store `" + store + "`")
-              + (elsewhere ? "; another store has it: leave the store out to ask all" : "")
-              + (near == null ? "" : "; did you mean `" + near + "`?"),
-          query.source().text(),
-          s.span().start());
-    }
-    var where = s.where().bind(request.controls()::get);
-    var found = source.select(store, s.name(), where);
-    advisor.selected(s, where, store, found);
-    return found;
-  }
-
-  @Override
-  public void countSeries(int n) {
-    seriesRead += n;
-    if (seriesRead > limits.series()) {
-      throw new QueryException(
-          "limit.series",
-          "the query reads "
-              + seriesRead
-              + " series, more than the limit of "
-              + limits.series()
-              + "; narrow it with where",
-          0,
-          0);
-    }
-  }
-
-  @Override
-  public void countSamples(long samples, String tier) {
-    tiers.add(tier);
-    lastTier = tier;
-    samplesRead += samples;
-    if (samplesRead > limits.samples()) {
-      throw new QueryException(
-          "limit.samples",
-          "the query reads more than "
-              + limits.samples()
-              + " samples; shorten the range or narrow it with where",
-          0,
-          0);
-    }
-  }
-
-  @Override
-  public void checkTime() {
-    if (request.cancelled().getAsBoolean()) {
-      throw new QueryException("cancelled", "the query was cancelled", 0, 0);
-    }
-    if (System.nanoTime() - started > limits.millis() * 1_000_000) {
-      throw new QueryException(
-          "limit.time",
-          "the query took longer than "
-              + Spans.words(limits.millis())
-              + "; shorten the range or narrow it with where",
-          0,
-          0);
-    }
-  }
-
-  private SeriesSet raw(Expr.Source s, long from, long to) {
-    if (remote(s)) {
-      return pushedDown(s, List.of(), from, to);
-    }
-    return traced(
-        s,
-        () -> {
-          var found = select(s);
-          countSeries(found.size());
-          if (found.stream().anyMatch(x -> source.rawSince(x) > from + Spans.HOUR)) {
-            advisor.rawDropped(s);
-          }
-          var rows = new ArrayList<Row>(found.size());
-          for (int at = 0; at < found.size(); at += GROUP) {
-            checkTime();
-            var group = found.subList(at, Math.min(at + GROUP, found.size()));
-            var samples = source.read(group, from, to);
-            countSamples(samples.stream().mapToLong(Samples::count).sum(), "raw");
-            for (int i = 0; i < group.size(); i++) {
-              if (!samples.get(i).isEmpty()) {
-                rows.add(Row.of(group.get(i)).with(samples.get(i)));
-              }
-            }
-          }
-          return new SeriesSet(null, rows);
-        });
-  }
-
-  private SeriesSet events(Expr.Events e, long from, long to) {
-    return traced(
-        e,
-        () -> {
-          checkTime();
-          var where = e.where().bind(request.controls()::get);
-          var store = e.store().isEmpty() ? request.store() : e.store();
-          var frame = outside.events(store, where, from, to, limits.samples());
-          countSamples(frame.rows(), "events");
-          return SeriesSet.of(frame);
-        });
-  }
-
-  /** The rows of a statement: as series where it has times and numbers, else as a table. */
-  private SeriesSet sql(Expr.Sql s, long from, long to) {
-    var set = sqlTable(s, from, to);
-    if (set.table().time() == null || set.table().numbers().isEmpty()) {
-      return set;
-    }
-    var series = Frames.toSeries(set.table());
-    long interval = series.rows().stream().mapToLong(r -> r.raw().interval()).max().orElse(0);
-    if (interval <= request.pitch()) {
-      return series;
-    }
-    // Rows further apart than the picture's buckets would be drawn as lonely points.
-    var grid = request.grid(from, to, Pitch.fitting(interval, 1, interval));
-    return new SeriesSet(
-        grid, series.rows().stream().map(r -> OverTime.envelope(r, r.raw(), grid)).toList());
-  }
-
-  private SeriesSet sqlTable(Expr.Sql s, long from, long to) {
-    return traced(
-        s,
-        () -> {
-          checkTime();
-          var frame = outside.sql(s.store(), s.statement(), from, to, request.pitch());
-          countSamples(frame.rows(), "sql");
-          return SeriesSet.of(frame);
-        });
-  }
-
-  private boolean remote(Expr.Source s) {
-    return !s.store().isEmpty() && outside.remotes().contains(s.store());
-  }
-
-  /** Lets another Vintrel answer a metric and the steps after it. */
-  private SeriesSet pushedDown(Expr.Source s, List<Step> after, long from, long to) {
-    return traced(
-        s,
-        () -> {
-          var bound =
-              new Expr.Source(s.name(), "", s.where().bind(request.controls()::get), s.span());
-          var text =
-              Printer.print(after.isEmpty() ? bound : new Expr.Chain(bound, after, s.span()));
-          try {
-            var frames = outside.remote(s.store(), text, from, to, request.pitch());
-            return frames.isEmpty() ? onNothing(from, to) : remoteSet(frames.getFirst(), from, to);
-          } catch (QueryException e) {
-            if (!e.code().equals("unreachable")) {
-              throw e;
-            }
-            advisor.unreachable(s, e.getMessage());
-            return onNothing(from, to);
-          }
-        });
-  }
-
-  private SeriesSet onNothing(long from, long to) {
-    return new SeriesSet(request.grid(from, to, request.pitch()), List.of());
-  }
-
-  private SeriesSet remoteSet(Frame frame, long from, long to) {
-    if (!frame.drawable()) {
-      return frame.columns().size() <= 1 ? onNothing(from, to) : SeriesSet.of(frame);
-    }
-    var times = ((Column.Time) frame.columns().getFirst()).values();
-    var rows = new ArrayList<Row>();
-    for (var n : frame.numbers()) {
-      rows.add(Row.raw(n.name(), n.labels(), MetricKind.GAUGE, n.unit(), null).on(n.values()));
-    }
-    countSamples((long) times.length * rows.size(), "remote");
-    long pitch = times.length < 2 ? request.pitch() : times[1] - times[0];
-    return new SeriesSet(new Grid(times[0], pitch, times.length), rows);
-  }
-
   private SeriesSet chain(Expr.Chain c, long from, long to) {
     int n = c.steps().size();
     var starts = new long[n + 1];
@@ -383,11 +192,12 @@ final class Run implements TierAnswers.Reading {
     }
     int next = 0;
     SeriesSet set;
-    if (isMetric(c.input()) && remote((Expr.Source) c.input())) {
+    if (c.input() instanceof Expr.Source s && isMetric(s) && reads.remote(s)) {
       while (next < n && pushable(c.steps().get(next))) {
         next++;
       }
-      set = pushedDown((Expr.Source) c.input(), c.steps().subList(0, next), from, to);
+      var sent = c.steps().subList(0, next);
+      set = traced(s, () -> reads.pushedDown(s, sent, from, to));
     } else {
       var lifted = lifted(c, starts, ends);
       set = lifted == null ? input(c, starts[0], ends[0]) : lifted.set();
@@ -397,7 +207,7 @@ final class Run implements TierAnswers.Reading {
       next = lifted == null ? 0 : lifted.next();
     }
     for (int i = next; i < n; i++) {
-      checkTime();
+      reads.checkTime();
       set = step(c, i, set, starts[i + 1], ends[i + 1]);
     }
     return set;
@@ -426,7 +236,8 @@ final class Run implements TierAnswers.Reading {
 
   private SeriesSet input(Expr.Chain c, long from, long to) {
     return switch (c.input()) {
-      case Expr.Sql s when firstStep(c) instanceof Step.OnTable -> sqlTable(s, from, to);
+      case Expr.Sql s when firstStep(c) instanceof Step.OnTable ->
+          traced(s, () -> reads.sql(s, from, to));
       case Expr.Source s -> eval(s, from, to);
       case Expr.Events e -> eval(e, from, to);
       case Expr.Sql s -> eval(s, from, to);
@@ -521,14 +332,14 @@ final class Run implements TierAnswers.Reading {
 
   /** Remembers what a node of the tree gave; a null result is not remembered. */
   private SeriesSet traced(Object node, Supplier<SeriesSet> work) {
-    long samples = samplesRead;
+    long samples = reads.samples();
     long begun = System.nanoTime();
-    lastTier = "";
+    reads.takeTier();
     var set = work.get();
     if (set != null) {
       checkSize(set);
       double millis = (System.nanoTime() - begun) / 1e6;
-      traces.put(node, new Answer.Trace(set, samplesRead - samples, lastTier, millis));
+      traces.put(node, new Answer.Trace(set, reads.samples() - samples, reads.takeTier(), millis));
     }
     return set;
   }
@@ -546,42 +357,5 @@ final class Run implements TierAnswers.Reading {
           0,
           0);
     }
-  }
-
-  static long longestPin(Query query) {
-    long[] longest = {0};
-    for (var line : query.lines()) {
-      visit(line.expr(), longest);
-    }
-    return longest[0];
-  }
-
-  private static void visit(Expr expr, long[] longest) {
-    switch (expr) {
-      case Expr.Binary b -> {
-        visit(b.left(), longest);
-        visit(b.right(), longest);
-      }
-      case Expr.Negative n -> visit(n.of(), longest);
-      case Expr.Chain c -> {
-        visit(c.input(), longest);
-        for (var s : c.steps()) {
-          longest[0] = Math.max(longest[0], pin(s));
-        }
-      }
-      default -> {}
-    }
-  }
-
-  /** The pitch or window that a step pins, ms, or 0. */
-  static long pin(Step step) {
-    return switch (step) {
-      case Step.OverTime o -> o.millis();
-      case Step.Rate r -> r.every();
-      case Step.Increase i -> i.every();
-      case Step.Change c -> c.millis();
-      case Step.Slope s -> s.millis();
-      default -> 0;
-    };
   }
 }

@@ -53,6 +53,9 @@ final class StepParser {
         yield new Step.UnitIs(unit, span(start));
       }
       case "off" -> {
+        if (in.peek().is("off")) {
+          throw in.unexpected("a step that is switched off");
+        }
         var inner = step();
         yield new Step.Off(inner, span(start));
       }

@@ -108,7 +108,7 @@ final class TierAnswers {
     if (needsSamples(step)) {
       return null;
     }
-    long pinned = step == null ? 0 : Run.pin(step);
+    long pinned = step == null ? 0 : Pins.of(step);
     long pitch = pinned > 0 ? pinned : request.pitch();
     int after = grids ? k + 1 : k;
     var grid = request.grid(starts[after] - shift, ends[after] - shift, pitch);

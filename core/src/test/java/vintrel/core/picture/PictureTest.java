@@ -4,11 +4,15 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import java.time.Instant;
 import java.time.ZoneId;
+import java.util.ArrayList;
 import java.util.HashSet;
 import java.util.List;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
+import vintrel.core.frame.Column;
+import vintrel.core.frame.Frame;
+import vintrel.core.series.Labels;
 import vintrel.core.unit.Spans;
 
 class PictureTest {
@@ -23,6 +27,67 @@ class PictureTest {
   })
   void pitchesCanBeReadOffAClock(long range, int points, long interval, long pitch) {
     assertThat(Pitch.fitting(range, points, interval)).isEqualTo(pitch);
+  }
+
+  private static Column.Number series(String name, String unit, double... values) {
+    return new Column.Number(name, unit, Labels.of("host", name), values, null, null);
+  }
+
+  private static Frame frame(String line, Column.Number... series) {
+    var columns = new ArrayList<Column>();
+    columns.add(new Column.Time("time", new long[] {0, 1000, 2000}));
+    columns.addAll(List.of(series));
+    return new Frame(line, columns);
+  }
+
+  private static Picture picture(List<Frame> frames, List<Frame> earlier) {
+    return Picture.of(
+        frames,
+        0,
+        3000,
+        new Picture.Look(LONDON, "", new double[0], 600, 300, new Palette(), earlier));
+  }
+
+  @Test
+  void aSecondUnitHasAnAxisOfItsOwnAndAPlainNumberStaysOnTheFirst() {
+    var p =
+        picture(
+            List.of(
+                frame("busy", series("a", "%", 10, 20, 30)),
+                frame("sent", series("a", "By/s", 1000, 2000, 9000)),
+                frame("limit", series("limit", "", 25, 25, 25)),
+                frame("more", series("c", "s", 1, 2, 3))),
+            List.of());
+    assertThat(p.traces()).extracting(Picture.Trace::axis).containsExactly(0, 1, 0, 0);
+    assertThat(p.axis().max()).isBetween(30.0, 50.0);
+    assertThat(p.second().max()).isGreaterThanOrEqualTo(9000);
+    assertThat(p.secondUnit()).isEqualTo("By/s");
+    assertThat(p.traces())
+        .extracting(Picture.Trace::name)
+        .containsExactly("busy · a", "sent · a", "limit", "c");
+    assertThat(picture(List.of(frame("x", series("a", "%", 1, 2, 3))), List.of()).second())
+        .isNull();
+  }
+
+  @Test
+  void anEarlierTimeHasTheColoursOfNow() {
+    var now = frame("x", series("a", "%", 1, 2, 3), series("b", "%", 4, 5, 6));
+    var p = picture(List.of(now), List.of(now));
+    assertThat(p.traces().get(2).colour()).isEqualTo(p.traces().get(0).colour());
+    assertThat(p.traces().get(3).colour()).isEqualTo(p.traces().get(1).colour());
+    assertThat(p.traces())
+        .extracting(Picture.Trace::earlier)
+        .containsExactly(false, false, true, true);
+  }
+
+  @Test
+  void aForecastMakesThePictureLongerAndATableIsNotDrawn() {
+    var times = new Column.Time("time", new long[] {0, 1000, 2000, 3000, 4000, 5000});
+    var ahead = new double[] {Double.NaN, Double.NaN, Double.NaN, 7, 8, 9};
+    var forecast = new Frame("f", List.of(times, series("f", "%", ahead)));
+    assertThat(picture(List.of(forecast), List.of()).to()).isEqualTo(6000);
+    var table = new Frame("t", List.of(new Column.Text("gate", new String[] {"n"})));
+    assertThat(picture(List.of(table), List.of()).traces()).isEmpty();
   }
 
   @Test

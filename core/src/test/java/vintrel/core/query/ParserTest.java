@@ -69,6 +69,17 @@ class ParserTest {
         "cpu then | 1 | 9 | expected a step",
         "cpu 5x | 1 | 5 | neither a number nor a duration",
         "cpu where h matches '(' | 1 | 21 | is not a pattern",
+        "cpu then group by host | 1 | 23 | expected ':'",
+        "cpu then group by host: total value | 1 | 25 | expected sum, mean, count",
+        "cpu then sort value | 1 | 15 | expected 'by'",
+        "cpu then compute a b | 1 | 20 | expected '='",
+        "cpu then where value > | 1 | 23 | the query ends",
+        "cpu then bins 0 | 1 | 15 | whole number of bins",
+        "cpu then band 0 | 1 | 15 | above zero",
+        "cpu then forecast tomorrow | 1 | 19 | expected a duration",
+        "cpu then off off abs | 1 | 14 | switched off",
+        "sql 'ledger' | 1 | 13 | expected a statement",
+        "cpu then flie with 0 | 1 | 10 | did you mean fill?",
         "cpu ; | 1 | 5 | has no meaning"
       })
   void anErrorSaysWhereAndWhatWasExpected(String text, int line, int column, String says) {
@@ -97,7 +108,8 @@ class ParserTest {
     var random = new Random(11);
     String[] bits = {
       "cpu", " then ", " where ", "'a'", "(", ")", "mean", " by ", "host", "5m", "-", "^", "1e5",
-      "$", "$x", "\"", "'", ":", " in ", ",", "on", "é", "\n", "top 3", "  ", "%", "!="
+      "$", "$x", "group", "compute", "=", "join", "off", "events", "sql", "\"\"\"", "unpack", "\"",
+      "'", ":", " in ", ",", "on", "é", "\n", "top 3", "  ", "%", "!="
     };
     for (int i = 0; i < 20_000; i++) {
       var text = new StringBuilder();
@@ -117,6 +129,12 @@ class ParserTest {
     assertThatThrownBy(() -> Parser.parse("(".repeat(5000) + "a" + ")".repeat(5000)))
         .isInstanceOf(QueryException.class);
     assertThatThrownBy(() -> Parser.parse("-".repeat(100_000) + "a"))
+        .isInstanceOf(QueryException.class);
+    assertThatThrownBy(() -> Parser.parse("a then " + "off ".repeat(100_000) + "abs"))
+        .isInstanceOf(QueryException.class);
+    assertThatThrownBy(() -> Parser.parse("a then where " + "(".repeat(5000) + "b"))
+        .isInstanceOf(QueryException.class);
+    assertThatThrownBy(() -> Parser.parse("a then compute b = " + "not ".repeat(50_000) + "b"))
         .isInstanceOf(QueryException.class);
     assertThatThrownBy(() -> Parser.parse("a where " + "not ".repeat(100_000) + "b exists"))
         .isInstanceOf(QueryException.class);

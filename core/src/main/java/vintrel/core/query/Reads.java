@@ -1,0 +1,228 @@
+package vintrel.core.query;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.TreeSet;
+import vintrel.core.chunk.Samples;
+import vintrel.core.frame.Column;
+import vintrel.core.frame.Frame;
+import vintrel.core.picture.Pitch;
+import vintrel.core.query.SeriesSet.Row;
+import vintrel.core.series.MetricKind;
+import vintrel.core.series.Series;
+import vintrel.core.store.SampleSource;
+import vintrel.core.unit.Spans;
+
+/** What one query reads, within its limits: samples, records, SQL rows, other Vintrels. */
+final class Reads implements TierAnswers.Reading {
+  private static final int GROUP = 256;
+
+  private final SampleSource source;
+  private final Outside outside;
+  private final Limits limits;
+  private final Query query;
+  private final Request request;
+  private final Advisor advisor;
+  private final long started = System.nanoTime();
+  private final TreeSet<String> tiers = new TreeSet<>();
+  private int seriesRead;
+  private long samplesRead;
+  private String lastTier = "";
+
+  Reads(
+      SampleSource source,
+      Outside outside,
+      Limits limits,
+      Query query,
+      Request request,
+      Advisor advisor) {
+    this.source = source;
+    this.outside = outside;
+    this.limits = limits;
+    this.query = query;
+    this.request = request;
+    this.advisor = advisor;
+  }
+
+  Answer.Stats stats() {
+    double millis = (System.nanoTime() - started) / 1e6;
+    return new Answer.Stats(seriesRead, samplesRead, millis, String.join(", ", tiers));
+  }
+
+  /** Samples read so far. */
+  long samples() {
+    return samplesRead;
+  }
+
+  /** What was read since the last call, or nothing. */
+  String takeTier() {
+    var tier = lastTier;
+    lastTier = "";
+    return tier;
+  }
+
+  @Override
+  public List<Series> select(Expr.Source s) {
+    var store = s.store().isEmpty() ? request.store() : s.store();
+    if (!source.hasMetric(store, s.name())) {
+      var elsewhere = !store.isEmpty() && source.hasMetric("", s.name());
+      var near = elsewhere ? null : Vocabulary.nearest(s.name(), source.metricNames(store));
+      throw QueryException.at(
+          "name",
+          "no metric `"
+              + s.name()
+              + "`"
+              + (store.isEmpty() ? "" : " in the store `" + store + "`")
+              + (elsewhere ? "; another store has it: leave the store out to ask all" : "")
+              + (near == null ? "" : "; did you mean `" + near + "`?"),
+          query.source().text(),
+          s.span().start());
+    }
+    var where = s.where().bind(request.controls()::get);
+    var found = source.select(store, s.name(), where);
+    advisor.selected(s, where, store, found);
+    return found;
+  }
+
+  @Override
+  public void countSeries(int n) {
+    seriesRead += n;
+    if (seriesRead > limits.series()) {
+      throw new QueryException(
+          "limit.series",
+          "the query reads "
+              + seriesRead
+              + " series, more than the limit of "
+              + limits.series()
+              + "; narrow it with where",
+          0,
+          0);
+    }
+  }
+
+  @Override
+  public void countSamples(long samples, String tier) {
+    tiers.add(tier);
+    lastTier = tier;
+    samplesRead += samples;
+    if (samplesRead > limits.samples()) {
+      throw new QueryException(
+          "limit.samples",
+          "the query reads more than "
+              + limits.samples()
+              + " samples; shorten the range or narrow it with where",
+          0,
+          0);
+    }
+  }
+
+  @Override
+  public void checkTime() {
+    if (request.cancelled().getAsBoolean()) {
+      throw new QueryException("cancelled", "the query was cancelled", 0, 0);
+    }
+    if (System.nanoTime() - started > limits.millis() * 1_000_000) {
+      throw new QueryException(
+          "limit.time",
+          "the query took longer than "
+              + Spans.words(limits.millis())
+              + "; shorten the range or narrow it with where",
+          0,
+          0);
+    }
+  }
+
+  /** The samples of a metric. */
+  SeriesSet raw(Expr.Source s, long from, long to) {
+    var found = select(s);
+    countSeries(found.size());
+    if (found.stream().anyMatch(x -> source.rawSince(x) > from + Spans.HOUR)) {
+      advisor.rawDropped(s);
+    }
+    var rows = new ArrayList<Row>(found.size());
+    for (int at = 0; at < found.size(); at += GROUP) {
+      checkTime();
+      var group = found.subList(at, Math.min(at + GROUP, found.size()));
+      var samples = source.read(group, from, to);
+      countSamples(samples.stream().mapToLong(Samples::count).sum(), "raw");
+      for (int i = 0; i < group.size(); i++) {
+        if (!samples.get(i).isEmpty()) {
+          rows.add(Row.of(group.get(i)).with(samples.get(i)));
+        }
+      }
+    }
+    return new SeriesSet(null, rows);
+  }
+
+  /** Log records, as a table. */
+  SeriesSet events(Expr.Events e, long from, long to) {
+    checkTime();
+    var where = e.where().bind(request.controls()::get);
+    var store = e.store().isEmpty() ? request.store() : e.store();
+    var frame = outside.events(store, where, from, to, limits.samples());
+    countSamples(frame.rows(), "events");
+    return SeriesSet.of(frame);
+  }
+
+  /** The rows of a statement as series where they have times and numbers, else as they are. */
+  SeriesSet asSeries(SeriesSet set, long from, long to) {
+    if (set.table().time() == null || set.table().numbers().isEmpty()) {
+      return set;
+    }
+    var series = Frames.toSeries(set.table());
+    long interval = series.rows().stream().mapToLong(r -> r.raw().interval()).max().orElse(0);
+    if (interval <= request.pitch()) {
+      return series;
+    }
+    // Rows further apart than the picture's buckets would be drawn as lonely points.
+    var grid = request.grid(from, to, Pitch.fitting(interval, 1, interval));
+    return new SeriesSet(
+        grid, series.rows().stream().map(r -> OverTime.envelope(r, r.raw(), grid)).toList());
+  }
+
+  /** The rows of a statement, as a table. */
+  SeriesSet sql(Expr.Sql s, long from, long to) {
+    checkTime();
+    var frame = outside.sql(s.store(), s.statement(), from, to, request.pitch());
+    countSamples(frame.rows(), "sql");
+    return SeriesSet.of(frame);
+  }
+
+  boolean remote(Expr.Source s) {
+    return !s.store().isEmpty() && outside.remotes().contains(s.store());
+  }
+
+  /** Lets another Vintrel answer a metric and the steps after it. */
+  SeriesSet pushedDown(Expr.Source s, List<Step> after, long from, long to) {
+    var bound = new Expr.Source(s.name(), "", s.where().bind(request.controls()::get), s.span());
+    var text = Printer.print(after.isEmpty() ? bound : new Expr.Chain(bound, after, s.span()));
+    try {
+      var frames = outside.remote(s.store(), text, from, to, request.pitch());
+      return frames.isEmpty() ? onNothing(from, to) : remoteSet(frames.getFirst(), from, to);
+    } catch (QueryException e) {
+      if (!e.code().equals("unreachable")) {
+        throw e;
+      }
+      advisor.unreachable(s, e.getMessage());
+      return onNothing(from, to);
+    }
+  }
+
+  SeriesSet onNothing(long from, long to) {
+    return new SeriesSet(request.grid(from, to, request.pitch()), List.of());
+  }
+
+  SeriesSet remoteSet(Frame frame, long from, long to) {
+    if (!frame.drawable()) {
+      return frame.columns().size() <= 1 ? onNothing(from, to) : SeriesSet.of(frame);
+    }
+    var times = ((Column.Time) frame.columns().getFirst()).values();
+    var rows = new ArrayList<Row>();
+    for (var n : frame.numbers()) {
+      rows.add(Row.raw(n.name(), n.labels(), MetricKind.GAUGE, n.unit(), null).on(n.values()));
+    }
+    countSamples((long) times.length * rows.size(), "remote");
+    long pitch = times.length < 2 ? request.pitch() : times[1] - times[0];
+    return new SeriesSet(new Grid(times[0], pitch, times.length), rows);
+  }
+}
