@@ -149,7 +149,7 @@ async function around(t) {
 
 document.addEventListener('click', (e) => {
   const metric = e.target.closest?.('[data-metric]:not(#labels)');
-  if (metric) addLine(named(metric.dataset.metric) + (metric.dataset.kind === 'counter' ? ' then rate' : ''));
+  if (metric) addLine((metric.dataset.source || named(metric.dataset.metric)) + (metric.dataset.kind === 'counter' ? ' then rate' : ''));
   const example = e.target.closest?.('[data-example]');
   if (example) change(example.dataset.example, true);
   const link = e.target.closest?.('[data-keep]');

@@ -4,6 +4,7 @@ import jakarta.servlet.http.HttpServletRequest;
 import java.time.Clock;
 import java.time.ZoneId;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -48,6 +49,7 @@ class BenchController {
   private final RangeParams ranges;
   private final OutsideStores outside;
   private final MetricNotes notes;
+  private final RemoteCatalogue remote;
   private final Running running;
   private final Clock clock;
 
@@ -57,10 +59,12 @@ class BenchController {
       RangeParams ranges,
       OutsideStores outside,
       MetricNotes notes,
+      RemoteCatalogue remote,
       Running running,
       Clock clock) {
     this.outside = outside;
     this.notes = notes;
+    this.remote = remote;
     this.running = running;
     this.queries = queries;
     this.store = store;
@@ -68,7 +72,9 @@ class BenchController {
     this.clock = clock;
   }
 
-  /** A metric in the catalogue; rest is its name after the group. */
+  /**
+   * A metric in the catalogue; rest is its name after the group, source what asks for it elsewhere.
+   */
   public record Item(
       String name,
       String rest,
@@ -79,7 +85,8 @@ class BenchController {
       boolean stale,
       String stores,
       boolean elsewhere,
-      String note) {}
+      String note,
+      String source) {}
 
   public record Group(String name, List<Item> items) {}
 
@@ -138,11 +145,40 @@ class BenchController {
         shown++;
       }
     }
-    model.addAttribute(
-        "groups",
-        groups.entrySet().stream().map(e -> new Group(e.getKey(), e.getValue())).toList());
+    var all = new ArrayList<Group>();
+    groups.forEach((name, items) -> all.add(new Group(name, items)));
+    all.addAll(elsewhere(words));
+    model.addAttribute("groups", all);
     model.addAttribute("shown", shown);
     model.addAttribute("search", search);
+  }
+
+  /** A group for each other Vintrel that has something of what is sought. */
+  private List<Group> elsewhere(String[] words) {
+    var byStore = new TreeMap<String, List<Item>>();
+    for (var m : remote.all()) {
+      if (Arrays.stream(words).allMatch(m.words()::contains)) {
+        byStore.computeIfAbsent(m.store(), k -> new ArrayList<>()).add(item(m));
+      }
+    }
+    return byStore.entrySet().stream()
+        .map(e -> new Group("in " + e.getKey(), e.getValue()))
+        .toList();
+  }
+
+  private static Item item(RemoteCatalogue.Metric m) {
+    return new Item(
+        m.name(),
+        m.name(),
+        m.kind(),
+        Units.words(m.unit()),
+        m.series(),
+        "some time",
+        false,
+        m.store(),
+        false,
+        "",
+        Printer.print(Parser.parse("\"" + m.name() + "\" in \"" + m.store() + "\"")));
   }
 
   private Item item(MetricEntry metric, int dot) {
@@ -163,7 +199,8 @@ class BenchController {
         newest <= 0 || age > 5 * Spans.MINUTE,
         String.join(", ", stores),
         !stores.equals(Set.of(SeriesKey.MAIN)),
-        notes.of(metric.name()));
+        notes.of(metric.name()),
+        "");
   }
 
   /** What can stand at the cursor. */

@@ -10,6 +10,7 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.function.UnaryOperator;
 import org.springframework.stereotype.Service;
 import tools.jackson.core.JacksonException;
 import tools.jackson.databind.JsonNode;
@@ -70,16 +71,29 @@ class RemoteStores {
     question.put("from", from);
     question.put("to", to);
     question.put("step", pitch + "ms");
+    var body = HttpRequest.BodyPublishers.ofString(JSON.writeValueAsString(question));
+    return exchange(access, "/api/v1/query", r -> r.POST(body));
+  }
+
+  /**
+   * The series there, at most as many as the other gives at once: metric, labels, kind, unit.
+   *
+   * @throws QueryException with code {@code unreachable} where no answer comes
+   */
+  JsonNode series(OutsideStores.Access access) {
+    return exchange(access, "/api/v1/series", HttpRequest.Builder::GET);
+  }
+
+  private JsonNode exchange(
+      OutsideStores.Access access, String path, UnaryOperator<HttpRequest.Builder> method) {
     try {
       var uri = guard.check(access.url());
       var request =
-          HttpRequest.newBuilder(URI.create(uri.toString().replaceAll("/+$", "") + "/api/v1/query"))
+          HttpRequest.newBuilder(URI.create(uri.toString().replaceAll("/+$", "") + path))
               .timeout(PATIENCE)
               .header("Authorization", "Bearer " + access.secret())
-              .header("Content-Type", "application/json")
-              .POST(HttpRequest.BodyPublishers.ofString(JSON.writeValueAsString(question)))
-              .build();
-      var answer = http.send(request, HttpResponse.BodyHandlers.ofString());
+              .header("Content-Type", "application/json");
+      var answer = http.send(method.apply(request).build(), HttpResponse.BodyHandlers.ofString());
       return read(access, answer);
     } catch (IOException | IllegalArgumentException e) {
       throw away(access, "it can't be reached (" + e.getMessage() + ")");

@@ -175,6 +175,12 @@ class OutsideStoresTest {
         .contains("\"checked\":\"\"");
     var answer = server.query("far.load in far then max then times 2", "-5m", "now").body();
     assertThat(answer).contains(",8.0").contains("\"tier\":\"remote\"");
+    var catalogue = server.bean(RemoteCatalogue.class);
+    RunningServer.await(
+        "the other's metrics",
+        () ->
+            catalogue.all().stream()
+                .anyMatch(m -> m.name().equals("far.load") && m.store().equals("far")));
     put("gone", "vintrel", "http://127.0.0.1:1", "", "x");
     var partial =
         server.query("a: far.load then max\\nb: far.load in gone then max", "-5m", "now").body();
