@@ -59,7 +59,8 @@ public final class Evaluator {
             java.time.ZoneOffset.UTC,
             "",
             java.util.Map.of(),
-            () -> System.nanoTime() > deadline);
+            () -> System.nanoTime() > deadline,
+            false);
     var wanted = line.isEmpty() ? query.lines().getLast() : query.line(line);
     if (wanted == null) {
       throw new QueryException("name", "no line is called '" + line + "'", 0, 0);

@@ -40,7 +40,11 @@ public interface Outside {
     return List.of();
   }
 
-  /** A query's frames over [from, to), answered by another Vintrel. */
+  /**
+   * A query's frames over [from, to), answered by another Vintrel.
+   *
+   * @param pitch ms of the buckets, or 0 for what suits the data there
+   */
   default List<Frame> remote(String store, String query, long from, long to, long pitch) {
     throw new QueryException("store", "no other Vintrel is called '" + store + "'", 0, 0);
   }

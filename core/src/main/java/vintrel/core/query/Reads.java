@@ -197,7 +197,8 @@ final class Reads implements TierAnswers.Reading {
     var bound = new Expr.Source(s.name(), "", s.where().bind(request.controls()::get), s.span());
     var text = Printer.print(after.isEmpty() ? bound : new Expr.Chain(bound, after, s.span()));
     try {
-      var frames = outside.remote(s.store(), text, from, to, request.pitch());
+      var frames =
+          outside.remote(s.store(), text, from, to, request.fitted() ? 0 : request.pitch());
       return frames.isEmpty() ? onNothing(from, to) : remoteSet(frames.getFirst(), from, to);
     } catch (QueryException e) {
       if (!e.code().equals("unreachable")) {

@@ -16,6 +16,7 @@ import java.util.function.BooleanSupplier;
  * @param zone where days begin
  * @param store asked where a source names none; empty: all stores
  * @param controls the values chosen for each control; an absent or empty one means all
+ * @param fitted whether the pitch was chosen for the picture, not asked for
  * @param cancelled asked between series; true ends the query with code {@code cancelled}
  */
 public record Request(
@@ -26,26 +27,32 @@ public record Request(
     ZoneId zone,
     String store,
     Map<String, List<String>> controls,
-    BooleanSupplier cancelled) {
+    BooleanSupplier cancelled,
+    boolean fitted) {
 
   public static Request range(long from, long to, long pitch) {
-    return new Request(from, to, pitch, 0, ZoneOffset.UTC, "", Map.of(), () -> false);
+    return new Request(from, to, pitch, 0, ZoneOffset.UTC, "", Map.of(), () -> false, false);
   }
 
   public Request with(Map<String, List<String>> newControls) {
-    return new Request(from, to, pitch, origin, zone, store, newControls, cancelled);
+    return new Request(from, to, pitch, origin, zone, store, newControls, cancelled, fitted);
   }
 
   public Request in(String newStore) {
-    return new Request(from, to, pitch, origin, zone, newStore, controls, cancelled);
+    return new Request(from, to, pitch, origin, zone, newStore, controls, cancelled, fitted);
   }
 
   public Request at(ZoneId newZone) {
-    return new Request(from, to, pitch, origin, newZone, store, controls, cancelled);
+    return new Request(from, to, pitch, origin, newZone, store, controls, cancelled, fitted);
   }
 
   public Request until(BooleanSupplier newCancelled) {
-    return new Request(from, to, pitch, origin, zone, store, controls, newCancelled);
+    return new Request(from, to, pitch, origin, zone, store, controls, newCancelled, fitted);
+  }
+
+  /** With a pitch that was chosen to fit, so that a store elsewhere may choose another. */
+  public Request fit() {
+    return new Request(from, to, pitch, origin, zone, store, controls, cancelled, true);
   }
 
   /** The buckets over a range. */

@@ -298,7 +298,8 @@ final class Run {
             request.zone(),
             request.store(),
             request.controls(),
-            request.cancelled());
+            request.cancelled(),
+            false);
     try {
       var asked = new Query(lines, query.source());
       var run = new Run(source, outside, remembered, limits, asked, week);

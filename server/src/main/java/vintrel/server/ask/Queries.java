@@ -133,7 +133,7 @@ public class Queries {
             .at(ask.zone())
             .in(ask.store())
             .until(ask.cancelled());
-    var answer = evaluator.evaluate(query, request);
+    var answer = evaluator.evaluate(query, ask.step() > 0 ? request : request.fit());
     var frames = answer.lines().stream().map(Frames::of).toList();
     boolean any = frames.stream().anyMatch(Queries::any);
     return new Answered(query, answer, pitch, frames, any ? null : empty(query, ask, answer));

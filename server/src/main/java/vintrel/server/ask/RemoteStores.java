@@ -70,7 +70,7 @@ class RemoteStores {
     question.put("query", query);
     question.put("from", from);
     question.put("to", to);
-    question.put("step", pitch + "ms");
+    question.put("step", pitch == 0 ? null : pitch + "ms");
     var body = HttpRequest.BodyPublishers.ofString(JSON.writeValueAsString(question));
     return exchange(access, "/api/v1/query", r -> r.POST(body));
   }
