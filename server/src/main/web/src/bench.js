@@ -55,12 +55,15 @@ function fault(e) {
   const d = e.detail;
   $('fault').textContent = d ? (d.line ? `Line ${d.line}, column ${d.column}: ` : '') + d.text : 'The server can’t be reached.';
   $('said').textContent = '';
+  // What is still shown is the answer to another question.
+  $('result').classList.add('stale');
   // What can't be read has no chips: it is mended as text.
   if (d?.code === 'syntax' && as === 'chips') write('text');
 }
 
 function put(data) {
   last = data;
+  $('result').classList.remove('stale');
   $('fault').textContent = '';
   $('said').textContent = data.said;
   lines.put(data.ledger);

@@ -141,7 +141,7 @@ export function chart(host, { bare = false } = {}) {
     const away = (r) => { const axis = r.trace.axis ? self.picture.second : self.picture.axis; return Math.abs((r.v - axis.min) / (axis.max - axis.min) - share); };
     const near = rows.reduce((a, b) => (away(b) < away(a) ? b : a));
     const i = rows.indexOf(near), first = Math.max(0, Math.min(rows.length - 12, i - 6)), seen = e.shiftKey ? [near] : rows.slice(first, first + 12);
-    const body = el('tbody', {}, ...seen.map((r) => el('tr', r === near ? { class: 'near' } : {}, el('td', {}, el('span', { class: 'stroke c' + r.trace.colour })), el('td', {}, r.trace.name), el('td', {}, number(r.v, r) + (r.low != null && r.high > r.low ? `  (${number(r.low, r)} to ${number(r.high, r)})` : '')))));
+    const body = el('tbody', {}, ...seen.map((r) => el('tr', r === near ? { class: 'near' } : {}, el('td', {}, el('span', { class: 'stroke c' + r.trace.colour + (r.trace.earlier ? ' earlier' : '') })), el('td', {}, r.trace.name), el('td', {}, number(r.v, r) + (r.low != null && r.high > r.low ? `  (${number(r.low, r)} to ${number(r.high, r)})` : '')))));
     readout?.remove();
     readout = el('div', { class: 'readout' }, el('div', { class: 'num' }, stamp(stampAt)), el('table', {}, body));
     if (rows.length > seen.length && !e.shiftKey) readout.append(el('div', { class: 'note' }, `and ${rows.length - seen.length} more`));

@@ -40,6 +40,19 @@ public record Frame(String name, List<Column> columns) {
         columns.stream().filter(Column.Time.class::isInstance).findFirst().orElse(null);
   }
 
+  /** The same so many ms later. */
+  public Frame later(long millis) {
+    var out = new ArrayList<Column>();
+    for (var c : columns) {
+      out.add(
+          c instanceof Column.Time t
+              ? new Column.Time(
+                  t.name(), java.util.Arrays.stream(t.values()).map(v -> v + millis).toArray())
+              : c);
+    }
+    return new Frame(name, out);
+  }
+
   /** The rows of the given numbers, in their order. */
   public Frame take(int[] rows) {
     return new Frame(name, columns.stream().map(c -> c.take(rows)).toList());

@@ -6,15 +6,16 @@ import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.json.JsonMapper;
 
 /** A field of a JSON text, by the names that lead to it. */
-final class JsonPath {
+public final class JsonPath {
   private static final JsonMapper JSON = new JsonMapper();
 
   private JsonPath() {}
 
-  record Found(String text, boolean number) {}
+  /** What stands there, and whether it is a number. */
+  public record Found(String text, boolean number) {}
 
   /** What stands there, or null where there is nothing, or the text is no JSON. */
-  static Found find(String json, List<String> path) {
+  public static Found find(String json, List<String> path) {
     if (json.isEmpty()) {
       return null;
     }

@@ -10,6 +10,7 @@ import java.util.Set;
 import java.util.stream.Collectors;
 import vintrel.core.frame.Column;
 import vintrel.core.frame.Frame;
+import vintrel.core.unit.Spans;
 import vintrel.core.unit.Units;
 
 /**
@@ -56,7 +57,8 @@ public record Picture(
    * @param limits values that must be visible too
    * @param width pixels, for the number of ticks
    * @param palette shared by the pictures of one page
-   * @param earlier frames of an earlier time, moved onto this one; drawn dashed
+   * @param earlier frames of an earlier time; drawn dashed over this one
+   * @param by how long before that was, ms
    */
   public record Look(
       ZoneId zone,
@@ -65,13 +67,14 @@ public record Picture(
       int width,
       int height,
       Palette palette,
-      List<Frame> earlier) {}
+      List<Frame> earlier,
+      long by) {}
 
   /** Draws frames that hold series over time; others are left out. */
   public static Picture of(List<Frame> frames, long from, long to, Look look) {
     var maker = new Maker(look, ambiguous(frames));
     frames.forEach(f -> maker.add(f, false));
-    look.earlier().forEach(f -> maker.add(f, true));
+    look.earlier().forEach(f -> maker.add(f.later(look.by()), true));
     return maker.picture(from, to);
   }
 
@@ -122,9 +125,7 @@ public record Picture(
             earlier ? known.getOrDefault(frame.name() + key(frame, n), 0) : colour(frame, n);
         traces.add(
             new Trace(
-                ambiguous.contains(n.name()) && !frame.name().isEmpty()
-                    ? frame.name() + " · " + n.name()
-                    : n.name(),
+                name(frame, n) + (earlier ? " − " + Spans.words(look.by()) : ""),
                 colour,
                 axis,
                 earlier,
@@ -134,6 +135,12 @@ public record Picture(
                 n.high(),
                 readout));
       }
+    }
+
+    private String name(Frame frame, Column.Number n) {
+      return ambiguous.contains(n.name()) && !frame.name().isEmpty()
+          ? frame.name() + " · " + n.name()
+          : n.name();
     }
 
     private int colour(Frame frame, Column.Number n) {
@@ -202,8 +209,6 @@ public record Picture(
 
   /** Series with labels are known by them alone, so that they keep their colour across panels. */
   private static String key(Frame frame, Column.Number n) {
-    return n.labels().isEmpty()
-        ? frame.name() + "|" + n.name().replaceFirst(" \u2212 .*", "")
-        : n.labels().toString();
+    return n.labels().isEmpty() ? frame.name() + "|" + n.name() : n.labels().toString();
   }
 }

@@ -165,28 +165,28 @@ final class Advisor {
   }
 
   /** How a limit stands to the values it is compared with. */
-  enum Reach {
+  enum Passing {
     NEVER,
     SOMETIMES,
     ALWAYS
   }
 
-  static Reach reach(SeriesSet in, SeriesSet out) {
+  static Passing passing(SeriesSet in, SeriesSet out) {
     long before = count(in);
     long after = count(out);
     return before > 0 && after == 0
-        ? Reach.NEVER
-        : before > 10 && after == before ? Reach.ALWAYS : Reach.SOMETIMES;
+        ? Passing.NEVER
+        : before > 10 && after == before ? Passing.ALWAYS : Passing.SOMETIMES;
   }
 
   /**
    * @param when in this range, or in the last week
    */
-  void limit(Step.KeepWhen k, Reach reach, String when) {
+  void limit(Step.KeepWhen k, Passing passing, String when) {
     var test = k.operator().text() + " " + Printer.number(k.value());
-    if (reach == Reach.NEVER) {
+    if (passing == Passing.NEVER) {
       add("limit-never-reached", "no value " + when + " is " + test, k.span());
-    } else if (reach == Reach.ALWAYS) {
+    } else if (passing == Passing.ALWAYS) {
       add(
           "limit-always-passed",
           "every value " + when + " is " + test,
@@ -378,11 +378,19 @@ final class Advisor {
   }
 
   private boolean usesSince(Expr.Source s) {
-    return query.lines().stream()
-        .anyMatch(
-            l ->
-                Printer.print(l.expr()).contains(Printer.name(s.name()))
-                    && Printer.print(l.expr()).contains("then since"));
+    return query.lines().stream().anyMatch(l -> usesSince(l.expr(), s));
+  }
+
+  private static boolean usesSince(Expr expr, Expr.Source s) {
+    return switch (expr) {
+      case Expr.Chain c ->
+          c.input() == s
+              ? c.steps().stream().anyMatch(Step.Since.class::isInstance)
+              : usesSince(c.input(), s);
+      case Expr.Negative n -> usesSince(n.of(), s);
+      case Expr.Binary b -> usesSince(b.left(), s) || usesSince(b.right(), s);
+      default -> false;
+    };
   }
 
   void paired(Expr.Binary b, Pairing.Outcome outcome, SeriesSet left, SeriesSet right) {

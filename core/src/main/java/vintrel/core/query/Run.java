@@ -267,19 +267,19 @@ final class Run {
           var out = steps.apply(step, set, from, to);
           advisor.after(step, set, out, c);
           if (step instanceof Step.KeepWhen k) {
-            limit(k, c, i, Advisor.reach(set, out));
+            limit(k, c, i, Advisor.passing(set, out));
           }
           return out;
         });
   }
 
   /** A limit that nothing or everything passes is looked at over a week before it is doubted. */
-  private void limit(Step.KeepWhen k, Expr.Chain c, int at, Advisor.Reach reach) {
-    if (reach == Advisor.Reach.SOMETIMES || request.origin() != 0) {
+  private void limit(Step.KeepWhen k, Expr.Chain c, int at, Advisor.Passing passing) {
+    if (passing == Advisor.Passing.SOMETIMES || request.origin() != 0) {
       return;
     }
     if (request.to() - request.from() >= Spans.WEEK || open.size() != 1) {
-      advisor.limit(k, reach, "in this range");
+      advisor.limit(k, passing, "in this range");
       return;
     }
     var before =
@@ -305,12 +305,12 @@ final class Run {
       var run = new Run(source, outside, remembered, limits, asked, week);
       var set = run.line(asked.line(open.getFirst()), week.from(), week.to());
       var out = run.steps.apply(k, set, week.from(), week.to());
-      if (Advisor.reach(set, out) == reach) {
-        advisor.limit(k, reach, "in the last week");
+      if (Advisor.passing(set, out) == passing) {
+        advisor.limit(k, passing, "in the last week");
       }
     } catch (QueryException e) {
       // A week is too much: what is known of this range is said.
-      advisor.limit(k, reach, "in this range");
+      advisor.limit(k, passing, "in this range");
     }
   }
 

@@ -23,4 +23,20 @@ public final class Sources {
       default -> {}
     }
   }
+
+  /** Whether a query reads log records. */
+  public static boolean readsEvents(Query query) {
+    return query.line(Parser.EVENTS) == null
+        && query.lines().stream().anyMatch(l -> readsEvents(l.expr()));
+  }
+
+  private static boolean readsEvents(Expr expr) {
+    return switch (expr) {
+      case Expr.Events e -> true;
+      case Expr.Chain c -> readsEvents(c.input());
+      case Expr.Negative n -> readsEvents(n.of());
+      case Expr.Binary b -> readsEvents(b.left()) || readsEvents(b.right());
+      default -> false;
+    };
+  }
 }

@@ -18,16 +18,20 @@ import vintrel.core.series.SeriesKey;
 public final class OtlpLogs {
   private static final JsonMapper JSON = new JsonMapper();
   private static final int MOST_TEXT = 100_000;
+  private static final int MOST_FIELDS = 200_000;
+  private static final int MOST_LABELS = 16_000;
 
   private final List<Event> events = new ArrayList<>();
   private int refused;
+  private String why = "";
 
   private OtlpLogs() {}
 
   /**
-   * @param refused records without a time
+   * @param refused how many records can't be kept
+   * @param why of the last of them, in words
    */
-  public record Read(List<Event> events, int refused) {}
+  public record Read(List<Event> events, int refused, String why) {}
 
   /**
    * Reads an ExportLogsServiceRequest.
@@ -46,7 +50,7 @@ public final class OtlpLogs {
         OtlpJson.objects(scope, "logRecords").forEach(r -> reader.event(r, who));
       }
     }
-    return new Read(reader.events, reader.refused);
+    return new Read(reader.events, reader.refused, reader.why);
   }
 
   /**
@@ -60,7 +64,7 @@ public final class OtlpLogs {
     long nanos = OtlpJson.nanos(r.get("timeUnixNano"));
     long time = (nanos > 0 ? nanos : OtlpJson.nanos(r.get("observedTimeUnixNano"))) / 1_000_000;
     if (time <= 0) {
-      refused++;
+      refuse("a record without a time");
       return;
     }
     var fields = new LinkedHashMap<String, Object>();
@@ -78,6 +82,15 @@ public final class OtlpLogs {
         body instanceof Map<?, ?> || body instanceof List<?>
             ? JSON.writeValueAsString(body)
             : OtlpJson.text(body);
+    var json = fields.isEmpty() ? "" : JSON.writeValueAsString(fields);
+    boolean tooLong =
+        text.length() > MOST_TEXT
+            || json.length() > MOST_FIELDS
+            || JSON.writeValueAsString(labels.asMap()).length() > MOST_LABELS;
+    if (tooLong) {
+      refuse("a record with more text, fields or labels than are kept");
+      return;
+    }
     int severity = (int) OtlpJson.number(r.get("severityNumber"), 0);
     events.add(
         new Event(
@@ -85,9 +98,14 @@ public final class OtlpLogs {
             SeriesKey.MAIN,
             time,
             Event.level(severity, OtlpJson.text(r.get("severityText"))),
-            text.length() > MOST_TEXT ? text.substring(0, MOST_TEXT) : text,
+            text,
             labels,
-            fields.isEmpty() ? "" : JSON.writeValueAsString(fields)));
+            json));
+  }
+
+  private void refuse(String reason) {
+    refused++;
+    why = reason;
   }
 
   private static void put(Map<String, Object> fields, String name, Object value) {

@@ -45,7 +45,7 @@ class PictureTest {
         frames,
         0,
         3000,
-        new Picture.Look(LONDON, "", new double[0], 600, 300, new Palette(), earlier));
+        new Picture.Look(LONDON, "", new double[0], 600, 300, new Palette(), earlier, 60_000));
   }
 
   @Test

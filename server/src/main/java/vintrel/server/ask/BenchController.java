@@ -271,7 +271,8 @@ class BenchController {
           var answered = queries.answer(ask);
           var before = earlier == 0 ? List.<Frame>of() : before(ask, answered, earlier);
           var look =
-              new Picture.Look(zone, "", new double[0], width, height, new Palette(), before);
+              new Picture.Look(
+                  zone, "", new double[0], width, height, new Palette(), before, earlier);
           var picture = Picture.of(answered.frames(), range.from(), range.to(), look);
           return body(answered, picture, zone);
         });
@@ -298,7 +299,7 @@ class BenchController {
     return out;
   }
 
-  /** The same over an earlier range, moved onto this one. */
+  /** The same over an earlier range. */
   private List<Frame> before(Queries.Ask ask, Queries.Answered answered, long earlier) {
     var range = new TimeText.Range(ask.range().from() - earlier, ask.range().to() - earlier);
     var moved =
@@ -312,10 +313,7 @@ class BenchController {
             ask.store(),
             ask.cancelled());
     var old = queries.answer(answered.query(), moved, answered.pitch());
-    return old.frames().stream()
-        .filter(Frame::drawable)
-        .map(f -> Statistics.moved(f, earlier, " \u2212 " + Spans.words(earlier)))
-        .toList();
+    return old.frames();
   }
 
   /** The newest raw samples of the metrics of a query, with their exact times. */

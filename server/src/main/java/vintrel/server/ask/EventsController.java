@@ -81,7 +81,6 @@ class EventsController {
    *
    * @param where a condition on level, text, labels, fields
    * @param text that the record's text must hold, whatever its case
-   * @param after rows of this id and before are known already; 0: all are wanted
    */
   @PostMapping("/bench/events/answer")
   @ResponseBody
@@ -163,9 +162,7 @@ class EventsController {
   List<Row> around(@RequestParam long at, @RequestParam long reach, HttpServletRequest request) {
     long bounded = Math.clamp(reach, 1000, Spans.DAY);
     var zone = PagePreferences.zone(request);
-    return events
-        .newest("", Condition.ALL, at - bounded, at + bounded, 0, AROUND, mostRead)
-        .stream()
+    return events.newest("", Condition.ALL, at - bounded, at + bounded, AROUND, mostRead).stream()
         .map(e -> Row.of(e, zone))
         .toList();
   }

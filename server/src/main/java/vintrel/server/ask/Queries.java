@@ -204,7 +204,7 @@ public class Queries {
                 newest);
       }
     }
-    if (sources.isEmpty() && ask.text().contains(" events") | ask.text().startsWith("events")) {
+    if (Sources.readsEvents(query)) {
       long newest = events.newest();
       return new Empty("No event in this range fulfils the conditions.", newest);
     }

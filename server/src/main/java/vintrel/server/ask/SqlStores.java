@@ -9,6 +9,7 @@ import java.sql.SQLException;
 import java.sql.SQLTimeoutException;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
@@ -34,7 +35,8 @@ public class SqlStores {
       Set.of("ssl", "sslmode", "sslMode", "useSsl", "currentSchema", "connectTimeout");
 
   private static final int CONNECTIONS = 4;
-  private static final int PROBED = 5;
+  private static final int MOST_TABLES = 200;
+  private static final Set<String> OWN = Set.of("information_schema", "pg_catalog");
   private static final int FETCHED = 1000;
 
   private final OutboundGuard guard;
@@ -191,11 +193,12 @@ public class SqlStores {
         () -> DriverManager.getConnection(url(access), access.username(), access.secret()),
         connection -> {
           connection.setAutoCommit(false);
-          for (var table : tables(connection).stream().limit(PROBED).toList()) {
+          var quote = connection.getMetaData().getIdentifierQuoteString();
+          for (var table : tables(connection, "TABLE", "BASE TABLE")) {
             connection.rollback();
             connection.setReadOnly(false);
             try (var statement = connection.createStatement()) {
-              statement.executeUpdate("delete from " + table + " where 1 = 0");
+              statement.executeUpdate("delete from " + table.quoted(quote) + " where 1 = 0");
               return true;
             } catch (SQLException e) {
               // Refused, as it should be.
@@ -208,35 +211,33 @@ public class SqlStores {
         });
   }
 
-  private static List<String> tables(Connection connection) throws SQLException {
-    var out = new ArrayList<String>();
-    var quote = connection.getMetaData().getIdentifierQuoteString();
-    var kinds = new String[] {"TABLE", "BASE TABLE"};
+  /** {@code schema} is null where the database has none. */
+  private record Table(String schema, String name) {
+    String quoted(String quote) {
+      return (schema == null ? "" : quote + schema + quote + ".") + quote + name + quote;
+    }
+  }
+
+  /** What a store's user can see, the database's own tables left out. */
+  private static List<Table> tables(Connection connection, String... kinds) throws SQLException {
+    var out = new ArrayList<Table>();
     try (var rows = connection.getMetaData().getTables(connection.getCatalog(), null, "%", kinds)) {
-      while (rows.next()) {
+      while (rows.next() && out.size() < MOST_TABLES) {
         var schema = rows.getString("TABLE_SCHEM");
-        if (schema == null
-            || !schema
-                .toLowerCase(java.util.Locale.ROOT)
-                .matches("information_schema|pg_catalog")) {
-          out.add(
-              (schema == null ? "" : quote + schema + quote + ".")
-                  + quote
-                  + rows.getString("TABLE_NAME")
-                  + quote);
+        if (schema == null || !OWN.contains(schema.toLowerCase(Locale.ROOT))) {
+          out.add(new Table(schema, rows.getString("TABLE_NAME")));
         }
       }
     }
     return out;
   }
 
-  /**
-   * A table with its columns, for the builder.
-   *
-   * @param kind of a column: time, number or text
-   */
+  /** A table with its columns, for the builder. */
   public record TableInfo(String name, List<ColumnInfo> columns) {}
 
+  /**
+   * @param kind time, number or text
+   */
   public record ColumnInfo(String name, String kind) {}
 
   /** The tables and views that a store's user can see. */
@@ -245,25 +246,8 @@ public class SqlStores {
         access,
         connection -> {
           var out = new ArrayList<TableInfo>();
-          var meta = connection.getMetaData();
-          try (var rows =
-              meta.getTables(
-                  connection.getCatalog(),
-                  null,
-                  "%",
-                  new String[] {"TABLE", "BASE TABLE", "VIEW"})) {
-            while (rows.next() && out.size() < 200) {
-              var schema = rows.getString("TABLE_SCHEM");
-              if (schema == null
-                  || !schema
-                      .toLowerCase(java.util.Locale.ROOT)
-                      .matches("information_schema|pg_catalog")) {
-                out.add(
-                    new TableInfo(
-                        rows.getString("TABLE_NAME"),
-                        columns(connection, schema, rows.getString("TABLE_NAME"))));
-              }
-            }
+          for (var t : tables(connection, "TABLE", "BASE TABLE", "VIEW")) {
+            out.add(new TableInfo(t.name(), columns(connection, t.schema(), t.name())));
           }
           return out;
         });

@@ -1,7 +1,6 @@
 package vintrel.server.ask;
 
 import java.util.ArrayList;
-import java.util.Arrays;
 import java.util.List;
 import vintrel.core.frame.Column;
 import vintrel.core.frame.Frame;
@@ -19,6 +18,7 @@ final class Statistics {
     var heads = new ArrayList<TableView.Head>();
     heads.add(new TableView.Head("series", false));
     WORDS.forEach(w -> heads.add(new TableView.Head(w, true)));
+    heads.add(new TableView.Head("unit", false));
     var rows = new ArrayList<List<String>>();
     for (var frame : frames) {
       if (frame.drawable()) {
@@ -40,22 +40,9 @@ final class Statistics {
     out.add(name);
     for (var word : WORDS) {
       double v = Reducer.of(word).apply(n.values(), 0, n.values().length);
-      out.add(Units.format(v, word.equals("count") ? "" : n.unit()));
+      out.add(Units.format(v, ""));
     }
+    out.add(Units.words(n.unit()));
     return out;
-  }
-
-  /** A frame at a later time, its series named so. */
-  static Frame moved(Frame frame, long millis, String suffix) {
-    return new Frame(
-        frame.name(),
-        frame.columns().stream()
-            .map(
-                c ->
-                    c instanceof Column.Time t
-                        ? new Column.Time(
-                            t.name(), Arrays.stream(t.values()).map(x -> x + millis).toArray())
-                        : c.named(c.name() + suffix))
-            .toList());
   }
 }

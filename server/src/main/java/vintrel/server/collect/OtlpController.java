@@ -104,8 +104,7 @@ class OtlpController {
     } catch (StoreBusyException e) {
       return status(503, asJson, UNAVAILABLE, e.getMessage(), e.retrySeconds());
     }
-    var why = read.refused() == 0 ? "" : read.refused() + " records without a time";
-    return success(asJson, read.refused(), why, "rejectedLogRecords");
+    return success(asJson, read.refused(), read.why(), "rejectedLogRecords");
   }
 
   private Map<?, ?> document(byte[] body) {

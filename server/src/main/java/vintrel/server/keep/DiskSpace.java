@@ -42,8 +42,12 @@ public class DiskSpace {
    * @throws StoreBusyException where less than the reserve is left
    */
   public void need() {
-    if (left() < reserve) {
-      throw new StoreBusyException("the disk is nearly full; nothing new is taken", 60);
+    long left = left();
+    if (left < reserve) {
+      throw new StoreBusyException(
+          "the disk is nearly full: %,d MB are left and %,d MB are kept in reserve"
+              .formatted(left / 1_000_000, reserve / 1_000_000),
+          30);
     }
   }
 

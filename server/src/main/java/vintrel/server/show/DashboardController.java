@@ -177,7 +177,8 @@ class DashboardController {
                 width,
                 height,
                 palettes.computeIfAbsent(name, k -> new Palette()),
-                List.of()));
+                List.of(),
+                0));
     var out = new LinkedHashMap<String, Object>();
     out.put("empty", answered.empty());
     out.put("advice", answered.advice());

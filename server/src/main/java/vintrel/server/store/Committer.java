@@ -10,7 +10,6 @@ import java.util.concurrent.LinkedBlockingQueue;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicInteger;
 import java.util.function.IntToLongFunction;
-import java.util.function.LongSupplier;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import vintrel.core.store.Heads;
@@ -52,8 +51,7 @@ final class Committer implements AutoCloseable {
   private final NewSeries newSeries;
   private final Flusher flusher;
   private final int mostWaiting;
-  private final LongSupplier spaceLeft;
-  private final long reserve;
+  private final Runnable needSpace;
   private final StoreStats stats;
   private final LinkedBlockingQueue<Waiting> queue = new LinkedBlockingQueue<>();
   private final AtomicInteger waiting = new AtomicInteger();
@@ -70,7 +68,7 @@ final class Committer implements AutoCloseable {
       NewSeries newSeries,
       Flusher flusher,
       Settings.Ingest settings,
-      LongSupplier spaceLeft,
+      Runnable needSpace,
       StoreStats stats,
       Journal journal) {
     this.database = database;
@@ -80,8 +78,7 @@ final class Committer implements AutoCloseable {
     this.newSeries = newSeries;
     this.flusher = flusher;
     this.mostWaiting = settings.mostWaiting();
-    this.reserve = settings.reserveBytes();
-    this.spaceLeft = spaceLeft;
+    this.needSpace = needSpace;
     this.stats = stats;
     this.journal = journal;
     this.flushedAt = System.nanoTime();
@@ -163,17 +160,6 @@ final class Committer implements AutoCloseable {
     maybeFlush(true);
   }
 
-  /** Room is kept for what must be written besides samples: chunks, alerts, messages. */
-  private void checkSpace() {
-    long left = spaceLeft.getAsLong();
-    if (left < reserve) {
-      throw new StoreBusyException(
-          "the disk is nearly full: %,d MB are left and %,d MB are kept in reserve"
-              .formatted(left / 1_000_000, reserve / 1_000_000),
-          30);
-    }
-  }
-
   private List<Waiting> group(Waiting first) {
     var group = new ArrayList<Waiting>();
     int samples = 0;
@@ -188,7 +174,7 @@ final class Committer implements AutoCloseable {
     long now = clock.millis();
     long started = System.nanoTime();
     try {
-      checkSpace();
+      needSpace.run();
       long recent = now - Retention.LEAST_RAW;
       var admitted = group.stream().map(w -> heads.admit(w.batch(), now, recent, oldest)).toList();
       journal(admitted);

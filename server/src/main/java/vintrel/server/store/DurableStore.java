@@ -95,7 +95,7 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
             this,
             flusher,
             settings.ingest(),
-            disk::left,
+            disk::need,
             stats,
             journal);
     this.tidier = Thread.ofVirtual().name("tidy").start(this::tidy);

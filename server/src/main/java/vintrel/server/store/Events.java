@@ -2,7 +2,6 @@ package vintrel.server.store;
 
 import java.sql.SQLException;
 import java.util.ArrayList;
-import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -13,6 +12,7 @@ import org.springframework.stereotype.Service;
 import tools.jackson.core.JacksonException;
 import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.json.JsonMapper;
+import vintrel.core.frame.JsonPath;
 import vintrel.core.query.QueryException;
 import vintrel.core.series.Condition;
 import vintrel.core.series.Event;
@@ -24,7 +24,6 @@ import vintrel.server.web.Settings;
 @Service
 public class Events {
   private static final int FETCHED = 1000;
-  private static final int MOST_FIELDS = 200_000;
   private static final JsonMapper JSON = JsonMapper.shared();
 
   private final Database database;
@@ -57,7 +56,7 @@ public class Events {
                       insert.setString(3, e.level());
                       insert.setString(4, e.text());
                       insert.setString(5, LabelText.write(e.labels()));
-                      insert.setString(6, e.fields().length() > MOST_FIELDS ? "" : e.fields());
+                      insert.setString(6, e.fields());
                       insert.addBatch();
                     }
                     insert.executeBatch();
@@ -75,19 +74,18 @@ public class Events {
    */
   public void read(
       String store, Condition where, long from, long to, long most, Consumer<Event> taker) {
-    walk(store, where, from, to, 0, most, false, taker);
+    walk(store, where, from, to, most, false, taker);
   }
 
   /** The newest records of [from, to) that fulfil a condition, newest first. */
   public List<Event> newest(
-      String store, Condition where, long from, long to, long after, int wanted, long most) {
+      String store, Condition where, long from, long to, int wanted, long most) {
     var out = new ArrayList<Event>();
     walk(
         store,
         where,
         from,
         to,
-        after,
         most,
         true,
         e -> {
@@ -110,14 +108,12 @@ public class Events {
       Condition where,
       long from,
       long to,
-      long after,
       long most,
       boolean newestFirst,
       Consumer<Event> taker) {
     var direction = newestFirst ? " desc" : "";
     var sql =
-        "select id, store, at, level, text, labels, fields from event where at >= ? and at < ? and"
-            + " id > ?"
+        "select id, store, at, level, text, labels, fields from event where at >= ? and at < ?"
             + (store.isEmpty() ? "" : " and store = ?")
             + " order by at"
             + direction
@@ -132,9 +128,8 @@ public class Events {
                       select.setFetchSize(FETCHED);
                       select.setLong(1, from);
                       select.setLong(2, to);
-                      select.setLong(3, after);
                       if (!store.isEmpty()) {
-                        select.setString(4, store);
+                        select.setString(3, store);
                       }
                       pass(select.executeQuery(), where, most, taker);
                     }
@@ -185,32 +180,11 @@ public class Events {
       case "text" -> event.text();
       default -> {
         var label = event.labels().get(name);
-        yield label != null || event.fields().isEmpty() ? label : field(event.fields(), name);
+        var field =
+            label != null ? null : JsonPath.find(event.fields(), List.of(name.split("\\.")));
+        yield field == null ? label : field.text();
       }
     };
-  }
-
-  private static String field(String json, String path) {
-    JsonNode node;
-    try {
-      node = JSON.readTree(json);
-    } catch (JacksonException e) {
-      return null;
-    }
-    var rest = path;
-    while (node != null && !rest.isEmpty()) {
-      if (node.get(rest) != null) {
-        node = node.get(rest);
-        rest = "";
-      } else {
-        int dot = rest.indexOf('.');
-        node = dot < 0 ? null : node.get(rest.substring(0, dot));
-        rest = rest.substring(dot + 1);
-      }
-    }
-    return node == null || node.isNull()
-        ? null
-        : node.isString() ? node.asString() : node.toString();
   }
 
   private static java.util.Set<String> names(Condition where) {
@@ -247,19 +221,6 @@ public class Events {
     } else {
       out.put(path, node.isString() ? node.asString() : node.toString());
     }
-  }
-
-  /** How many records there are in each store. */
-  public Map<String, Long> counts() {
-    var out = new HashMap<String, Long>();
-    database
-        .with(
-            s ->
-                s.createSelectionQuery(
-                        "select e.store, count(e) from Event e group by e.store", Object[].class)
-                    .getResultList())
-        .forEach(r -> out.put((String) r[0], (Long) r[1]));
-    return out;
   }
 
   /** The time of the newest record, or 0. */

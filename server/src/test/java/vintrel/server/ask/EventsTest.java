@@ -96,7 +96,7 @@ class EventsTest {
     var found =
         server
             .bean(Events.class)
-            .newest("", Parser.parseCondition("host = 'ev-1'"), 0, Long.MAX_VALUE, 0, 10, 1000);
+            .newest("", Parser.parseCondition("host = 'ev-1'"), 0, Long.MAX_VALUE, 10, 1000);
     assertThat(found).hasSize(2);
     var error = found.get(1);
     assertThat(error.level()).isEqualTo("error");
@@ -150,6 +150,21 @@ class EventsTest {
   }
 
   @Test
+  void aRecordThatIsTooLongIsRefusedAndItsNeighboursAreKept() {
+    long now = System.currentTimeMillis();
+    var sent =
+        send(
+            request(
+                "ev-5",
+                record(now, SeverityNumber.SEVERITY_NUMBER_INFO, "x".repeat(100_001)),
+                record(now, SeverityNumber.SEVERITY_NUMBER_INFO, "short")),
+            "");
+    assertThat(sent.statusCode()).isEqualTo(200);
+    assertThat(sent.body()).contains("more text, fields or labels");
+    assertThat(ask("events where host = 'ev-5' then keep text")).contains("short");
+  }
+
+  @Test
   void recordsAreDroppedWhenTheyAreTooOldAndFollowTheNewest() {
     long now = System.currentTimeMillis();
     long day = 86_400_000;
@@ -164,7 +179,7 @@ class EventsTest {
     var left =
         server
             .bean(Events.class)
-            .newest("", Parser.parseCondition("host = 'ev-3'"), 0, Long.MAX_VALUE, 0, 10, 1000);
+            .newest("", Parser.parseCondition("host = 'ev-3'"), 0, Long.MAX_VALUE, 10, 1000);
     assertThat(left).extracting(e -> e.text()).containsExactly("now", "within two weeks");
   }
 

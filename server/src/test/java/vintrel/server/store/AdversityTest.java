@@ -49,7 +49,7 @@ class AdversityTest {
     @Bean
     @Primary
     DiskSpace filling() {
-      return new DiskSpace(Path.of("."), 1_000_000) {
+      return new DiskSpace(Path.of("."), 200_000_000) {
         @Override
         public long left() {
           return left;

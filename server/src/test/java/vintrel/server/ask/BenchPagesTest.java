@@ -1,0 +1,235 @@
+package vintrel.server.ask;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.springframework.security.test.web.servlet.request.SecurityMockMvcRequestPostProcessors.csrf;
+import static org.springframework.security.test.web.servlet.request.SecurityMockMvcRequestPostProcessors.user;
+import static org.springframework.security.test.web.servlet.setup.SecurityMockMvcConfigurers.springSecurity;
+import static org.springframework.test.web.servlet.request.MockMvcRequestBuilders.get;
+import static org.springframework.test.web.servlet.request.MockMvcRequestBuilders.post;
+
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.extension.RegisterExtension;
+import org.springframework.mock.web.MockHttpServletResponse;
+import org.springframework.test.web.servlet.MockMvc;
+import org.springframework.test.web.servlet.request.AbstractMockHttpServletRequestBuilder;
+import org.springframework.test.web.servlet.setup.MockMvcBuilders;
+import org.springframework.web.context.WebApplicationContext;
+import tools.jackson.databind.JsonNode;
+import tools.jackson.databind.json.JsonMapper;
+import vintrel.server.RunningServer;
+import vintrel.server.keep.Definitions;
+
+/** What the scripts of the Bench and of the events search are answered. */
+class BenchPagesTest {
+  @RegisterExtension static final RunningServer server = new RunningServer();
+
+  private static boolean sent;
+  private MockMvc mvc;
+
+  @BeforeEach
+  void data() {
+    mvc =
+        MockMvcBuilders.webAppContextSetup((WebApplicationContext) server.context())
+            .apply(springSecurity())
+            .build();
+    if (!sent) {
+      sent = true;
+      samples();
+    }
+  }
+
+  private static void samples() {
+    long now = System.currentTimeMillis();
+    var body = new StringBuilder("[");
+    for (int i = 0; i < 30; i++) {
+      for (var gate : new String[] {"north-1", "south-1"}) {
+        body.append(i == 0 && gate.startsWith("n") ? "" : ",")
+            .append(
+                """
+                {"metric": "p.load", "value": %d, "unit": "%%", "labels": {"gate": "%s"}, "time": %d}\
+                """
+                    .formatted(i + gate.length(), gate, now - (31 - i) * 10_000L));
+      }
+    }
+    server.post("/api/v1/samples", "application/json", body.append("]").toString());
+  }
+
+  private MockHttpServletResponse send(AbstractMockHttpServletRequestBuilder<?> request)
+      throws Exception {
+    return mvc.perform(request.with(user("kim").roles("EDITOR")).with(csrf()))
+        .andReturn()
+        .getResponse();
+  }
+
+  private JsonNode json(AbstractMockHttpServletRequestBuilder<?> request) throws Exception {
+    var response = send(request);
+    assertThat(response.getStatus()).isEqualTo(200);
+    return JsonMapper.shared().readTree(response.getContentAsString());
+  }
+
+  @Test
+  void anAnswerHasAPictureALedgerStatisticsAndWhatWasBefore() throws Exception {
+    var answer =
+        json(
+            post("/bench/answer")
+                .param("query", "p.load then max by gate")
+                .param("from", "-5m")
+                .param("to", "now")
+                .param("step", "1m")
+                .param("compare", "2m"));
+    var traces = answer.path("picture").path("traces");
+    assertThat(traces.size()).isEqualTo(4);
+    assertThat(traces.get(2).path("name").asString()).isEqualTo("north-1 − 2 min");
+    assertThat(traces.get(2).path("earlier").asBoolean()).isTrue();
+    assertThat(traces.get(2).path("colour").asInt())
+        .isEqualTo(traces.get(0).path("colour").asInt());
+    assertThat(answer.path("statistics").path("rows").size()).isEqualTo(2);
+    var step = answer.path("ledger").get(0).path("steps").get(0);
+    assertThat(step.path("text").asString()).isEqualTo("max by gate");
+    assertThat(step.path("shape").asString()).startsWith("2 series ×");
+    assertThat(step.path("sample").path("rows").size()).isEqualTo(2);
+    assertThat(answer.path("said").asString()).contains("a point every 1m");
+  }
+
+  @Test
+  void aMistakeIsAnsweredWithItsPlace() throws Exception {
+    var response = send(post("/bench/answer").param("query", "p.load then maks"));
+    assertThat(response.getStatus()).isEqualTo(400);
+    assertThat(response.getContentAsString()).contains("did you mean max?", "\"column\":13");
+  }
+
+  @Test
+  void chipsAreOfferedWhatIsThere() throws Exception {
+    var values = json(get("/bench/choices?kind=value&metric=p.load&label=gate"));
+    assertThat(values.toString()).isEqualTo("[\"north-1\",\"south-1\"]");
+    assertThat(json(get("/bench/choices?kind=label&metric=p.load")).toString())
+        .isEqualTo("[\"gate\"]");
+    assertThat(json(get("/bench/choices?kind=nothing")).size()).isZero();
+    var completion =
+        json(post("/bench/complete").param("text", "p.load where gate = 'no").param("at", "23"));
+    assertThat(completion.path("options").get(0).path("text").asString()).isEqualTo("north-1");
+  }
+
+  @Test
+  void rawSamplesComeNewestFirstWithTheirExactTimes() throws Exception {
+    var table =
+        json(
+            post("/bench/samples")
+                .param("query", "p.load where gate = 'north-1' then max")
+                .param("from", "-10m")
+                .param("to", "now"));
+    assertThat(table.path("rows").get(0).get(2).asString()).isEqualTo("36");
+    assertThat(table.path("rows").get(1).get(2).asString()).isEqualTo("35");
+    assertThat(table.path("rows").get(0).get(3).asString()).isEqualTo("%");
+  }
+
+  @Test
+  void anAnswerIsAFile() throws Exception {
+    var response =
+        send(
+            post("/bench/csv")
+                .param("query", "p.load then max every 1h then rows then keep gate, value")
+                .param("from", "-10m")
+                .param("to", "now")
+                .param("step", "1h"));
+    assertThat(response.getHeader("Content-Disposition")).contains("vintrel.csv");
+    assertThat(response.getContentAsString()).startsWith("gate,value\r\n").contains("north-1,36");
+  }
+
+  @Test
+  void theCatalogueIsSearchedByValueAndSaysWhenNothingIsFound() throws Exception {
+    assertThat(send(get("/bench/catalogue?search=south-1")).getContentAsString())
+        .contains("data-metric=\"p.load\"");
+    assertThat(send(get("/bench/catalogue?search=south-1 nowhere")).getContentAsString())
+        .contains("No metric, label or value holds")
+        .doesNotContain("p.load");
+  }
+
+  @Test
+  void aPanelGoesBelowTheOthersAndANewNameMakesADashboard() throws Exception {
+    var request = post("/bench/panel").param("dashboard", "Gate loads").param("title", "Load");
+    var made = json(request.param("query", "p.load").param("show", "lines"));
+    assertThat(made.path("url").asString()).isEqualTo("/dashboards/gate-loads");
+    json(
+        post("/bench/panel")
+            .param("dashboard", "gate-loads")
+            .param("title", "Load")
+            .param("query", "p.load then max"));
+    var panels = server.bean(Definitions.class).dashboard("gate-loads").panels();
+    assertThat(panels).extracting(p -> p.id()).containsExactly("load", "load-2");
+    assertThat(panels.get(1).row()).isEqualTo(panels.get(0).row() + panels.get(0).height());
+    var refused =
+        send(
+            post("/bench/panel")
+                .param("dashboard", "gate-loads")
+                .param("title", " ")
+                .param("query", "p.load"));
+    assertThat(refused.getStatus()).isEqualTo(400);
+    assertThat(refused.getContentAsString()).contains("the panel needs a title");
+  }
+
+  @Test
+  void aRuleIsMadeOnceOfTheLastLine() throws Exception {
+    var made =
+        json(
+            post("/bench/rule")
+                .param("title", "Gate load is high")
+                .param("query", "a: p.load\nb: a then max by gate")
+                .param("direction", "above")
+                .param("limit", "90")
+                .param("priority", "high"));
+    assertThat(made.path("url").asString()).isEqualTo("/watch/rules/gate-load-is-high");
+    var rule =
+        server.bean(Definitions.class).rules().stream()
+            .filter(r -> r.name().equals("gate-load-is-high"))
+            .findFirst()
+            .orElseThrow();
+    assertThat(rule.limits()).hasSize(1);
+    var again =
+        send(
+            post("/bench/rule")
+                .param("title", "Gate load is high")
+                .param("query", "p.load")
+                .param("direction", "above")
+                .param("limit", "90")
+                .param("priority", "high"));
+    assertThat(again.getStatus()).isEqualTo(400);
+    assertThat(again.getContentAsString()).contains("already");
+  }
+
+  @Test
+  void eventsAreCountedByLevelFoundByTextAndAroundATime() throws Exception {
+    long now = System.currentTimeMillis();
+    var body =
+        """
+        {"resourceLogs": [{"resource": {"attributes": [{"key": "host.name", "value": {"stringValue": "nq-1"}}]},
+          "scopeLogs": [{"logRecords": [
+            {"timeUnixNano": "%d000000", "severityNumber": 17, "body": {"stringValue": "Ramp (2) is stuck"}},
+            {"timeUnixNano": "%d000000", "severityNumber": 9, "body": {"stringValue": "ramp is down"}}]}]}]}
+        """
+            .formatted(now - 60_000, now - 30_000);
+    assertThat(server.post("/v1/logs", "application/json", body).statusCode()).isEqualTo(200);
+    var found =
+        json(
+            post("/bench/events/answer")
+                .param("text", "RAMP (2)")
+                .param("where", "host = 'nq-1'")
+                .param("from", "-10m")
+                .param("to", "now"));
+    assertThat(found.path("total").asInt()).isEqualTo(1);
+    assertThat(found.path("counts").propertyNames()).containsExactly("error");
+    assertThat(found.path("rows").get(0).path("text").asString()).isEqualTo("Ramp (2) is stuck");
+    assertThat(found.path("query").asString()).contains("host = 'nq-1'").endsWith("sum by level");
+    var none = json(post("/bench/events/answer").param("text", "no such word"));
+    assertThat(none.path("empty").path("text").asString()).contains("fulfils the conditions");
+    var around =
+        json(
+            post("/bench/events/around")
+                .param("at", Long.toString(now - 30_000))
+                .param("reach", "10000"));
+    assertThat(around.toString()).contains("ramp is down").doesNotContain("stuck");
+    var wrong = send(post("/bench/events/answer").param("where", "level ~"));
+    assertThat(wrong.getStatus()).isEqualTo(400);
+  }
+}
