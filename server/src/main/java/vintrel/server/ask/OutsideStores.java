@@ -105,7 +105,8 @@ public class OutsideStores {
   /**
    * Makes or changes a store, and tries to reach it.
    *
-   * @param secret a password or token; empty keeps the one that is known
+   * @param secret a password or token; empty keeps the one that is known, unless the address or the
+   *     user is another
    * @throws IllegalArgumentException where the name or the address is none
    */
   public synchronized Known put(
@@ -130,7 +131,9 @@ public class OutsideStores {
     row.form = form.name();
     row.url = url.strip();
     row.username = username.strip();
-    row.secret = secret.isEmpty() && old != null ? old.secret : secrets.hide(secret);
+    // To another address or user a secret that is known goes only if it is typed again.
+    boolean same = old != null && old.url.equals(row.url) && old.username.equals(row.username);
+    row.secret = secret.isEmpty() && same ? old.secret : secrets.hide(secret);
     row.madeAt = old == null ? clock.millis() : old.madeAt;
     row.madeBy = old == null ? who : old.madeBy;
     sql.forget(name);

@@ -190,6 +190,20 @@ class OutsideStoresTest {
     assertThat(server.query("far.load in denied", "-5m", "now").body()).contains("401");
   }
 
+  @Test
+  void aKnownSecretStaysWithItsAddressAndUser() {
+    var stores = server.bean(OutsideStores.class);
+    var form = OutsideStores.Form.SQL;
+    stores.put("kept", form, url(), "reader", "r", "test");
+    stores.put("kept", form, url(), "reader", "", "test");
+    assertThat(stores.need(form, "kept").secret()).isEqualTo("r");
+    stores.put("kept", form, url().replace("company", "elsewhere"), "reader", "", "test");
+    assertThat(stores.need(form, "kept").secret()).isEmpty();
+    stores.put("kept", form, url(), "reader", "r", "test");
+    stores.put("kept", form, url(), "owner", "", "test");
+    assertThat(stores.need(form, "kept").secret()).isEmpty();
+  }
+
   static boolean postgres() {
     return LocalPostgres.programs() != null;
   }
