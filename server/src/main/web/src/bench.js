@@ -2,7 +2,7 @@
 import { chart, legend, save, summary, table } from './chart.js';
 import { editor } from './editor.js';
 import { keep } from './keep.js';
-import { compose, freeName, ledger, metricOf, named, where } from './ledger.js';
+import { choices, compose, freeName, ledger, metricOf, named, storeOf, where } from './ledger.js';
 import { live } from './live.js';
 import { current, setRange } from './range.js';
 import { el, ending, post, stamp } from './words.js';
@@ -121,20 +121,22 @@ function addLine(text) {
 
 // Labels of the active line's metric: a click on a value narrows the line to it.
 async function showLabels() {
-  const line = lines.lines()[activeLine], metric = line ? metricOf(line) : '';
-  const box = $('labels');
-  if (box.dataset.metric === metric) return;
-  box.dataset.metric = metric;
+  const line = lines.lines()[activeLine], metric = line ? metricOf(line) : '', store = line ? storeOf(line) : '';
+  const box = $('labels'), key = `${metric} ${store}`;
+  if (box.dataset.key === key) return;
+  box.dataset.key = key;
   box.hidden = !metric;
   if (!metric) return box.replaceChildren();
-  const names = await fetch(`/bench/choices?${new URLSearchParams({ kind: 'label', metric })}`).then((r) => (r.ok ? r.json() : []));
-  const note = document.querySelector(`[data-metric="${CSS.escape(metric)}"]`)?.dataset.note;
-  box.replaceChildren(el('h2', {}, 'Labels of ', el('span', { class: 'num' }, metric)), note ? el('p', { class: 'note' }, note) : '', ...names.map((label) => {
+  const names = await choices('label', line);
+  if (box.dataset.key !== key) return;
+  const known = [...document.querySelectorAll(`button[data-metric="${CSS.escape(metric)}"]`)];
+  const of = (known.find((b) => (b.dataset.store || '') === store) || known[0])?.dataset;
+  box.replaceChildren(el('h2', {}, el('span', { class: 'num' }, metric)), of ? el('p', { class: 'note' }, of.about) : '', of?.note ? el('p', { class: 'note' }, of.note) : '', ...names.map((label) => {
     const values = el('div', { class: 'values' });
     const d = el('details', {}, el('summary', {}, label), values);
     d.addEventListener('toggle', async () => {
       if (!d.open || values.childElementCount) return;
-      const all = await fetch(`/bench/choices?${new URLSearchParams({ kind: 'value', metric, label })}`).then((r) => r.json());
+      const all = await choices('value', line, label);
       values.append(...all.map((v) => el('button', { type: 'button', onclick: () => { const all = lines.lines(); where(all[activeLine], label, v); change(compose(all), true); } }, v)));
     });
     return d;
@@ -151,7 +153,7 @@ async function around(t) {
 }
 
 document.addEventListener('click', (e) => {
-  const metric = e.target.closest?.('[data-metric]:not(#labels)');
+  const metric = e.target.closest?.('[data-metric]');
   if (metric) addLine((metric.dataset.source || named(metric.dataset.metric)) + (metric.dataset.kind === 'counter' ? ' then rate' : ''));
   const example = e.target.closest?.('[data-example]');
   if (example) change(example.dataset.example, true);

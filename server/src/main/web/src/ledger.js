@@ -13,27 +13,30 @@ export const quoted = (text) => `'${text.replaceAll("'", "''")}'`;
 export const freeName = (lines) => 'abcdefghijklmnopqrstuvwxyz'.split('').find((n) => !lines.some((l) => l.name === n)) || 'line' + lines.length;
 export const metricOf = (line) => line.source.chips[0]?.kind === 'metric' ? line.source.chips[0].text.replace(/^"|"$/g, '') : '';
 
+export const storeOf = (line) => line.source.chips.find((c) => c.kind === 'store')?.text.replace(/^"|"$/g, '') || '';
+
+// What could stand in a place of a line.
+export async function choices(kind, line, label = '') {
+  const answer = await fetch(`/bench/choices?${new URLSearchParams({ kind, metric: metricOf(line), store: storeOf(line), label })}`);
+  return answer.ok ? answer.json() : [];
+}
+
 export function ledger(host, { change, active }) {
   const open = new Set();
   let lines = [];
-
-  async function choices(kind, metric = '', label = '') {
-    const answer = await fetch(`/bench/choices?${new URLSearchParams({ kind, metric, label })}`);
-    return answer.ok ? answer.json() : [];
-  }
 
   function chipButton(chip, at, row, line) {
     if (chip.kind === 'plain') return el('span', { class: 'chip plain' }, chip.text);
     const button = el('button', { type: 'button', class: 'chip ' + (chip.kind === 'step' ? 'word' : chip.kind), title: 'Change' }, chip.text);
     button.addEventListener('click', async () => {
-      const known = chip.choices.length ? chip.choices : await choices(chip.kind, metricOf(line), chip.label);
+      const known = chip.choices.length ? chip.choices : await choices(chip.kind, line, chip.label);
       const value = chip.kind === 'value';
       const now = value || chip.kind === 'text' ? chip.text.replace(/^'|'$/g, '').replaceAll("''", "'") : chip.text;
       pick(button, known, chip.kind === 'step' ? '' : now, (text) => {
         if (chip.kind === 'step') row.text = text;
         else {
           const words = row.chips.map((c) => c.text);
-          words[at] = value || chip.kind === 'text' ? (text.startsWith('$') ? text : quoted(text)) : chip.kind === 'label' || chip.kind === 'metric' ? named(text) : text;
+          words[at] = value || chip.kind === 'text' ? (text.startsWith('$') ? text : quoted(text)) : ['label', 'metric', 'store'].includes(chip.kind) ? named(text) : text;
           row.text = join(words);
         }
         change(compose(lines));
@@ -47,8 +50,8 @@ export function ledger(host, { change, active }) {
   function addCondition(line) {
     const button = el('button', { type: 'button', class: 'chip add', title: 'Add a condition' }, '+ where');
     button.addEventListener('click', async () => {
-      pick(button, await choices('label', metricOf(line)), '', async (label) => {
-        pick(button, await choices('value', metricOf(line), label), '', (value) => {
+      pick(button, await choices('label', line), '', async (label) => {
+        pick(button, await choices('value', line, label), '', (value) => {
           where(line, label, value);
           change(compose(lines));
         });
@@ -81,7 +84,7 @@ export function ledger(host, { change, active }) {
   function addStep(line) {
     const button = el('button', { type: 'button', class: 'chip add' }, '+ then');
     button.addEventListener('click', async () => {
-      pick(button, await choices('step'), '', (text) => { line.steps.push({ text, chips: [], off: false }); change(compose(lines)); });
+      pick(button, await choices('step', line), '', (text) => { line.steps.push({ text, chips: [], off: false }); change(compose(lines)); });
     });
     return button;
   }

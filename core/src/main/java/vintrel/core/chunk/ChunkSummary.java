@@ -2,7 +2,7 @@ package vintrel.core.chunk;
 
 /**
  * What a chunk holds, answered without decoding it. Infinite and NaN values are counted but left
- * out of min, max and sum; where no finite value exists min, max are NaN and sum is 0.
+ * out of min and max; where there is one, the sum is NaN; where no finite value exists, all are.
  *
  * @param start time of the first sample, inclusive
  * @param end time of the last sample, inclusive
@@ -17,12 +17,18 @@ public record ChunkSummary(
     double first,
     double last) {
 
+  /** Whether it says all about its samples: none is infinite or NaN. */
+  public boolean whole() {
+    return !Double.isNaN(sum);
+  }
+
   /** The summary of samples; there must be at least one. */
   public static ChunkSummary of(Samples s) {
     double min = Double.POSITIVE_INFINITY;
     double max = Double.NEGATIVE_INFINITY;
     double sum = 0;
     boolean any = false;
+    boolean all = true;
     for (int i = 0; i < s.count(); i++) {
       double v = s.values()[i];
       if (Double.isFinite(v)) {
@@ -30,6 +36,8 @@ public record ChunkSummary(
         max = Math.max(max, v);
         sum += v;
         any = true;
+      } else {
+        all = false;
       }
     }
     return new ChunkSummary(
@@ -38,7 +46,7 @@ public record ChunkSummary(
         s.count(),
         any ? min : Double.NaN,
         any ? max : Double.NaN,
-        sum,
+        all ? sum : Double.NaN,
         s.values()[0],
         s.values()[s.count() - 1]);
   }

@@ -82,6 +82,55 @@ public final class Summaries {
     return out;
   }
 
+  /**
+   * Samples summed up by pieces that end where an edge lies or where the samples do, each labelled
+   * by the time of its first sample; sums and ranges also of running totals, growth of none.
+   *
+   * @param edges rising, ms; a piece holds the samples from one edge, inclusive, to the next
+   */
+  public static Summaries pieces(Samples s, long[] edges) {
+    var out = new Summaries(Math.min(s.count(), edges.length + 1));
+    out.columns(false);
+    long end = Long.MIN_VALUE;
+    int at = -1;
+    for (int i = 0; i < s.count(); i++) {
+      double v = s.values()[i];
+      if (!Double.isFinite(v)) {
+        continue;
+      }
+      long t = s.times()[i];
+      if (at < 0 || t >= end) {
+        int next = after(edges, t);
+        end = next < edges.length ? edges[next] : Long.MAX_VALUE;
+        at = out.count++;
+        out.open(at, t, t, v);
+      }
+      out.add(at, t, v);
+    }
+    return out;
+  }
+
+  /** A chunk as one piece; its values must all be finite. */
+  public static Summaries piece(ChunkSummary c) {
+    var out = new Summaries(1);
+    out.columns(false);
+    out.count = 1;
+    out.times[0] = c.start();
+    out.counts[0] = c.count();
+    out.sum[0] = c.sum();
+    out.min[0] = c.min();
+    out.max[0] = c.max();
+    out.first[0] = c.first();
+    out.last[0] = c.last();
+    return out;
+  }
+
+  /** The first edge after a time. */
+  public static int after(long[] edges, long time) {
+    int i = Arrays.binarySearch(edges, time);
+    return i >= 0 ? i + 1 : -i - 1;
+  }
+
   /** The same with a sketch for each bucket, for gauges. */
   public Summaries sketched(Samples s, long pitch) {
     sketches = new Sketch[count];

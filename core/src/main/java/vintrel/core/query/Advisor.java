@@ -258,6 +258,11 @@ final class Advisor {
         s.span());
   }
 
+  /** What another Vintrel says of the part that it answered. */
+  void elsewhere(Expr.Source s, Outside.Doubt doubt) {
+    add(doubt.code(), s.store() + " says: " + doubt.text(), s.span());
+  }
+
   void drawnRaw(Row row, Span where) {
     if (row.kind().cumulative()) {
       var counter = source(row.metric(), where);

@@ -21,14 +21,37 @@ public final class Completer {
   private static final Pattern WORD = Pattern.compile("[\\p{L}_][\\p{L}\\p{Nd}_.]*$");
 
   private final LabelIndex index;
-  private final Collection<String> outside;
+  private final Elsewhere elsewhere;
 
-  /**
-   * @param outside names of stores elsewhere
-   */
-  public Completer(LabelIndex index, Collection<String> outside) {
+  public Completer(LabelIndex index, Elsewhere elsewhere) {
     this.index = index;
-    this.outside = List.copyOf(outside);
+    this.elsewhere = elsewhere;
+  }
+
+  /** What is known of the metrics of other Vintrels; nobody waits long for an answer. */
+  public interface Elsewhere {
+    /** There is no other. */
+    Elsewhere NOWHERE = new Elsewhere() {};
+
+    /** The names of the stores. */
+    default Collection<String> stores() {
+      return List.of();
+    }
+
+    /** Names of its metrics. */
+    default Collection<String> metrics(String store) {
+      return List.of();
+    }
+
+    /** Names of the labels of a metric. */
+    default Collection<String> labels(String store, String metric) {
+      return List.of();
+    }
+
+    /** Values of a label of a metric. */
+    default Collection<String> values(String store, String metric, String label) {
+      return List.of();
+    }
   }
 
   /**
@@ -39,7 +62,8 @@ public final class Completer {
 
   /**
    * @param text put in place of what is there
-   * @param kind metric, line, label, value, step, store or keyword
+   * @param kind metric, source (a metric with its store), line, label, value, step, store or
+   *     keyword
    * @param detail a few words beside it
    */
   public record Option(String text, String kind, String detail) {}
@@ -93,14 +117,26 @@ public final class Completer {
     if (label == null) {
       return new Completion(from, List.of());
     }
-    var metric = metric(tokens);
-    var known = metric != null && index.hasMetric("", metric) ? metric : null;
-    var found = index.labelValues(label, "", known, Condition.ALL);
-    return new Completion(from, best(found, typed, "value", ""));
+    return new Completion(from, best(values(label, source(tokens)), typed, "value", ""));
   }
 
+  private Collection<String> values(String label, Named source) {
+    if (source != null && elsewhere.stores().contains(source.store())) {
+      return elsewhere.values(source.store(), source.metric(), label);
+    }
+    return index.labelValues(label, "", known(source), Condition.ALL);
+  }
+
+  /** The metric where it is here, else null. */
+  private String known(Named source) {
+    return source != null && index.hasMetric("", source.metric()) ? source.metric() : null;
+  }
+
+  /** A metric and the store that it is asked in; empty where none is said. */
+  private record Named(String metric, String store) {}
+
   /** The metric of the line that the tokens end in, or null. */
-  private static String metric(List<Token> tokens) {
+  private static Named source(List<Token> tokens) {
     for (int i = tokens.size() - 1; i >= 0; i--) {
       var t = tokens.get(i);
       boolean name = t.kind() == Kind.WORD || t.kind() == Kind.QUOTED;
@@ -111,7 +147,8 @@ public final class Completer {
               || "+-*/%^<>=".contains(tokens.get(i - 1).text())
                   && tokens.get(i - 1).kind() == Kind.SYMBOL;
       if (name && begins && !TokenReader.KEYWORDS.contains(t.text())) {
-        return t.text();
+        boolean placed = i + 2 < tokens.size() && tokens.get(i + 1).is("in");
+        return new Named(t.text(), placed ? tokens.get(i + 2).text() : "");
       }
     }
     return null;
@@ -138,7 +175,7 @@ public final class Completer {
     }
     if (last.is("in")) {
       var stores = new ArrayList<>(index.stores());
-      stores.addAll(outside);
+      stores.addAll(elsewhere.stores());
       return best(stores, word, "store", "");
     }
     if (last.kind() == Kind.SYMBOL && !last.is(")")) {
@@ -183,13 +220,27 @@ public final class Completer {
       out.addAll(best(lines, word, "line", "line"));
     }
     out.addAll(best(index.metricNames(""), word, "metric", ""));
+    for (var store : elsewhere.stores()) {
+      for (var o : best(elsewhere.metrics(store), word, "metric", "in " + store)) {
+        out.add(new Option(asked(o.text(), store), "source", o.detail()));
+      }
+    }
     out.addAll(best(List.of("events", "sql"), word, "keyword", "source"));
     return out;
   }
 
+  /** A metric elsewhere as it is asked for. */
+  private static String asked(String metric, String store) {
+    return Printer.print(new Expr.Source(metric, store, Condition.ALL, Span.NONE));
+  }
+
   private List<Option> labels(List<Token> lead, String word) {
-    var metric = metric(lead);
-    var known = metric != null && index.hasMetric("", metric) ? metric : null;
+    var source = source(lead);
+    if (source != null && elsewhere.stores().contains(source.store())) {
+      var there = elsewhere.labels(source.store(), source.metric());
+      return best(there, word, "label", source.metric());
+    }
+    var known = known(source);
     return best(index.labelNames("", known), word, "label", known == null ? "" : known);
   }
 

@@ -1,7 +1,9 @@
 package vintrel.core.query;
 
 import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Map;
 import vintrel.core.query.SeriesSet.Row;
 import vintrel.core.store.SampleSource;
 import vintrel.core.unit.Spans;
@@ -36,7 +38,7 @@ public final class Evaluator {
    * @throws QueryException where a name is unknown, a limit is passed, or the query is cancelled
    */
   public Answer evaluate(Query query, Request request) {
-    return new Run(source, outside, remembered, limits, query, request).all();
+    return run(query, request).all();
   }
 
   /**
@@ -45,36 +47,70 @@ public final class Evaluator {
    *
    * @param line a line's name; empty for the last line
    * @param pitch ms of the buckets, which are laid so that one ends at the instant
+   * @param timeout ms
    * @throws QueryException as {@link #evaluate}, and where the line is a table
    */
   public List<Reading> readings(Query query, String line, long at, long pitch, long timeout) {
-    long fresh = Math.max(3 * pitch, Spans.MINUTE);
-    long deadline = System.nanoTime() + timeout * 1_000_000;
-    var request =
-        new Request(
-            at - Math.max(fresh, 2 * Pins.longest(query)),
-            at,
-            pitch,
-            at,
-            java.time.ZoneOffset.UTC,
-            "",
-            java.util.Map.of(),
-            () -> System.nanoTime() > deadline,
-            false);
     var wanted = line.isEmpty() ? query.lines().getLast() : query.line(line);
     if (wanted == null) {
       throw new QueryException("name", "no line is called '" + line + "'", 0, 0);
     }
-    var run = new Run(source, outside, remembered, limits, query, request);
-    var set = run.line(wanted, request.from(), request.to());
+    var request = ending(query, Request.range(at, at, pitch), timeout);
+    return readings(run(query, request), wanted, request);
+  }
+
+  /**
+   * The readings of all shown lines at the end of a request, in its circumstances.
+   *
+   * @param timeout ms
+   * @throws QueryException as {@link #readings}
+   */
+  public Instant instant(Query query, Request asked, long timeout) {
+    var request = ending(query, asked, timeout);
+    var run = run(query, request);
+    var lines = new LinkedHashMap<String, List<Reading>>();
+    for (var line : query.lines()) {
+      if (!line.hidden()) {
+        lines.put(line.name(), readings(run, line, request));
+      }
+    }
+    return new Instant(lines, run.told(List.of()));
+  }
+
+  private Run run(Query query, Request request) {
+    return new Run(source, outside, remembered, limits, query, request);
+  }
+
+  private static long fresh(long pitch) {
+    return Math.max(3 * pitch, Spans.MINUTE);
+  }
+
+  /** A request whose buckets end with the end of another, as far back as a value may be found. */
+  private static Request ending(Query query, Request asked, long timeout) {
+    long deadline = System.nanoTime() + timeout * 1_000_000;
+    long reach = Math.max(fresh(asked.pitch()), 2 * Pins.longest(query));
+    return new Request(
+        asked.to() - reach,
+        asked.to(),
+        asked.pitch(),
+        asked.to(),
+        asked.zone(),
+        asked.store(),
+        asked.controls(),
+        () -> System.nanoTime() > deadline || asked.cancelled().getAsBoolean(),
+        false);
+  }
+
+  private static List<Reading> readings(Run run, Query.Line line, Request request) {
+    var set = run.line(line, request.from(), request.to());
     if (set.table() != null) {
       throw new QueryException(
-          "table", "the line gives a table; a rule needs series over time", 0, 0);
+          "table", "the line gives a table; at an instant it must give series over time", 0, 0);
     }
     var out = new ArrayList<Reading>();
     for (var row : set.rows()) {
       int i = set.grid().count() - 1;
-      long oldest = at - Math.max(fresh, set.grid().pitch());
+      long oldest = request.to() - Math.max(fresh(request.pitch()), set.grid().pitch());
       while (i >= 0 && Double.isNaN(row.values()[i]) && set.grid().time(i) >= oldest) {
         i--;
       }
@@ -83,6 +119,13 @@ public final class Evaluator {
     }
     return out;
   }
+
+  /**
+   * Readings by line, in order.
+   *
+   * @param answer its advice, counts and traces, without lines
+   */
+  public record Instant(Map<String, List<Reading>> lines, Answer answer) {}
 
   /** A series at an instant; NaN where it has no fresh value. */
   public record Reading(Row row, double value) {}

@@ -2,6 +2,7 @@ package vintrel.core.query;
 
 import java.util.Collection;
 import java.util.List;
+import java.util.function.BooleanSupplier;
 import vintrel.core.frame.Frame;
 import vintrel.core.series.Condition;
 
@@ -30,8 +31,10 @@ public interface Outside {
    * The rows of a statement with {@code :from}, {@code :to}, {@code :step}, {@code :limit}.
    *
    * @param step ms
+   * @param cancelled asked while the statement runs; true ends it with code {@code cancelled}
    */
-  default Frame sql(String store, String statement, long from, long to, long step) {
+  default Frame sql(
+      String store, String statement, long from, long to, long step, BooleanSupplier cancelled) {
     throw new QueryException("store", "no SQL store is called '" + store + "'", 0, 0);
   }
 
@@ -41,11 +44,25 @@ public interface Outside {
   }
 
   /**
-   * A query's frames over [from, to), answered by another Vintrel.
+   * What another Vintrel answers.
+   *
+   * @param series read there
+   * @param samples read there
+   * @param advice what it says of the query, a sentence each
+   */
+  record Remote(List<Frame> frames, int series, long samples, List<Doubt> advice) {}
+
+  /** A piece of advice from elsewhere; its place in the text is not ours. */
+  record Doubt(String code, String text) {}
+
+  /**
+   * A query over [from, to), answered by another Vintrel.
    *
    * @param pitch ms of the buckets, or 0 for what suits the data there
+   * @param cancelled asked while the other answers; true ends it with code {@code cancelled}
    */
-  default List<Frame> remote(String store, String query, long from, long to, long pitch) {
+  default Remote remote(
+      String store, String query, long from, long to, long pitch, BooleanSupplier cancelled) {
     throw new QueryException("store", "no other Vintrel is called '" + store + "'", 0, 0);
   }
 }

@@ -54,12 +54,13 @@ final class OverTime {
     return b;
   }
 
-  /** The reduction of the window that ends with each bucket: (end - window, end]. */
-  static double[] sliding(Samples s, Grid grid, Reducer reducer, long window) {
+  /** The reduction of the window that ends with each bucket: [end - window, end). */
+  static double[] sliding(Samples s, Grid grid, Reducer reducer, long window, Runnable check) {
     var out = new double[grid.count()];
     int a = 0;
     int b = 0;
     for (int i = 0; i < out.length; i++) {
+      check.run();
       long end = grid.end(i);
       b = end(s, b, end);
       a = end(s, a, end - window);

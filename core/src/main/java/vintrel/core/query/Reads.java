@@ -183,7 +183,8 @@ final class Reads implements TierAnswers.Reading {
   /** The rows of a statement, as a table. */
   SeriesSet sql(Expr.Sql s, long from, long to) {
     checkTime();
-    var frame = outside.sql(s.store(), s.statement(), from, to, request.pitch());
+    var frame =
+        outside.sql(s.store(), s.statement(), from, to, request.pitch(), request.cancelled());
     countSamples(frame.rows(), "sql");
     return SeriesSet.of(frame);
   }
@@ -197,8 +198,12 @@ final class Reads implements TierAnswers.Reading {
     var bound = new Expr.Source(s.name(), "", s.where().bind(request.controls()::get), s.span());
     var text = Printer.print(after.isEmpty() ? bound : new Expr.Chain(bound, after, s.span()));
     try {
-      var frames =
-          outside.remote(s.store(), text, from, to, request.fitted() ? 0 : request.pitch());
+      long pitch = request.fitted() ? 0 : request.pitch();
+      var remote = outside.remote(s.store(), text, from, to, pitch, request.cancelled());
+      countSeries(remote.series());
+      countSamples(remote.samples(), "remote");
+      remote.advice().forEach(a -> advisor.elsewhere(s, a));
+      var frames = remote.frames();
       return frames.isEmpty() ? onNothing(from, to) : remoteSet(frames.getFirst(), from, to);
     } catch (QueryException e) {
       if (!e.code().equals("unreachable")) {
@@ -222,7 +227,6 @@ final class Reads implements TierAnswers.Reading {
     for (var n : frame.numbers()) {
       rows.add(Row.raw(n.name(), n.labels(), MetricKind.GAUGE, n.unit(), null).on(n.values()));
     }
-    countSamples((long) times.length * rows.size(), "remote");
     long pitch = times.length < 2 ? request.pitch() : times[1] - times[0];
     return new SeriesSet(new Grid(times[0], pitch, times.length), rows);
   }

@@ -46,7 +46,7 @@ final class Run {
     this.advisor = new Advisor(query, source, request);
     this.reads = new Reads(source, outside, limits, query, request, advisor);
     this.tiered = new TierAnswers(source, remembered, request, advisor, reads);
-    this.steps = new Steps(request, advisor);
+    this.steps = new Steps(request, advisor, reads::checkTime);
     this.tables = new TableSteps(request);
   }
 
@@ -57,6 +57,11 @@ final class Run {
         out.add(new Answer.LineAnswer(line.name(), line(line, request.from(), request.to())));
       }
     }
+    return told(out);
+  }
+
+  /** The lines with what is known of their answering. */
+  Answer told(List<Answer.LineAnswer> out) {
     return new Answer(out, advisor.advice(), reads.stats(), traces);
   }
 

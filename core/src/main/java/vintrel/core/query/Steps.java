@@ -19,10 +19,15 @@ import vintrel.core.unit.Units;
 final class Steps {
   private final Request request;
   private final Advisor advisor;
+  private final Runnable check;
 
-  Steps(Request request, Advisor advisor) {
+  /**
+   * @param check called for each series and now and then within one, from any thread; it may throw
+   */
+  Steps(Request request, Advisor advisor, Runnable check) {
     this.request = request;
     this.advisor = advisor;
+    this.check = check;
   }
 
   /**
@@ -71,16 +76,16 @@ final class Steps {
       case Step.KeepWhen k ->
           values(in, x -> k.operator().apply(x, k.value()) == 1 ? x : Double.NaN);
       case Step.Fill f ->
-          gridded(in, from, to, f.span()).map(r -> r.on(OverTime.fill(r.values(), f)));
+          each(gridded(in, from, to, f.span()), r -> r.on(OverTime.fill(r.values(), f)));
       case Step.GapAfter g -> {
         var set = gridded(in, Reach.of(g, new Reach.Range(from, to), request), g.span());
-        yield set.map(r -> r.on(Moves.hold(r.values(), set.grid(), g.millis()))).crop(from, to);
+        yield each(set, r -> r.on(Moves.hold(r.values(), set.grid(), g.millis()))).crop(from, to);
       }
       case Step.Cumulate c ->
-          gridded(in, from, to, c.span()).map(r -> r.on(Moves.total(r.values())));
+          each(gridded(in, from, to, c.span()), r -> r.on(Moves.total(r.values())));
       case Step.Smooth s -> {
         var set = gridded(in, Reach.of(s, new Reach.Range(from, to), request), s.span());
-        yield set.map(r -> r.on(Moves.smooth(r.values(), set.grid(), s.millis()))).crop(from, to);
+        yield each(set, r -> r.on(Moves.smooth(r.values(), set.grid(), s.millis()))).crop(from, to);
       }
       case Step.Age a -> {
         var grid = request.grid(from, to, pitch(in));
@@ -106,8 +111,7 @@ final class Steps {
   private SeriesSet overTime(Step.OverTime o, SeriesSet in, long from, long to) {
     var grid = request.grid(from, to, o.sliding() ? pitch(in) : o.millis());
     if (!o.sliding() && o.reducer().equals(Reducer.MEAN) && in.raw()) {
-      return new SeriesSet(
-          grid, in.rows().parallelStream().map(r -> OverTime.envelope(r, r.raw(), grid)).toList());
+      return new SeriesSet(grid, rows(in, r -> OverTime.envelope(r, r.raw(), grid)));
     }
     return onto(
         in,
@@ -115,24 +119,36 @@ final class Steps {
         row -> {
           var s = OverTime.samples(in, row);
           return o.sliding()
-              ? OverTime.sliding(s, grid, o.reducer(), o.millis())
+              ? OverTime.sliding(s, grid, o.reducer(), o.millis(), check)
               : OverTime.buckets(s, grid, o.reducer());
         },
         o.reducer()::unit);
   }
 
-  private static SeriesSet onto(
+  private SeriesSet onto(
       SeriesSet in, Grid grid, Function<Row, double[]> values, UnaryOperator<String> unit) {
     return new SeriesSet(
         grid,
-        in.rows().parallelStream()
-            .map(r -> r.on(values.apply(r)).unit(unit.apply(r.unit())).kind(MetricKind.GAUGE))
-            .toList());
+        rows(in, r -> r.on(values.apply(r)).unit(unit.apply(r.unit())).kind(MetricKind.GAUGE)));
+  }
+
+  private List<Row> rows(SeriesSet in, UnaryOperator<Row> change) {
+    return in.rows().parallelStream().map(r -> checked(r, change)).toList();
+  }
+
+  private SeriesSet each(SeriesSet in, UnaryOperator<Row> change) {
+    return in.map(r -> checked(r, change));
+  }
+
+  private Row checked(Row row, UnaryOperator<Row> change) {
+    check.run();
+    return change.apply(row);
   }
 
   /** Values changed one by one, raw or not; the envelope does not survive. */
-  private static SeriesSet values(SeriesSet in, DoubleUnaryOperator f) {
-    return in.map(
+  private SeriesSet values(SeriesSet in, DoubleUnaryOperator f) {
+    return each(
+        in,
         r -> {
           if (!in.raw()) {
             return r.on(each(r.values(), f));
@@ -182,6 +198,7 @@ final class Steps {
     }
     var out = new ArrayList<Row>();
     for (var row : set.rows()) {
+      check.run();
       var bounds = Band.of(row.values(), season, b.width());
       var labels = row.labels();
       out.add(
@@ -193,12 +210,13 @@ final class Steps {
     return new SeriesSet(set.grid(), out).crop(from, to);
   }
 
-  private static SeriesSet forecast(Step.Forecast f, SeriesSet in) {
+  private SeriesSet forecast(Step.Forecast f, SeriesSet in) {
     int n = in.grid().count();
     int more = (int) Math.min(Grid.MOST, Math.ceilDiv(f.millis(), in.grid().pitch()));
     int season = (int) (Spans.DAY / in.grid().pitch());
     var out = new ArrayList<Row>();
     for (var row : in.rows()) {
+      check.run();
       var trend = Trend.of(row.values(), season);
       if (trend != null) {
         var values = missing(n + more);
@@ -257,18 +275,17 @@ final class Steps {
       return in;
     }
     var grid = request.grid(from, to, request.pitch());
-    List<Row> rows =
-        in.rows().stream()
-            .map(
-                r -> {
-                  if (TierAnswers.lasting(r.kind())) {
-                    advisor.drawnRaw(r, span);
-                    return r.on(OverTime.buckets(r.raw(), grid, Reducer.LAST));
-                  }
-                  return OverTime.envelope(r, r.raw(), grid);
-                })
-            .toList();
-    return new SeriesSet(grid, rows);
+    in.rows().stream()
+        .filter(r -> TierAnswers.lasting(r.kind()))
+        .forEach(r -> advisor.drawnRaw(r, span));
+    return new SeriesSet(
+        grid,
+        rows(
+            in,
+            r ->
+                TierAnswers.lasting(r.kind())
+                    ? r.on(OverTime.buckets(r.raw(), grid, Reducer.LAST))
+                    : OverTime.envelope(r, r.raw(), grid)));
   }
 
   private long pitch(SeriesSet in) {

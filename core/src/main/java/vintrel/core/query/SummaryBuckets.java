@@ -41,6 +41,31 @@ final class SummaryBuckets {
     return out;
   }
 
+  /** The columns that a reduction of pieces reads, of any kind of metric; null where none do. */
+  static Set<Need> ofPieces(Reducer reducer) {
+    return switch (reducer.kind()) {
+      case STDDEV, MEDIAN, PERCENTILE -> null;
+      default -> needs(reducer, false);
+    };
+  }
+
+  /** As {@link OverTime#sliding}; no summary may cross an end of a window. */
+  static double[] sliding(Summaries s, Grid grid, Reducer reducer, long window) {
+    var out = new double[grid.count()];
+    Arrays.fill(out, Double.NaN);
+    int a = 0;
+    int b = 0;
+    for (int i = 0; i < out.length; i++) {
+      long end = grid.end(i);
+      b = end(s, b, end);
+      a = end(s, a, end - window);
+      if (b > a) {
+        out[i] = reduce(s, reducer, a, b);
+      }
+    }
+    return out;
+  }
+
   private static int end(Summaries s, int from, long time) {
     int i = from;
     while (i < s.count && s.times[i] < time) {

@@ -1,10 +1,12 @@
 package vintrel.core.query;
 
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.EnumSet;
 import java.util.List;
 import java.util.Set;
 import java.util.stream.IntStream;
+import java.util.stream.LongStream;
 import vintrel.core.chunk.Summaries;
 import vintrel.core.chunk.Summaries.Need;
 import vintrel.core.query.SeriesSet.Row;
@@ -12,16 +14,21 @@ import vintrel.core.series.MetricKind;
 import vintrel.core.series.Series;
 import vintrel.core.store.SampleSource;
 import vintrel.core.store.Tier;
+import vintrel.core.unit.Spans;
 import vintrel.core.unit.Units;
 
 /**
  * Answers the first steps on a metric from a tier, where that gives what the raw samples would: the
- * step that first needs a grid must be one that summaries answer, on a grid whose buckets are
- * filled by whole buckets of the tier.
+ * step that first needs a grid must be one that summaries answer, on a grid whose buckets (or
+ * windows) are filled by whole buckets of the tier. Where no tier fits, long windows are answered
+ * from the summaries of the chunks that lie within them; only those at their ends are decoded.
  */
 final class TierAnswers {
   private static final int GROUP = 256;
   private static final int ASKED_FOR_INTERVAL = 20;
+
+  /** Shorter windows hold no whole chunk as a rule; ms. */
+  private static final long LEAST_PIECED = Spans.HOUR;
 
   /** Fewer buckets than this are as quickly read again. */
   private static final int LEAST_REUSED = 10;
@@ -108,41 +115,106 @@ final class TierAnswers {
     if (needsSamples(step)) {
       return null;
     }
-    long pinned = step == null ? 0 : Pins.of(step);
+    boolean slides = step instanceof Step.OverTime o && o.sliding();
+    long pinned = step == null || slides ? 0 : Pins.of(step);
     long pitch = pinned > 0 ? pinned : request.pitch();
     int after = grids ? k + 1 : k;
     var grid = request.grid(starts[after] - shift, ends[after] - shift, pitch);
+    if (shift % pitch != 0 || shift != 0 && grid.edges() != null) {
+      return null;
+    }
     var tier = fitting(grid);
-    if (tier == null || shift % tier.pitch() != 0 || shift % pitch != 0) {
+    if (tier != null && slides) {
+      tier = Tier.fitting(tier.pitch(), Pins.of(step));
+    }
+    if (tier != null && shift % tier.pitch() != 0) {
       return null;
     }
     if (!grids) {
-      return new Lifted(byKind(s, tier, starts[0], ends[0], grid), k, k);
+      var drawn = tier == null ? null : byKind(s, tier, starts[0], ends[0], grid);
+      return drawn == null ? null : new Lifted(drawn, k, k);
+    }
+    var range = new Reach.Range(starts[0], ends[0]);
+    var next = k + 1 < n ? c.steps().get(k + 1) : null;
+    boolean pieced = step instanceof Step.OverTime o && inPieces(o, pitch);
+    if (tier == null && !pieced) {
+      return null;
     }
     var found = reading.select(s);
+    var set = tier == null ? null : summed(found, tier, step, next, range, grid);
+    if (set == null && pieced) {
+      if (found.stream().anyMatch(x -> source.rawSince(x) > range.from() + Spans.HOUR)) {
+        advisor.rawDropped(s);
+      }
+      set = pieces(found, (Step.OverTime) step, next, range, grid);
+    }
+    return set == null ? null : new Lifted(set, k, k + 1);
+  }
+
+  /** A step answered by a tier, or null. */
+  private SeriesSet summed(
+      List<Series> found, Tier tier, Step step, Step next, Reach.Range range, Grid grid) {
     boolean cumulative = !found.isEmpty() && found.getFirst().kind().cumulative();
     if (found.stream().anyMatch(x -> x.kind().cumulative() != cumulative)) {
       return null;
     }
-    var needs = needs(step, cumulative, k + 1 < n ? c.steps().get(k + 1) : null);
-    if (needs == null || needs.contains(Need.SKETCH) && !sketches(found, tier, starts[0], step)) {
+    var needs = needs(step, cumulative, next);
+    if (needs == null
+        || needs.contains(Need.SKETCH) && !sketches(found, tier, range.from(), step)) {
       return null;
     }
     if (step instanceof Step.OverTime o) {
-      advisor.window(o, slowest(found, starts[0], ends[0]));
+      advisor.window(o, slowest(found, range.from(), range.to()));
     }
-    var set =
-        read(
-            found,
-            tier,
-            needs,
-            starts[0],
-            ends[0],
-            grid,
-            // An increase reaches back to the sample before, however long ago that was.
-            step instanceof Step.Increase ? null : Printer.print(step) + needs,
-            (series, parts, on) -> row(step, series, parts, on, needs, starts[0], ends[0]));
-    return new Lifted(set, k, k + 1);
+    return read(
+        found,
+        tier,
+        needs,
+        range.from(),
+        range.to(),
+        grid,
+        // An increase reaches back to the sample before, however long ago that was.
+        step instanceof Step.Increase ? null : Printer.print(step) + needs,
+        (series, parts, on) -> row(step, series, parts, on, needs, range.from(), range.to()));
+  }
+
+  /** Whether windows are so long that chunks fit into them. */
+  private static boolean inPieces(Step.OverTime o, long pitch) {
+    long width = o.sliding() ? o.millis() : pitch;
+    return width >= LEAST_PIECED && SummaryBuckets.ofPieces(o.reducer()) != null;
+  }
+
+  /** A step answered by summaries of whole chunks and the samples around them. */
+  private SeriesSet pieces(
+      List<Series> found, Step.OverTime o, Step next, Reach.Range range, Grid grid) {
+    reading.countSeries(found.size());
+    advisor.window(o, slowest(found, range.from(), range.to()));
+    var edges = edges(grid, o.sliding() ? o.millis() : 0);
+    var rows = new ArrayList<Row>(found.size());
+    for (int at = 0; at < found.size(); at += GROUP) {
+      reading.checkTime();
+      var group = found.subList(at, Math.min(at + GROUP, found.size()));
+      var parts = source.pieces(group, edges, range.from(), range.to());
+      reading.countSamples(parts.stream().mapToLong(p -> p.count).sum(), "summaries");
+      var needs = needs(o, false, next);
+      IntStream.range(0, group.size())
+          .parallel()
+          .filter(i -> parts.get(i).count > 0)
+          .mapToObj(i -> windows(o, group.get(i), parts.get(i), grid, needs))
+          .forEachOrdered(rows::add);
+    }
+    return new SeriesSet(grid, rows);
+  }
+
+  /** The ends of all windows, rising. */
+  private static long[] edges(Grid grid, long window) {
+    var ends = LongStream.concat(Arrays.stream(grid.times()), LongStream.of(grid.end())).toArray();
+    return window == 0
+        ? ends
+        : LongStream.concat(Arrays.stream(ends), Arrays.stream(ends).map(t -> t - window))
+            .sorted()
+            .distinct()
+            .toArray();
   }
 
   /** Percentiles are exact from raw samples; sketches serve where those are gone. */
@@ -173,8 +245,11 @@ final class TierAnswers {
 
   private static Set<Need> needs(Step step, boolean cumulative, Step next) {
     if (step instanceof Step.OverTime o) {
-      var needs = o.sliding() ? null : SummaryBuckets.needs(o.reducer(), cumulative);
-      if (needs != null && o.reducer().equals(Reducer.MEAN) && !(next instanceof Step.Across)) {
+      var needs = SummaryBuckets.needs(o.reducer(), cumulative);
+      if (needs == null || o.sliding()) {
+        return needs == null || needs.contains(Need.SKETCH) ? null : needs;
+      }
+      if (o.reducer().equals(Reducer.MEAN) && !(next instanceof Step.Across)) {
         needs.add(Need.RANGE);
       }
       return needs;
@@ -184,17 +259,10 @@ final class TierAnswers {
 
   private Row row(
       Step step, Series series, Summaries parts, Grid grid, Set<Need> needs, long from, long to) {
-    var row = Row.of(series);
     if (step instanceof Step.OverTime o) {
-      if (o.reducer().equals(Reducer.MEAN)) {
-        return needs.contains(Need.RANGE)
-            ? SummaryBuckets.envelope(row, parts, grid)
-            : row.on(SummaryBuckets.buckets(parts, grid, o.reducer()));
-      }
-      return row.on(SummaryBuckets.buckets(parts, grid, o.reducer()))
-          .unit(o.reducer().unit(row.unit()))
-          .kind(MetricKind.GAUGE);
+      return windows(o, series, parts, grid, needs);
     }
+    var row = Row.of(series);
     long gap = SampleSource.gap(source.interval(series, from, to));
     var grown =
         step instanceof Step.Rate r
@@ -202,6 +270,21 @@ final class TierAnswers {
                 .unit(Units.per(row.unit(), r.perMillis()))
             : row.on(SummaryBuckets.increase(parts, grid, gap));
     return grown.kind(MetricKind.GAUGE);
+  }
+
+  private static Row windows(
+      Step.OverTime o, Series series, Summaries parts, Grid grid, Set<Need> needs) {
+    var row = Row.of(series);
+    if (o.reducer().equals(Reducer.MEAN) && !o.sliding()) {
+      return needs.contains(Need.RANGE)
+          ? SummaryBuckets.envelope(row, parts, grid)
+          : row.on(SummaryBuckets.buckets(parts, grid, o.reducer()));
+    }
+    var values =
+        o.sliding()
+            ? SummaryBuckets.sliding(parts, grid, o.reducer(), o.millis())
+            : SummaryBuckets.buckets(parts, grid, o.reducer());
+    return row.on(values).unit(o.reducer().unit(row.unit())).kind(MetricKind.GAUGE);
   }
 
   private long slowest(List<Series> found, long from, long to) {
@@ -298,8 +381,7 @@ final class TierAnswers {
     if (lasting) {
       remembered.put(key, new Remembered.Entry(grid, rows, writes, newest, to));
     }
-    return new SeriesSet(
-        grid, java.util.Arrays.stream(rows).filter(java.util.Objects::nonNull).toList());
+    return new SeriesSet(grid, Arrays.stream(rows).filter(java.util.Objects::nonNull).toList());
   }
 
   /** The buckets [a, b) of a grid that are known and closed. */

@@ -36,6 +36,16 @@ public interface SampleSource {
   List<Summaries> summaries(
       List<Series> series, Tier tier, Set<Summaries.Need> needs, long from, long to);
 
+  /**
+   * The samples of each series within [from, to), summed up by pieces of which none crosses an
+   * edge: see {@link Summaries#pieces}. There may be more of them than edges ask for.
+   *
+   * @param edges rising, ms
+   */
+  default List<Summaries> pieces(List<Series> series, long[] edges, long from, long to) {
+    return read(series, from, to).stream().map(s -> Summaries.pieces(s, edges)).toList();
+  }
+
   /** The usual distance of a series' samples within [from, to), ms; 0 where it is not known. */
   long interval(Series series, long from, long to);
 

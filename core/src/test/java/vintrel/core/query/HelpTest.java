@@ -121,8 +121,31 @@ class HelpTest {
       var key = new SeriesKey(names.get(i % 3), labels);
       index.add(new Series(i, key, MetricKind.GAUGE, ""));
     }
-    return new Completer(index, List.of("far"));
+    return new Completer(index, FAR);
   }
+
+  private static final Completer.Elsewhere FAR =
+      new Completer.Elsewhere() {
+        @Override
+        public List<String> stores() {
+          return List.of("far", "south-reach");
+        }
+
+        @Override
+        public List<String> metrics(String store) {
+          return store.equals("far") ? List.of("boiler.heat") : List.of("scan.queue");
+        }
+
+        @Override
+        public List<String> labels(String store, String metric) {
+          return metric.equals("boiler.heat") ? List.of("ship") : List.of();
+        }
+
+        @Override
+        public List<String> values(String store, String metric, String label) {
+          return List.of(store + " " + metric + " " + label);
+        }
+      };
 
   @ParameterizedTest
   @CsvSource(
@@ -142,6 +165,12 @@ class HelpTest {
         "a: host.load then sum by |host|",
         "a: host.load\\nb: a / sca|scan.attempts|scan.seconds",
         "host.load in |far|main",
+        "boil|boiler.heat in far|",
+        "a: queu|scan.queue in \"south-reach\"|",
+        "boiler.heat in far where |ship|",
+        "boiler.heat in far then max by |ship|",
+        "boiler.heat in far where ship = '|far boiler.heat ship|",
+        "scan.attempts in main where |gate|result",
         "scan.attempts th|then|without",
         "x: )( wrong\\ny: host.load where |host|",
       })

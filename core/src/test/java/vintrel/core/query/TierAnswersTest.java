@@ -85,6 +85,12 @@ class TierAnswersTest {
     "gauge,then top 2 by max",
     "gauge,then shift 1h then mean every 10m",
     "gauge,then label as 'x' then mean every 1h then times 2",
+    "gauge,then mean over 1h",
+    "gauge,then max over 2h then shift 10m",
+    "gauge,then count over 30m then sum",
+    "gauge,then spread over 70m",
+    "gauge,then last over 20m",
+    "gauge,then shift 20m then sum over 3h",
     "counter,''",
     "counter,then rate",
     "counter,then rate per minute every 10m",
@@ -100,7 +106,54 @@ class TierAnswersTest {
   }
 
   @ParameterizedTest
-  @ValueSource(strings = {"then p95 every 10m", "then mean every 90s", "then mean over 1h"})
+  @CsvSource({
+    "gauge,mean every 1h",
+    "gauge,max every 2h",
+    "gauge,mean over 1h",
+    "gauge,spread over 6h then max by host",
+    "gauge,last every 1h",
+    "counter,sum over 2h",
+    "counter,mean every 1h",
+    "counter,min over 90m",
+    "counter,first every 3h",
+    "counter,count over 1h"
+  })
+  void piecesAnswerAsTheRawSamplesDo(String metric, String steps) {
+    for (long seed = 1; seed <= 5; seed++) {
+      var random = new Random(seed);
+      var source = new MemorySource();
+      source.add("gauge", MetricKind.GAUGE, "%", Labels.NONE, random(random, false));
+      source.add("counter", MetricKind.COUNTER, "By", Labels.NONE, random(random, true));
+      // An instant: no bucket of a tier ends where the windows do.
+      long to = START + 9 * Spans.HOUR + 12_345 + seed;
+      var request =
+          new Request(
+              to - 4 * Spans.HOUR,
+              to,
+              Spans.HOUR,
+              to,
+              java.time.ZoneOffset.UTC,
+              "",
+              java.util.Map.of(),
+              () -> false,
+              false);
+      var engine = new Evaluator(source, Limits.DEFAULT);
+      var pieced = engine.evaluate(Parser.parse(metric + " then " + steps), request);
+      var raw = engine.evaluate(Parser.parse(metric + " then times 1 then " + steps), request);
+      assertThat(pieced.stats().tier()).isEqualTo("summaries");
+      assertThat(raw.stats().tier()).isEqualTo("raw");
+      var a = pieced.lines().getFirst().set();
+      var b = raw.lines().getFirst().set();
+      assertThat(a.grid()).isEqualTo(b.grid());
+      assertThat(a.rows()).hasSize(1);
+      assertThat(a.rows().getFirst().unit()).isEqualTo(b.rows().getFirst().unit());
+      assertThat(a.rows().getFirst().values())
+          .containsExactly(b.rows().getFirst().values(), within(1e-6));
+    }
+  }
+
+  @ParameterizedTest
+  @ValueSource(strings = {"then p95 every 10m", "then mean every 90s", "then mean over 65s"})
   void whatOnlyRawSamplesAnswerIsReadRaw(String steps) {
     var source = new MemorySource();
     source.add("gauge", MetricKind.GAUGE, "%", Labels.NONE, random(new Random(1), false));

@@ -1,17 +1,11 @@
 package vintrel.server.ask;
 
 import jakarta.servlet.http.HttpServletRequest;
-import java.time.Clock;
 import java.time.ZoneId;
 import java.util.ArrayList;
-import java.util.Arrays;
-import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
-import java.util.Locale;
 import java.util.Map;
-import java.util.Set;
-import java.util.TreeMap;
 import org.springframework.http.MediaType;
 import org.springframework.http.ResponseEntity;
 import org.springframework.stereotype.Controller;
@@ -21,80 +15,45 @@ import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.ResponseBody;
 import vintrel.core.frame.Frame;
-import vintrel.core.index.MetricEntry;
 import vintrel.core.picture.Palette;
 import vintrel.core.picture.Picture;
-import vintrel.core.query.Completer;
 import vintrel.core.query.Expr;
+import vintrel.core.query.Grid;
 import vintrel.core.query.Parser;
 import vintrel.core.query.Printer;
 import vintrel.core.query.Sources;
-import vintrel.core.query.Vocabulary;
-import vintrel.core.series.Condition;
-import vintrel.core.series.SeriesKey;
 import vintrel.core.unit.Spans;
 import vintrel.core.unit.TimeText;
-import vintrel.core.unit.Units;
 import vintrel.server.store.DurableStore;
-import vintrel.server.store.MetricNotes;
 import vintrel.server.web.PagePreferences;
 
 /** The Bench: catalogue, query, chart, table. */
 @Controller
 class BenchController {
-  private static final int MOST_VALUES = 200;
-
   private final Queries queries;
   private final DurableStore store;
   private final RangeParams ranges;
-  private final OutsideStores outside;
-  private final MetricNotes notes;
-  private final RemoteCatalogue remote;
+  private final CatalogueController catalogue;
   private final Running running;
-  private final Clock clock;
 
   BenchController(
       Queries queries,
       DurableStore store,
       RangeParams ranges,
-      OutsideStores outside,
-      MetricNotes notes,
-      RemoteCatalogue remote,
-      Running running,
-      Clock clock) {
-    this.outside = outside;
-    this.notes = notes;
-    this.remote = remote;
+      CatalogueController catalogue,
+      Running running) {
+    this.catalogue = catalogue;
     this.running = running;
     this.queries = queries;
     this.store = store;
     this.ranges = ranges;
-    this.clock = clock;
   }
-
-  /**
-   * A metric in the catalogue; rest is its name after the group, source what asks for it elsewhere.
-   */
-  public record Item(
-      String name,
-      String rest,
-      String kind,
-      String unit,
-      int series,
-      String age,
-      boolean stale,
-      String stores,
-      boolean elsewhere,
-      String note,
-      String source) {}
-
-  public record Group(String name, List<Item> items) {}
 
   @GetMapping("/bench")
   String page(@RequestParam(name = "q", defaultValue = "") String query, Model model) {
     model.addAttribute("query", query);
     model.addAttribute("examples", examples());
-    fillCatalogue(model, "");
+    catalogue.fill(model, "");
     return "ask/bench";
   }
 
@@ -112,131 +71,6 @@ class BenchController {
                         : " then mean by ")
                     + m.labels().getFirst())
         .toList();
-  }
-
-  @GetMapping("/bench/catalogue")
-  String catalogue(@RequestParam(defaultValue = "") String search, Model model) {
-    fillCatalogue(model, search);
-    return "ask/bench :: catalogue";
-  }
-
-  /** Metrics whose name, description, labels or values hold every word of the search. */
-  private void fillCatalogue(Model model, String search) {
-    var words = search.toLowerCase(Locale.ROOT).strip().split("\\s+");
-    var groups = new TreeMap<String, List<Item>>();
-    int shown = 0;
-    Set<String> hits = null;
-    for (var word : words) {
-      if (!word.isEmpty()) {
-        var holding = new HashSet<>(store.index().metricsHolding(word));
-        holding.addAll(notes.holding(word));
-        if (hits == null) {
-          hits = holding;
-        } else {
-          hits.retainAll(holding);
-        }
-      }
-    }
-    for (var metric : store.index().metrics("")) {
-      if (hits == null || hits.contains(metric.name())) {
-        int dot = metric.name().indexOf('.');
-        var group = dot < 0 ? "" : metric.name().substring(0, dot);
-        groups.computeIfAbsent(group, k -> new ArrayList<>()).add(item(metric, dot));
-        shown++;
-      }
-    }
-    var all = new ArrayList<Group>();
-    groups.forEach((name, items) -> all.add(new Group(name, items)));
-    all.addAll(elsewhere(words));
-    model.addAttribute("groups", all);
-    model.addAttribute("shown", shown);
-    model.addAttribute("search", search);
-  }
-
-  /** A group for each other Vintrel that has something of what is sought. */
-  private List<Group> elsewhere(String[] words) {
-    var byStore = new TreeMap<String, List<Item>>();
-    for (var m : remote.all()) {
-      if (Arrays.stream(words).allMatch(m.words()::contains)) {
-        byStore.computeIfAbsent(m.store(), k -> new ArrayList<>()).add(item(m));
-      }
-    }
-    return byStore.entrySet().stream()
-        .map(e -> new Group("in " + e.getKey(), e.getValue()))
-        .toList();
-  }
-
-  private static Item item(RemoteCatalogue.Metric m) {
-    return new Item(
-        m.name(),
-        m.name(),
-        m.kind(),
-        Units.words(m.unit()),
-        m.series(),
-        "some time",
-        false,
-        m.store(),
-        false,
-        "",
-        Printer.print(Parser.parse("\"" + m.name() + "\" in \"" + m.store() + "\"")));
-  }
-
-  private Item item(MetricEntry metric, int dot) {
-    var stores = store.index().storesOf(metric.name());
-    long newest =
-        store.select("", metric.name(), Condition.ALL).stream()
-            .mapToLong(s -> store.newest(s.id()))
-            .max()
-            .orElse(0);
-    long age = Math.max(0, clock.millis() - newest);
-    return new Item(
-        metric.name(),
-        metric.name().substring(dot + 1),
-        metric.kind().text(),
-        Units.words(metric.unit()),
-        metric.series(),
-        newest <= 0 ? "no sample" : Spans.words(age),
-        newest <= 0 || age > 5 * Spans.MINUTE,
-        String.join(", ", stores),
-        !stores.equals(Set.of(SeriesKey.MAIN)),
-        notes.of(metric.name()),
-        "");
-  }
-
-  /** What can stand at the cursor. */
-  @PostMapping("/bench/complete")
-  @ResponseBody
-  Completer.Completion complete(@RequestParam String text, @RequestParam int at) {
-    return new Completer(store.index(), outside.names(OutsideStores.Form.VINTREL)).at(text, at);
-  }
-
-  /**
-   * What a chip could say instead.
-   *
-   * @param kind as in {@link vintrel.core.query.Chips.Chip}
-   * @param metric whose labels and values these are, or empty
-   */
-  @GetMapping("/bench/choices")
-  @ResponseBody
-  List<String> choices(
-      @RequestParam String kind,
-      @RequestParam(defaultValue = "") String metric,
-      @RequestParam(defaultValue = "") String label) {
-    var known = store.index().hasMetric("", metric) ? metric : null;
-    var found =
-        switch (kind) {
-          case "metric" -> List.copyOf(store.index().metricNames(""));
-          case "store" -> store.index().stores();
-          case "label" -> store.index().labelNames("", known);
-          case "value" -> store.index().labelValues(label, "", known, Condition.ALL);
-          case "step" ->
-              Vocabulary.STEPS.stream()
-                  .map(Vocabulary.Entry::example)
-                  .filter(e -> e != null)
-                  .toList();
-          default -> List.<String>of();
-        };
-    return found.subList(0, Math.min(MOST_VALUES, found.size()));
   }
 
   /** Ends what a page still asks; it goes away. */
@@ -293,10 +127,23 @@ class BenchController {
     out.put("canonical", Printer.print(answered.query()));
     out.put(
         "said",
-        "%,d series, %,d samples read in %.0f ms, a point every %s"
-            .formatted(
-                stats.series(), stats.samples(), stats.millis(), Spans.text(answered.pitch())));
+        "%,d series, %,d samples read in %.0f ms%s"
+            .formatted(stats.series(), stats.samples(), stats.millis(), pitches(answered)));
     return out;
+  }
+
+  /** How far apart the points of the lines are. */
+  private static String pitches(Queries.Answered answered) {
+    var found =
+        answered.answer().lines().stream()
+            .map(l -> l.set().grid())
+            .filter(g -> g != null && g.count() > 1)
+            .map(Grid::pitch)
+            .distinct()
+            .sorted()
+            .map(Spans::text)
+            .toList();
+    return found.isEmpty() ? "" : ", a point every " + String.join(" and ", found);
   }
 
   /** The same over an earlier range. */

@@ -66,19 +66,23 @@ final class Ledger {
           steps.add(row(Printer.print(inner), Chips.of(s), off, answer.traces().get(s), zone));
         }
       }
-      out.add(new Line(line.name(), line.hidden(), plain, together(source, steps), steps));
+      out.add(new Line(line.name(), line.hidden(), plain, together(source, expr, answer), steps));
     }
     return out;
   }
 
-  /** Of a metric that a tier answered with a step, how many series it was. */
-  private static Row together(Row source, List<Row> steps) {
-    var answered = steps.stream().filter(s -> !s.tier().isEmpty()).findFirst();
-    if (!source.shape().isEmpty() || answered.isEmpty()) {
+  /** Of a metric that was answered together with a step, how many series it was. */
+  private static Row together(Row source, Expr expr, Answer answer) {
+    if (!source.shape().isEmpty() || !(expr instanceof Expr.Chain c)) {
       return source;
     }
-    var series = answered.get().shape().replaceFirst(" series.*", " series");
-    return new Row(source.text(), source.chips(), false, series, 0, "", 0, null);
+    return c.steps().stream()
+        .map(answer.traces()::get)
+        .filter(t -> t != null && !t.tier().isEmpty())
+        .findFirst()
+        .map(t -> t.set().rows().size() + " series")
+        .map(s -> new Row(source.text(), source.chips(), false, s, 0, "", 0, null))
+        .orElse(source);
   }
 
   private static Row row(

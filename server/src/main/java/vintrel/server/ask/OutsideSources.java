@@ -4,6 +4,7 @@ import java.util.ArrayList;
 import java.util.Collection;
 import java.util.List;
 import java.util.TreeSet;
+import java.util.function.BooleanSupplier;
 import org.springframework.stereotype.Service;
 import vintrel.core.frame.Column;
 import vintrel.core.frame.Frame;
@@ -59,9 +60,10 @@ class OutsideSources implements Outside {
   }
 
   @Override
-  public Frame sql(String store, String statement, long from, long to, long step) {
+  public Frame sql(
+      String store, String statement, long from, long to, long step, BooleanSupplier cancelled) {
     var access = stores.need(OutsideStores.Form.SQL, store);
-    return sql.ask(access, statement, from, to, step);
+    return sql.ask(access, statement, from, to, step, cancelled);
   }
 
   @Override
@@ -70,8 +72,9 @@ class OutsideSources implements Outside {
   }
 
   @Override
-  public List<Frame> remote(String store, String query, long from, long to, long pitch) {
+  public Remote remote(
+      String store, String query, long from, long to, long pitch, BooleanSupplier cancelled) {
     var access = stores.need(OutsideStores.Form.VINTREL, store);
-    return remotes.ask(access, query, from, to, pitch);
+    return remotes.ask(access, query, from, to, pitch, cancelled);
   }
 }

@@ -14,21 +14,21 @@ import org.springframework.core.io.Resource;
 import org.springframework.http.MediaType;
 import org.springframework.http.ResponseEntity;
 import org.springframework.web.bind.annotation.GetMapping;
-import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestBody;
 import org.springframework.web.bind.annotation.RequestHeader;
-import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.RestController;
 import vintrel.core.frame.Column;
 import vintrel.core.frame.Frame;
 import vintrel.core.query.Answer;
+import vintrel.core.query.Evaluator;
 import vintrel.core.query.Expr;
 import vintrel.core.query.Parser;
+import vintrel.core.query.Query;
+import vintrel.core.query.Request;
 import vintrel.core.series.Condition;
 import vintrel.core.unit.Spans;
 import vintrel.core.unit.TimeText;
-import vintrel.server.store.DurableStore;
 
 /** Queries and the catalogue over the API. */
 @RestController
@@ -38,12 +38,10 @@ class QueryApi {
   private static final long INSTANT_MILLIS = 30_000;
 
   private final Queries queries;
-  private final DurableStore store;
   private final Clock clock;
 
-  QueryApi(Queries queries, DurableStore store, Clock clock) {
+  QueryApi(Queries queries, Clock clock) {
     this.queries = queries;
-    this.store = store;
     this.clock = clock;
   }
 
@@ -80,22 +78,26 @@ class QueryApi {
     var now = Instant.ofEpochMilli(clock.millis());
     long step = q.step() == null ? 0 : step(q.step());
     if (q.at() != null) {
-      return instant(q, TimeText.parse(q.at().toString(), now, zone), step);
+      return instant(q, TimeText.parse(q.at().toString(), now, zone), step, zone, accept);
     }
     var range = TimeText.range(text(q.from(), "-1h"), text(q.to(), "now"), now, zone);
     var answered = queries.answer(ask(q, range, zone).step(step));
+    return body(q, answered.query(), answered.frames(), answered.answer(), accept);
+  }
+
+  private static Object body(
+      Question q, Query query, List<Frame> frames, Answer answer, String accept) {
     if (accept.startsWith("text/csv")) {
       return ResponseEntity.ok()
           .contentType(MediaType.parseMediaType("text/csv; charset=utf-8"))
-          .body(FrameCsv.of(answered.frames()));
+          .body(FrameCsv.of(frames));
     }
-    var stats = answered.answer().stats();
     var out = new LinkedHashMap<String, Object>();
-    out.put("frames", answered.frames().stream().map(FrameJson::of).toList());
-    out.put("advice", answered.advice());
-    out.put("stats", stats(stats));
+    out.put("frames", frames.stream().map(FrameJson::of).toList());
+    out.put("advice", answer.advice());
+    out.put("stats", stats(answer.stats()));
     if (Boolean.TRUE.equals(q.explain())) {
-      out.put("plan", Ledger.plan(answered.query(), answered.answer()));
+      out.put("plan", Ledger.plan(query, answer));
     }
     return out;
   }
@@ -134,64 +136,40 @@ class QueryApi {
   }
 
   /** One row of values at an instant, for each line that is shown. */
-  private Map<String, Object> instant(Question q, long at, long step) {
+  private Object instant(Question q, long at, long step, ZoneId zone, String accept) {
     var query = Parser.parse(q.query());
-    long pitch = step > 0 ? step : Spans.MINUTE;
-    var frames = new ArrayList<Map<String, Object>>();
-    for (var line : query.lines()) {
-      if (!line.hidden()) {
-        var readings = queries.evaluator().readings(query, line.name(), at, pitch, INSTANT_MILLIS);
-        var columns = new ArrayList<Column>();
-        columns.add(new Column.Time("time", new long[] {at}));
-        for (var r : readings) {
-          var row = r.row();
-          columns.add(
-              new Column.Number(
-                  row.name() == null ? row.metric() : row.name(),
-                  row.unit(),
-                  row.labels(),
-                  new double[] {r.value()},
-                  null,
-                  null));
-        }
-        frames.add(FrameJson.of(new Frame(line.name(), columns)));
-      }
-    }
-    return Map.of("frames", frames, "advice", List.of());
+    var request =
+        Request.range(at, at, step > 0 ? step : Spans.MINUTE)
+            .with(q.controls() == null ? Map.of() : q.controls())
+            .at(zone)
+            .in(q.store() == null ? "" : q.store());
+    var found = queries.evaluator().instant(query, request, INSTANT_MILLIS);
+    var frames = new ArrayList<Frame>();
+    found
+        .lines()
+        .forEach(
+            (line, readings) -> {
+              var columns = new ArrayList<Column>();
+              columns.add(new Column.Time("time", new long[] {at}));
+              readings.forEach(r -> columns.add(column(r)));
+              frames.add(new Frame(line, columns));
+            });
+    return body(q, query, frames, found.answer(), accept);
+  }
+
+  private static Column column(Evaluator.Reading reading) {
+    var row = reading.row();
+    return new Column.Number(
+        row.name() == null ? row.metric() : row.name(),
+        row.unit(),
+        row.labels(),
+        new double[] {reading.value()},
+        null,
+        null);
   }
 
   private static String text(Object value, String otherwise) {
     return value == null ? otherwise : value.toString();
-  }
-
-  /** {@code match} is a metric with conditions, as at the start of a line; absent: all. */
-  @GetMapping("/api/v1/series")
-  List<Map<String, Object>> series(@RequestParam(required = false) String match) {
-    var source = source(match);
-    return store
-        .select(source.store(), source.name().isEmpty() ? null : source.name(), source.where())
-        .stream()
-        .limit(MOST_SERIES)
-        .map(
-            s -> {
-              var out = new LinkedHashMap<String, Object>();
-              out.put("metric", s.metric());
-              out.put("labels", s.labels().asMap());
-              out.put("kind", s.kind().text());
-              out.put("unit", s.unit());
-              out.put("last", store.newest(s.id()) == Long.MIN_VALUE ? null : store.newest(s.id()));
-              return (Map<String, Object>) out;
-            })
-        .toList();
-  }
-
-  @GetMapping("/api/v1/labels/{name}/values")
-  List<String> values(@PathVariable String name, @RequestParam(required = false) String match) {
-    var source = source(match);
-    return store
-        .index()
-        .labelValues(
-            name, source.store(), source.name().isEmpty() ? null : source.name(), source.where());
   }
 
   /** The description of all routes; it is read by tools, so it needs a token like the rest. */

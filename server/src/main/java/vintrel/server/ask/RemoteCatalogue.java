@@ -1,101 +1,175 @@
 package vintrel.server.ask;
 
-import java.time.Clock;
+import com.github.benmanes.caffeine.cache.AsyncLoadingCache;
+import com.github.benmanes.caffeine.cache.Caffeine;
+import java.net.URLEncoder;
+import java.nio.charset.StandardCharsets;
+import java.time.Duration;
 import java.util.ArrayList;
+import java.util.Collection;
 import java.util.List;
-import java.util.Locale;
-import java.util.Map;
-import java.util.TreeMap;
-import java.util.concurrent.ConcurrentHashMap;
-import java.util.concurrent.atomic.AtomicBoolean;
+import java.util.concurrent.ExecutionException;
+import java.util.concurrent.Executor;
+import java.util.concurrent.TimeUnit;
+import java.util.concurrent.TimeoutException;
 import org.springframework.stereotype.Component;
 import tools.jackson.databind.JsonNode;
+import tools.jackson.databind.node.JsonNodeFactory;
+import vintrel.core.query.Completer;
+import vintrel.core.query.Expr;
+import vintrel.core.query.Printer;
 import vintrel.core.query.QueryException;
-import vintrel.core.unit.Spans;
+import vintrel.core.query.Span;
+import vintrel.core.series.Condition;
 
 /**
- * The metrics of other Vintrels, as they said within the last minute or so. Nobody waits for them:
- * what is not known yet is there the next time. Any thread.
+ * The metrics of other Vintrels, as they said within the last minute. Nobody waits for one longer
+ * than a second: what comes later is there the next time. Any thread.
  */
 @Component
-class RemoteCatalogue {
+class RemoteCatalogue implements Completer.Elsewhere {
+  private static final Duration ASKED_AGAIN = Duration.ofSeconds(30);
+  private static final Duration FORGOTTEN = Duration.ofMinutes(10);
+  private static final long PATIENCE = 1000;
+  private static final int MOST = 500;
+  private static final Answer SILENT =
+      new Answer(JsonNodeFactory.instance.arrayNode(), "it has not answered yet");
+
   private final OutsideStores stores;
   private final RemoteStores remotes;
-  private final Clock clock;
-  private final Map<String, Known> known = new ConcurrentHashMap<>();
+  private final AsyncLoadingCache<Question, Answer> known;
 
-  RemoteCatalogue(OutsideStores stores, RemoteStores remotes, Clock clock) {
+  RemoteCatalogue(OutsideStores stores, RemoteStores remotes) {
     this.stores = stores;
     this.remotes = remotes;
-    this.clock = clock;
+    Executor threads = task -> Thread.ofVirtual().name("catalogue elsewhere").start(task);
+    this.known =
+        Caffeine.newBuilder()
+            .maximumSize(MOST)
+            .refreshAfterWrite(ASKED_AGAIN)
+            .expireAfterWrite(FORGOTTEN)
+            .executor(threads)
+            .buildAsync(this::ask);
   }
 
   /**
-   * A metric elsewhere.
-   *
-   * @param words its name, labels and values in lower case, to be searched
+   * @param url of the store: elsewhere, it is another one
    */
-  record Metric(String store, String name, String kind, String unit, int series, String words) {}
+  private record Question(String store, String url, String path) {}
 
-  private static final class Known {
-    final AtomicBoolean asking = new AtomicBoolean();
-    volatile List<Metric> metrics = List.of();
-    volatile long askedAt = Long.MIN_VALUE;
+  /**
+   * @param fault why it gave no answer, or empty
+   */
+  private record Answer(JsonNode body, String fault) {}
+
+  /** A metric elsewhere; newest in ms, 0 where it has no sample. */
+  record Metric(
+      String store,
+      String name,
+      String kind,
+      String unit,
+      int series,
+      List<String> labels,
+      long newest,
+      String note) {
+    /** What asks for it. */
+    String source() {
+      return Printer.print(new Expr.Source(name, store, Condition.ALL, Span.NONE));
+    }
   }
 
-  /** By store and name. */
-  List<Metric> all() {
-    var out = new ArrayList<Metric>();
-    for (var name : stores.names(OutsideStores.Form.VINTREL)) {
-      var entry = known.computeIfAbsent(name, k -> new Known());
-      boolean old = entry.askedAt < clock.millis() - Spans.MINUTE;
-      if (old && entry.asking.compareAndSet(false, true)) {
-        Thread.ofVirtual().name("catalogue of " + name).start(() -> refresh(name, entry));
-      }
-      out.addAll(entry.metrics);
+  /**
+   * What one store has of what is sought.
+   *
+   * @param fault why it may be more, or empty
+   */
+  record Part(String store, List<Metric> metrics, String fault) {}
+
+  /** By store; metrics whose name, description, labels or values there hold all words. */
+  List<Part> find(String search) {
+    var path = "/api/v1/metrics" + (search.isBlank() ? "" : "?search=" + encoded(search));
+    var out = new ArrayList<Part>();
+    for (var store : stores()) {
+      var answer = soon(store, path);
+      out.add(new Part(store, metrics(store, answer.body()), answer.fault()));
     }
     return out;
   }
 
-  private void refresh(String name, Known entry) {
+  private Answer ask(Question question) {
     try {
-      var access = stores.need(OutsideStores.Form.VINTREL, name);
-      entry.metrics = metrics(name, remotes.series(access));
+      var access = stores.need(OutsideStores.Form.VINTREL, question.store());
+      return new Answer(remotes.get(access, question.path()), "");
     } catch (QueryException e) {
-      // It is away: what it said last stays.
-    } finally {
-      entry.askedAt = clock.millis();
-      entry.asking.set(false);
+      return new Answer(SILENT.body(), e.getMessage());
     }
   }
 
-  static List<Metric> metrics(String store, JsonNode series) {
-    var counts = new TreeMap<String, Integer>();
-    var words = new TreeMap<String, StringBuilder>();
-    var heads = new TreeMap<String, JsonNode>();
-    for (var s : series) {
-      var metric = s.path("metric").asString("");
-      counts.merge(metric, 1, Integer::sum);
-      heads.putIfAbsent(metric, s);
-      var text = words.computeIfAbsent(metric, k -> new StringBuilder(metric));
-      s.path("labels")
-          .properties()
-          .forEach(
-              l -> text.append(' ').append(l.getKey()).append(' ').append(l.getValue().asString()));
+  private Answer soon(String store, String path) {
+    try {
+      var url = stores.need(OutsideStores.Form.VINTREL, store).url();
+      return known.get(new Question(store, url, path)).get(PATIENCE, TimeUnit.MILLISECONDS);
+    } catch (TimeoutException | ExecutionException | QueryException e) {
+      return SILENT;
+    } catch (InterruptedException e) {
+      Thread.currentThread().interrupt();
+      return SILENT;
     }
+  }
+
+  private static String encoded(String text) {
+    return URLEncoder.encode(text, StandardCharsets.UTF_8);
+  }
+
+  private static List<Metric> metrics(String store, JsonNode found) {
     var out = new ArrayList<Metric>();
-    counts.forEach(
-        (metric, n) -> {
-          var head = heads.get(metric);
-          out.add(
-              new Metric(
-                  store,
-                  metric,
-                  head.path("kind").asString("gauge"),
-                  head.path("unit").asString(""),
-                  n,
-                  words.get(metric).toString().toLowerCase(Locale.ROOT)));
-        });
+    for (var m : found) {
+      out.add(
+          new Metric(
+              store,
+              m.path("name").asString(""),
+              m.path("kind").asString("gauge"),
+              m.path("unit").asString(""),
+              m.path("series").asInt(0),
+              texts(m.path("labels")),
+              m.path("last").asLong(0),
+              m.path("description").asString("")));
+    }
     return out;
+  }
+
+  private static List<String> texts(JsonNode list) {
+    var out = new ArrayList<String>();
+    list.forEach(v -> out.add(v.asString("")));
+    return out;
+  }
+
+  @Override
+  public Collection<String> stores() {
+    return stores.names(OutsideStores.Form.VINTREL);
+  }
+
+  private List<Metric> metricsOf(String store) {
+    return metrics(store, soon(store, "/api/v1/metrics").body());
+  }
+
+  @Override
+  public Collection<String> metrics(String store) {
+    return metricsOf(store).stream().map(Metric::name).toList();
+  }
+
+  @Override
+  public Collection<String> labels(String store, String metric) {
+    return metricsOf(store).stream()
+        .filter(m -> m.name().equals(metric))
+        .flatMap(m -> m.labels().stream())
+        .toList();
+  }
+
+  @Override
+  public Collection<String> values(String store, String metric, String label) {
+    var match = Printer.print(new Expr.Source(metric, "", Condition.ALL, Span.NONE));
+    var path = "/api/v1/labels/" + encoded(label) + "/values?match=" + encoded(match);
+    return texts(soon(store, path.replace("+", "%20")).body());
   }
 }

@@ -1,6 +1,5 @@
 package vintrel.server.ask;
 
-import java.io.IOException;
 import java.net.URI;
 import java.net.http.HttpClient;
 import java.net.http.HttpRequest;
@@ -8,8 +7,12 @@ import java.net.http.HttpResponse;
 import java.time.Duration;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
-import java.util.List;
 import java.util.Map;
+import java.util.concurrent.CompletableFuture;
+import java.util.concurrent.ExecutionException;
+import java.util.concurrent.TimeUnit;
+import java.util.concurrent.TimeoutException;
+import java.util.function.BooleanSupplier;
 import java.util.function.UnaryOperator;
 import org.springframework.stereotype.Service;
 import tools.jackson.core.JacksonException;
@@ -17,6 +20,7 @@ import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.json.JsonMapper;
 import vintrel.core.frame.Column;
 import vintrel.core.frame.Frame;
+import vintrel.core.query.Outside;
 import vintrel.core.query.QueryException;
 import vintrel.core.series.Labels;
 import vintrel.server.web.OutboundGuard;
@@ -25,6 +29,7 @@ import vintrel.server.web.OutboundGuard;
 @Service
 class RemoteStores {
   private static final Duration PATIENCE = Duration.ofSeconds(10);
+  private static final int LOOKED_EVERY = 100;
   private static final JsonMapper JSON = JsonMapper.shared();
 
   private final OutboundGuard guard;
@@ -47,45 +52,65 @@ class RemoteStores {
 
   /** Asks for nothing much, to see whether the address and the token are right. */
   void reach(OutsideStores.Access access) {
-    send(access, "1", "-5m", "now", 60_000);
+    send(access, "1", "-5m", "now", 60_000, () -> false);
   }
 
   /**
-   * The frames of a query there.
+   * The answer to a query there.
    *
+   * @param cancelled true ends it with code {@code cancelled}
    * @throws QueryException with code {@code unreachable} where no answer comes, or with what the
    *     other says
    */
-  List<Frame> ask(OutsideStores.Access access, String query, long from, long to, long pitch) {
-    var out = new ArrayList<Frame>();
-    for (var frame : send(access, query, from, to, pitch).path("frames")) {
-      out.add(frame(frame));
+  Outside.Remote ask(
+      OutsideStores.Access access,
+      String query,
+      long from,
+      long to,
+      long pitch,
+      BooleanSupplier cancelled) {
+    var answer = send(access, query, from, to, pitch, cancelled);
+    var frames = new ArrayList<Frame>();
+    answer.path("frames").forEach(f -> frames.add(frame(f)));
+    var advice = new ArrayList<Outside.Doubt>();
+    for (var a : answer.path("advice")) {
+      advice.add(new Outside.Doubt(a.path("code").asString(""), a.path("text").asString("")));
     }
-    return out;
+    var stats = answer.path("stats");
+    return new Outside.Remote(
+        frames, stats.path("series").asInt(0), stats.path("samples").asLong(0), advice);
   }
 
   private JsonNode send(
-      OutsideStores.Access access, String query, Object from, Object to, long pitch) {
+      OutsideStores.Access access,
+      String query,
+      Object from,
+      Object to,
+      long pitch,
+      BooleanSupplier cancelled) {
     var question = new LinkedHashMap<String, Object>();
     question.put("query", query);
     question.put("from", from);
     question.put("to", to);
     question.put("step", pitch == 0 ? null : pitch + "ms");
     var body = HttpRequest.BodyPublishers.ofString(JSON.writeValueAsString(question));
-    return exchange(access, "/api/v1/query", r -> r.POST(body));
+    return exchange(access, "/api/v1/query", r -> r.POST(body), cancelled);
   }
 
   /**
-   * The series there, at most as many as the other gives at once: metric, labels, kind, unit.
+   * What a path of its API answers.
    *
    * @throws QueryException with code {@code unreachable} where no answer comes
    */
-  JsonNode series(OutsideStores.Access access) {
-    return exchange(access, "/api/v1/series", HttpRequest.Builder::GET);
+  JsonNode get(OutsideStores.Access access, String path) {
+    return exchange(access, path, HttpRequest.Builder::GET, () -> false);
   }
 
   private JsonNode exchange(
-      OutsideStores.Access access, String path, UnaryOperator<HttpRequest.Builder> method) {
+      OutsideStores.Access access,
+      String path,
+      UnaryOperator<HttpRequest.Builder> method,
+      BooleanSupplier cancelled) {
     try {
       var uri = guard.check(access.url());
       var request =
@@ -93,14 +118,34 @@ class RemoteStores {
               .timeout(PATIENCE)
               .header("Authorization", "Bearer " + access.secret())
               .header("Content-Type", "application/json");
-      var answer = http.send(method.apply(request).build(), HttpResponse.BodyHandlers.ofString());
-      return read(access, answer);
-    } catch (IOException | IllegalArgumentException e) {
-      throw away(access, "it can't be reached (" + e.getMessage() + ")");
+      var asked =
+          http.sendAsync(method.apply(request).build(), HttpResponse.BodyHandlers.ofString());
+      return read(access, await(asked, cancelled));
+    } catch (ExecutionException | IllegalArgumentException e) {
+      var why = e.getCause() == null ? e : e.getCause();
+      throw away(access, "it can't be reached (" + why.getMessage() + ")");
     } catch (InterruptedException e) {
       Thread.currentThread().interrupt();
-      throw new QueryException("cancelled", "the query was cancelled", 0, 0);
+      throw ended();
     }
+  }
+
+  private static <T> T await(CompletableFuture<T> answer, BooleanSupplier cancelled)
+      throws ExecutionException, InterruptedException {
+    while (true) {
+      try {
+        return answer.get(LOOKED_EVERY, TimeUnit.MILLISECONDS);
+      } catch (TimeoutException e) {
+        if (cancelled.getAsBoolean()) {
+          answer.cancel(true);
+          throw ended();
+        }
+      }
+    }
+  }
+
+  private static QueryException ended() {
+    return new QueryException("cancelled", "the query was cancelled", 0, 0);
   }
 
   private static JsonNode read(OutsideStores.Access access, HttpResponse<String> answer) {

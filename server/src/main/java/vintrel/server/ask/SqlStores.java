@@ -7,12 +7,16 @@ import java.sql.Connection;
 import java.sql.DriverManager;
 import java.sql.SQLException;
 import java.sql.SQLTimeoutException;
+import java.sql.Statement;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.CountDownLatch;
+import java.util.concurrent.TimeUnit;
+import java.util.function.BooleanSupplier;
 import java.util.regex.Pattern;
 import org.springframework.stereotype.Service;
 import vintrel.core.frame.Frame;
@@ -38,6 +42,8 @@ public class SqlStores {
   private static final int MOST_TABLES = 200;
   private static final Set<String> OWN = Set.of("information_schema", "pg_catalog");
   private static final int FETCHED = 1000;
+  private static final int LOOKED_EVERY = 100;
+  private static final String CANCELLED = "the query was cancelled";
 
   private final OutboundGuard guard;
   private final int mostRows;
@@ -163,23 +169,69 @@ public class SqlStores {
    * Rows of a statement; {@code :from} and {@code :to} are timestamps, {@code :step} seconds,
    * {@code :limit} the most rows.
    *
-   * @throws QueryException where it fails, takes too long, or gives too many rows
+   * @param cancelled asked while it runs; true ends it
+   * @throws QueryException where it fails, takes too long, is cancelled, or gives too many rows
    */
-  Frame ask(OutsideStores.Access access, String statement, long from, long to, long stepMillis) {
+  Frame ask(
+      OutsideStores.Access access,
+      String statement,
+      long from,
+      long to,
+      long stepMillis,
+      BooleanSupplier cancelled) {
     var named = NamedSql.of(statement);
     return with(
         access,
         connection -> {
-          try (var prepared = connection.prepareStatement(named.sql())) {
+          try (var prepared = connection.prepareStatement(named.sql());
+              var watch = new Watch(prepared, cancelled)) {
             prepared.setQueryTimeout(seconds);
             prepared.setMaxRows(mostRows + 1);
             prepared.setFetchSize(Math.min(FETCHED, mostRows));
             named.bind(prepared, from, to, stepMillis, mostRows);
             try (var rows = prepared.executeQuery()) {
               return SqlRows.read(access.name(), rows, mostRows);
+            } catch (SQLException e) {
+              if (watch.ended()) {
+                throw new QueryException("cancelled", CANCELLED, 0, 0);
+              }
+              throw e;
             }
           }
         });
+  }
+
+  /** Ends a statement whose question nobody waits for any more. */
+  private static final class Watch implements AutoCloseable {
+    private final CountDownLatch done = new CountDownLatch(1);
+    private volatile boolean ended;
+
+    Watch(Statement statement, BooleanSupplier cancelled) {
+      Thread.ofVirtual().name("watch sql").start(() -> look(statement, cancelled));
+    }
+
+    private void look(Statement statement, BooleanSupplier cancelled) {
+      try {
+        while (!done.await(LOOKED_EVERY, TimeUnit.MILLISECONDS)) {
+          if (cancelled.getAsBoolean()) {
+            ended = true;
+            statement.cancel();
+            return;
+          }
+        }
+      } catch (InterruptedException | SQLException e) {
+        // The statement's own time limit ends it then.
+      }
+    }
+
+    boolean ended() {
+      return ended;
+    }
+
+    @Override
+    public void close() {
+      done.countDown();
+    }
   }
 
   /**

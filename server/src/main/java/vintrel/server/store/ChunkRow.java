@@ -65,6 +65,12 @@ class ChunkRow {
     return row;
   }
 
+  /** What a row of raw samples says of them. */
+  ChunkSummary summary() {
+    return new ChunkSummary(
+        startTime, endTime, sampleCount, least, greatest, total, firstValue, lastValue);
+  }
+
   /** A window of a tier; the window's own ends stand for those of its samples. */
   static ChunkRow of(long id, int series, Tier tier, long window, Summaries s) {
     var row = new ChunkRow();

@@ -3,6 +3,7 @@ package vintrel.server.store;
 import com.github.benmanes.caffeine.cache.Cache;
 import com.github.benmanes.caffeine.cache.Caffeine;
 import java.sql.Connection;
+import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.util.ArrayList;
 import java.util.Arrays;
@@ -12,6 +13,7 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.locks.ReentrantReadWriteLock;
+import vintrel.core.chunk.ChunkSummary;
 import vintrel.core.store.Tier;
 import vintrel.core.unit.Spans;
 import vintrel.server.keep.Database;
@@ -25,8 +27,10 @@ import vintrel.server.keep.Database;
  */
 final class Chunks {
   private static final long[] PAGE = {Spans.DAY, 4 * Spans.DAY, 32 * Spans.DAY, 128 * Spans.DAY};
-  private static final int OVERHEAD = 80;
+  private static final int OVERHEAD = 150;
   private static final int MOST_IN_QUERY = 1000;
+  private static final String SUMMARY =
+      ", c.sample_count, c.least, c.greatest, c.total, c.first_value, c.last_value";
 
   private final Database database;
   private final Cache<Key, Chunk[]> cache;
@@ -60,8 +64,12 @@ final class Chunks {
 
   private record Key(int series, int tier, long page) {}
 
-  /** Times are inclusive. */
-  record Chunk(long id, long start, long end, byte[] data) {
+  /**
+   * Times are inclusive.
+   *
+   * @param summary of raw samples; null in a tier
+   */
+  record Chunk(long id, long start, long end, byte[] data, ChunkSummary summary) {
     boolean touches(long from, long to) {
       return start < to && end >= from;
     }
@@ -173,7 +181,9 @@ final class Chunks {
       Map<Integer, List<Chunk>> into)
       throws SQLException {
     var sql =
-        "select c.id, c.series_id, c.start_time, c.end_time, c.data from "
+        "select c.id, c.series_id, c.start_time, c.end_time, c.data"
+            + (code == 0 ? SUMMARY : "")
+            + " from "
             + database.kind().idTable()
             + " join chunk c on c.series_id = t.id where c.tier = ? and c.end_time >= ? and"
             + " c.start_time < ? and c.sealed = true order by c.id";
@@ -185,11 +195,26 @@ final class Chunks {
       statement.setFetchSize(2000);
       try (var rows = statement.executeQuery()) {
         while (rows.next()) {
+          long start = rows.getLong(3);
+          long end = rows.getLong(4);
+          var summary = code == 0 ? summary(rows, start, end) : null;
           into.get(rows.getInt(2))
-              .add(new Chunk(rows.getLong(1), rows.getLong(3), rows.getLong(4), rows.getBytes(5)));
+              .add(new Chunk(rows.getLong(1), start, end, rows.getBytes(5), summary));
         }
       }
     }
+  }
+
+  private static ChunkSummary summary(ResultSet rows, long start, long end) throws SQLException {
+    return new ChunkSummary(
+        start,
+        end,
+        rows.getInt(6),
+        rows.getDouble(7),
+        rows.getDouble(8),
+        rows.getDouble(9),
+        rows.getDouble(10),
+        rows.getDouble(11));
   }
 
   private static Chunk[][] paged(List<Chunk> chunks, long first, long last, long span) {
@@ -231,7 +256,8 @@ final class Chunks {
   }
 
   private void append(ChunkRow row) {
-    var chunk = new Chunk(row.id, row.startTime, row.endTime, row.data);
+    var summary = row.tier == 0 ? row.summary() : null;
+    var chunk = new Chunk(row.id, row.startTime, row.endTime, row.data, summary);
     long span = PAGE[row.tier];
     for (long p = Math.floorDiv(row.startTime, span); p <= Math.floorDiv(row.endTime, span); p++) {
       cache

@@ -270,6 +270,48 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
     return runs.isEmpty() ? Samples.EMPTY : Merge.of(runs);
   }
 
+  @Override
+  public List<Summaries> pieces(List<Series> series, long[] edges, long from, long to) {
+    var recent = series.stream().map(s -> heads.read(s.id(), from, to)).toList();
+    var written = chunks.read(series.stream().map(Series::id).toList(), null, from, to);
+    return IntStream.range(0, series.size())
+        .parallel()
+        .mapToObj(i -> pieces(written.get(i), recent.get(i), edges, from, to))
+        .toList();
+  }
+
+  private static Summaries pieces(
+      List<Chunks.Chunk> written, List<Samples> recent, long[] edges, long from, long to) {
+    long last = Long.MIN_VALUE;
+    boolean ordered = true;
+    for (var c : written) {
+      ordered &= c.start() > last;
+      last = c.end();
+    }
+    for (var run : recent) {
+      ordered &= run.isEmpty() || run.firstTime() > last;
+    }
+    if (!ordered) {
+      // Late samples may replace some of a chunk's: only all of them together are right.
+      return Summaries.pieces(merged(written, recent, from, to), edges);
+    }
+    var out = new ArrayList<Summaries>(written.size() + 1);
+    for (var c : written) {
+      out.add(
+          within(c, edges, from, to)
+              ? Summaries.piece(c.summary())
+              : Summaries.pieces(decode(c.id(), c.data()).slice(from, to), edges));
+    }
+    out.add(Summaries.pieces(merged(List.of(), recent, from, to), edges));
+    return Summaries.join(out);
+  }
+
+  private static boolean within(Chunks.Chunk c, long[] edges, long from, long to) {
+    int next = Summaries.after(edges, c.start());
+    boolean crossed = next < edges.length && edges[next] <= c.end();
+    return c.summary().whole() && c.start() >= from && c.end() < to && !crossed;
+  }
+
   Samples read(int id, long from, long to) {
     return read(List.of(index.get(id)), from, to).getFirst();
   }

@@ -142,7 +142,7 @@ class BenchPagesTest {
     assertThat(send(get("/bench/catalogue?search=south-1")).getContentAsString())
         .contains("data-metric=\"p.load\"");
     assertThat(send(get("/bench/catalogue?search=south-1 nowhere")).getContentAsString())
-        .contains("No metric, label or value holds")
+        .contains("No metric, label, value or description holds")
         .doesNotContain("p.load");
   }
 

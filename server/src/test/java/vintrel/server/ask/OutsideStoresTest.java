@@ -179,8 +179,15 @@ class OutsideStoresTest {
     RunningServer.await(
         "the other's metrics",
         () ->
-            catalogue.all().stream()
+            catalogue.find("far lo").stream()
+                .flatMap(p -> p.metrics().stream())
                 .anyMatch(m -> m.name().equals("far.load") && m.store().equals("far")));
+    assertThat(catalogue.metrics("far")).contains("far.load");
+    assertThat(catalogue.find("nothing of this kind").getFirst().metrics()).isEmpty();
+    server.post(
+        "/api/v1/samples", "application/x-www-form-urlencoded", "metric=far.l&value=4&ship=Tern");
+    assertThat(catalogue.values("far", "far.l", "ship")).containsExactly("Tern");
+    assertThat(answer).contains("\"series\":1");
     put("gone", "vintrel", "http://127.0.0.1:1", "", "x");
     var partial =
         server.query("a: far.load then max\\nb: far.load in gone then max", "-5m", "now").body();
@@ -203,6 +210,23 @@ class OutsideStoresTest {
     stores.put("kept", form, url(), "owner", "", "test");
     assertThat(stores.need(form, "kept").secret()).isEmpty();
   }
+
+  @Test
+  void aCancelledQuestionEndsItsStatement() {
+    put("slow", "sql", url(), "reader", "r");
+    var access = server.bean(OutsideStores.class).need(OutsideStores.Form.SQL, "slow");
+    long begun = System.nanoTime();
+    assertThatThrownBy(() -> server.bean(SqlStores.class).ask(access, SLOW, 0, 1, 1, () -> true))
+        .isInstanceOf(QueryException.class)
+        .extracting(e -> ((QueryException) e).code())
+        .isEqualTo("cancelled");
+    assertThat(System.nanoTime() - begun).as("its limit is 2 s").isLessThan(1_900_000_000L);
+    // The connection is fit for the next one.
+    assertThat(ask("sql 'slow' 'select count(*) as n from sales'")).contains("[[4]]");
+  }
+
+  private static final String SLOW =
+      "select count(*) from system_range(1, 100000) a, system_range(1, 100000) b";
 
   static boolean postgres() {
     return LocalPostgres.programs() != null;

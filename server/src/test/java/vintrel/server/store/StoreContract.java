@@ -82,6 +82,95 @@ abstract class StoreContract {
   }
 
   @Test
+  void longWindowsAreAnsweredFromSummariesOfChunksWithoutDecodingThem() {
+    long now = System.currentTimeMillis();
+    long from = now - 3 * Spans.DAY;
+    var key = new SeriesKey("p.gauge", Labels.of("h", "a"));
+    fill(key, MetricKind.GAUGE, from, now - 60_000, 10_000);
+    fill(new SeriesKey("p.count", Labels.of("h", "a")), MetricKind.COUNTER, from, now, 10_000);
+    server().stop();
+    server().start();
+    var request = Request.range(from + 12_345, now - 77_777, 7 * Spans.HOUR + 13_000);
+    var queries =
+        List.of(
+            "p.gauge%s then mean every 7h13s",
+            "p.gauge%s then max over 9h",
+            "p.count%s then last every 13h1s",
+            "p.gauge%s then spread over 1d");
+    samePieces(queries, request);
+    // What is not decoded may as well be spoilt: all but the chunks at the ends of windows.
+    var store = server().bean(DurableStore.class);
+    spoilChunksWithin("p.gauge", from + 10 * Spans.HOUR, from + 20 * Spans.HOUR);
+    store.dropped();
+    var day = Request.range(from + 9 * Spans.HOUR + 1, from + 21 * Spans.HOUR + 1, 12 * Spans.HOUR);
+    var wide =
+        new Request(
+            day.from(),
+            day.to(),
+            day.pitch(),
+            day.from(),
+            day.zone(),
+            "",
+            java.util.Map.of(),
+            () -> false,
+            false);
+    assertThat(values("p.gauge then count every 12h", wide)[0]).isBetween(4300.0, 4330.0);
+    assertThat(values("p.gauge then times 1 then count every 12h", wide)[0]).isLessThan(2500);
+  }
+
+  @Test
+  void lateAndReplacedSamplesAreInTheAnswerOfPieces() {
+    long now = System.currentTimeMillis();
+    long from = now - Spans.DAY;
+    var store = server().bean(DurableStore.class);
+    int id = store.resolve(new SeriesKey("p.late", Labels.NONE), MetricKind.GAUGE, "");
+    var random = new Random(3);
+    for (int part = 0; part < 4; part++) {
+      var batch = new SampleBatch();
+      long start = from + part * 5 * Spans.HOUR;
+      for (long t = start; t < start + 5 * Spans.HOUR + 30 * Spans.MINUTE; t += 10_000) {
+        // The last half hour of each part comes again with the next, with other values.
+        batch.add(id, t, random.nextInt(800) == 0 ? Double.NaN : random.nextInt(100));
+      }
+      store.append(batch);
+      store.flush();
+    }
+    samePieces(
+        List.of("p.late%s then sum every 5h3s", "p.late%s then min over 3h"),
+        Request.range(from + 1, now, 2 * Spans.HOUR + 7_000));
+  }
+
+  private void samePieces(List<String> queries, Request request) {
+    for (var query : queries) {
+      var engine = new Evaluator(server().bean(DurableStore.class), Limits.DEFAULT);
+      var pieced = engine.evaluate(Parser.parse(query.replace("%s", "")), request);
+      assertThat(pieced.stats().tier()).isEqualTo("summaries");
+      var raw = values(query.replace("%s", " then times 1"), request);
+      assertThat(pieced.lines().getFirst().set().rows().getFirst().values())
+          .as(query)
+          .containsExactly(raw, within(1e-6));
+    }
+  }
+
+  private void spoilChunksWithin(String metric, long from, long to) {
+    int spoilt =
+        server()
+            .bean(Database.class)
+            .with(
+                s ->
+                    s.createMutationQuery(
+                            "update Chunk c set c.data = :bad where c.tier = 0 and c.startTime >="
+                                + " :from and c.endTime < :to and c.seriesId = (select s.id from"
+                                + " Series s where s.metric = :metric)")
+                        .setParameter("bad", new byte[] {1, 2, 3})
+                        .setParameter("from", from)
+                        .setParameter("to", to)
+                        .setParameter("metric", metric)
+                        .executeUpdate());
+    assertThat(spoilt).isGreaterThan(3);
+  }
+
+  @Test
   void aDamagedRowOfATierIsReadFromFinerOnes() {
     long now = System.currentTimeMillis();
     long from = now - 3 * Spans.DAY;

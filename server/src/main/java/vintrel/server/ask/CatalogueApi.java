@@ -1,0 +1,81 @@
+package vintrel.server.ask;
+
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.RequestParam;
+import org.springframework.web.bind.annotation.RestController;
+import vintrel.core.query.Expr;
+import vintrel.server.store.DurableStore;
+
+/** What is there to be asked: metrics, series, values of labels. */
+@RestController
+class CatalogueApi {
+  private static final int MOST_SERIES = 10_000;
+
+  private final DurableStore store;
+  private final Catalogue catalogue;
+
+  CatalogueApi(DurableStore store, Catalogue catalogue) {
+    this.store = store;
+    this.catalogue = catalogue;
+  }
+
+  /**
+   * Metrics by name.
+   *
+   * @param search words that name, description, labels or values must hold
+   * @param named the store that has them; absent: any
+   */
+  @GetMapping("/api/v1/metrics")
+  List<Map<String, Object>> metrics(
+      @RequestParam(defaultValue = "") String search,
+      @RequestParam(name = "store", defaultValue = "") String named) {
+    return catalogue.find(search, named).stream().map(CatalogueApi::json).toList();
+  }
+
+  private static Map<String, Object> json(Catalogue.Found found) {
+    var metric = found.metric();
+    var out = new LinkedHashMap<String, Object>();
+    out.put("name", metric.name());
+    out.put("kind", metric.kind().text());
+    out.put("unit", metric.unit());
+    out.put("series", metric.series());
+    out.put("labels", metric.labels());
+    out.put("stores", found.stores().stream().sorted().toList());
+    out.put("last", found.newest() == 0 ? null : found.newest());
+    out.put("description", found.note());
+    return out;
+  }
+
+  /** {@code match} is a metric with conditions, as at the start of a line; absent: all. */
+  @GetMapping("/api/v1/series")
+  List<Map<String, Object>> series(@RequestParam(required = false) String match) {
+    var source = QueryApi.source(match);
+    return store.select(source.store(), metric(source), source.where()).stream()
+        .limit(MOST_SERIES)
+        .map(
+            s -> {
+              var out = new LinkedHashMap<String, Object>();
+              out.put("metric", s.metric());
+              out.put("labels", s.labels().asMap());
+              out.put("kind", s.kind().text());
+              out.put("unit", s.unit());
+              out.put("last", store.newest(s.id()) == Long.MIN_VALUE ? null : store.newest(s.id()));
+              return (Map<String, Object>) out;
+            })
+        .toList();
+  }
+
+  @GetMapping("/api/v1/labels/{name}/values")
+  List<String> values(@PathVariable String name, @RequestParam(required = false) String match) {
+    var source = QueryApi.source(match);
+    return store.index().labelValues(name, source.store(), metric(source), source.where());
+  }
+
+  private static String metric(Expr.Source source) {
+    return source.name().isEmpty() ? null : source.name();
+  }
+}

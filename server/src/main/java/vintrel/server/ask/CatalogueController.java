@@ -1,0 +1,252 @@
+package vintrel.server.ask;
+
+import java.time.Clock;
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Set;
+import org.springframework.stereotype.Controller;
+import org.springframework.ui.Model;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RequestParam;
+import org.springframework.web.bind.annotation.ResponseBody;
+import vintrel.core.index.NameTree;
+import vintrel.core.query.Completer;
+import vintrel.core.query.Vocabulary;
+import vintrel.core.series.Condition;
+import vintrel.core.series.SeriesKey;
+import vintrel.core.unit.Spans;
+import vintrel.core.unit.Units;
+import vintrel.server.store.DurableStore;
+
+/** The Bench's catalogue: what is there here and elsewhere, and what may stand where one types. */
+@Controller
+class CatalogueController {
+  private static final int MOST_VALUES = 200;
+
+  /** So few metrics can be seen at once: their branches are open. */
+  private static final int FEW = 40;
+
+  private final Catalogue catalogue;
+  private final RemoteCatalogue remote;
+  private final DurableStore store;
+  private final Clock clock;
+
+  CatalogueController(
+      Catalogue catalogue, RemoteCatalogue remote, DurableStore store, Clock clock) {
+    this.catalogue = catalogue;
+    this.remote = remote;
+    this.store = store;
+    this.clock = clock;
+  }
+
+  /**
+   * A metric in the tree.
+   *
+   * @param age of the newest sample, short; empty where there is none
+   * @param store elsewhere; empty: here
+   * @param places other stores here than the main one that have it
+   * @param about kind, unit, series, stores, freshness in words
+   * @param source what asks for it
+   */
+  public record Item(
+      String name,
+      String kind,
+      String age,
+      boolean stale,
+      int series,
+      String store,
+      String places,
+      String about,
+      String note,
+      String source) {}
+
+  /**
+   * A tree of the catalogue.
+   *
+   * @param store elsewhere; empty: here
+   * @param fault why it may be more, or empty
+   */
+  public record Part(String store, Branch tree, boolean open, String fault) {}
+
+  /**
+   * A branch of it.
+   *
+   * @param places where all that is in it is kept, said once; empty where that differs or is usual
+   */
+  public record Branch(
+      String name, int count, String places, List<Branch> branches, List<Leaf> leaves) {}
+
+  /**
+   * @param places where it is kept, if its branch does not say so already
+   */
+  public record Leaf(String rest, String places, Item of) {}
+
+  @GetMapping("/bench/catalogue")
+  String catalogue(@RequestParam(defaultValue = "") String search, Model model) {
+    fill(model, search);
+    return "ask/catalogue :: all";
+  }
+
+  /** What is here and elsewhere, of metrics that hold every word of the search. */
+  void fill(Model model, String search) {
+    boolean sought = !search.isBlank();
+    var parts = new ArrayList<Part>();
+    var here = catalogue.find(search, "").stream().map(this::item).toList();
+    if (!here.isEmpty()) {
+      parts.add(part("", here, sought || here.size() <= FEW, ""));
+    }
+    for (var p : remote.find(search)) {
+      if (!p.metrics().isEmpty() || !p.fault().isEmpty()) {
+        var there = p.metrics().stream().map(this::item).toList();
+        parts.add(part(p.store(), there, sought && there.size() <= FEW, p.fault()));
+      }
+    }
+    model.addAttribute("parts", parts);
+    model.addAttribute("search", search.strip());
+  }
+
+  private static Part part(String store, List<Item> items, boolean open, String fault) {
+    return new Part(store, branch(NameTree.of(items, Item::name), ""), open, fault);
+  }
+
+  private static Branch branch(NameTree.Branch<Item> b, String said) {
+    var places = new HashSet<String>();
+    places(b, places);
+    // The root has no line of its own to say it on.
+    boolean same = places.size() == 1 && !b.name().isEmpty();
+    var now = same ? places.iterator().next() : said;
+    return new Branch(
+        b.name(),
+        b.count(),
+        now.equals(said) ? "" : now,
+        b.branches().stream().map(x -> branch(x, now)).toList(),
+        b.leaves().stream()
+            .map(
+                l -> new Leaf(l.rest(), l.of().places().equals(now) ? "" : l.of().places(), l.of()))
+            .toList());
+  }
+
+  private static void places(NameTree.Branch<Item> b, Set<String> into) {
+    b.leaves().forEach(l -> into.add(l.of().places()));
+    b.branches().forEach(x -> places(x, into));
+  }
+
+  private Item item(Catalogue.Found found) {
+    var metric = found.metric();
+    boolean plain = found.stores().equals(Set.of(SeriesKey.MAIN));
+    return item(
+        metric.name(),
+        metric.kind().text(),
+        metric.unit(),
+        metric.series(),
+        found.newest(),
+        "",
+        plain ? "" : String.join(", ", found.stores().stream().sorted().toList()),
+        found.note(),
+        "");
+  }
+
+  private Item item(RemoteCatalogue.Metric m) {
+    return item(
+        m.name(), m.kind(), m.unit(), m.series(), m.newest(), m.store(), "", m.note(), m.source());
+  }
+
+  private Item item(
+      String name,
+      String kind,
+      String unit,
+      int series,
+      long newest,
+      String store,
+      String places,
+      String note,
+      String source) {
+    long age = Math.max(0, clock.millis() - newest);
+    var where = store.isEmpty() ? places : store;
+    var about =
+        kind
+            + (unit.isEmpty() ? "" : " in " + Units.words(unit))
+            + ", "
+            + series
+            + " series"
+            + (where.isEmpty() ? "" : " in " + where)
+            + (newest == 0 ? ", no sample yet" : ", last sample " + Spans.words(age) + " ago");
+    var brief = newest == 0 ? "none" : brief(age);
+    boolean stale = newest == 0 || age > 5 * Spans.MINUTE;
+    return new Item(name, kind, brief, stale, series, store, places, about, note, source);
+  }
+
+  /** An age of one unit: {@code 5s}, {@code 3h}. */
+  private static String brief(long age) {
+    long seconds = age / 1000;
+    return seconds < 60
+        ? seconds + "s"
+        : seconds < 3600
+            ? seconds / 60 + "m"
+            : seconds < 86_400 ? seconds / 3600 + "h" : seconds / 86_400 + "d";
+  }
+
+  /** What can stand at the cursor. */
+  @PostMapping("/bench/complete")
+  @ResponseBody
+  Completer.Completion complete(@RequestParam String text, @RequestParam int at) {
+    return new Completer(store.index(), remote).at(text, at);
+  }
+
+  /**
+   * What a chip could say instead.
+   *
+   * @param kind as in {@link vintrel.core.query.Chips.Chip}
+   * @param metric whose labels and values these are, or empty
+   * @param named the store that the metric is asked in, or empty
+   */
+  @GetMapping("/bench/choices")
+  @ResponseBody
+  List<String> choices(
+      @RequestParam String kind,
+      @RequestParam(defaultValue = "") String metric,
+      @RequestParam(defaultValue = "") String label,
+      @RequestParam(name = "store", defaultValue = "") String named) {
+    var found =
+        remote.stores().contains(named)
+            ? there(kind, metric, label, named)
+            : here(kind, metric, label);
+    return found.stream().limit(MOST_VALUES).toList();
+  }
+
+  private Collection<String> here(String kind, String metric, String label) {
+    var known = store.index().hasMetric("", metric) ? metric : null;
+    return switch (kind) {
+      case "metric" -> store.index().metricNames("");
+      case "store" -> stores();
+      case "label" -> store.index().labelNames("", known);
+      case "value" -> store.index().labelValues(label, "", known, Condition.ALL);
+      case "step" -> steps();
+      default -> List.of();
+    };
+  }
+
+  private Collection<String> there(String kind, String metric, String label, String named) {
+    return switch (kind) {
+      case "metric" -> remote.metrics(named);
+      case "store" -> stores();
+      case "label" -> remote.labels(named, metric);
+      case "value" -> remote.values(named, metric, label);
+      case "step" -> steps();
+      default -> List.of();
+    };
+  }
+
+  private List<String> stores() {
+    var out = new ArrayList<>(store.index().stores());
+    out.addAll(remote.stores());
+    return out;
+  }
+
+  private static List<String> steps() {
+    return Vocabulary.STEPS.stream().map(Vocabulary.Entry::example).filter(e -> e != null).toList();
+  }
+}
