@@ -226,6 +226,9 @@ final class Fleet {
     histogram(base, s, pace, latency);
   }
 
+  /** Of a log-normal distribution with a deviation of 0.7. */
+  private static final double MEAN_OVER_MEDIAN = 1.28;
+
   /** Request durations, log-normal around a median that grows with the load. */
   private void histogram(Map<String, String> base, long s, double pace, double median) {
     for (int b = 0; b <= BOUNDS.length; b++) {
@@ -239,6 +242,11 @@ final class Fleet {
           (t, dt) -> pace * 1.8 * web(t) * below(bound, latency(s, median, t)));
     }
     counter("http.latency.count", base, "", (t, dt) -> pace * 1.8 * web(t));
+    counter(
+        "http.latency.sum",
+        base,
+        "s",
+        (t, dt) -> pace * 1.8 * web(t) * MEAN_OVER_MEDIAN * latency(s, median, t));
   }
 
   private static String bound(double b) {

@@ -202,6 +202,40 @@ public final class Summaries {
     return now >= before ? now - before : now;
   }
 
+  /**
+   * Those that begin in one wider bucket put together: counts, sums, ranges, ends; nothing of
+   * growth.
+   *
+   * @param origin a wider bucket begins here
+   */
+  public Summaries coarser(long origin, long pitch) {
+    var out = new Summaries(count);
+    out.sum = sum == null ? null : new double[count];
+    out.min = min == null ? null : new double[count];
+    out.max = max == null ? null : new double[count];
+    out.first = first == null ? null : new double[count];
+    out.last = last == null ? null : new double[count];
+    for (int i = 0; i < count; i++) {
+      long start = times[i] - Math.floorMod(times[i] - origin, pitch);
+      boolean opens = out.count == 0 || out.times[out.count - 1] != start;
+      int at = opens ? out.count++ : out.count - 1;
+      out.times[at] = start;
+      out.counts[at] += counts[i];
+      if (sum != null) {
+        out.sum[at] += sum[i];
+      }
+      if (min != null) {
+        out.min[at] = opens ? min[i] : Math.min(out.min[at], min[i]);
+        out.max[at] = opens ? max[i] : Math.max(out.max[at], max[i]);
+      }
+      if (first != null) {
+        out.first[at] = opens ? first[i] : out.first[at];
+        out.last[at] = last[i];
+      }
+    }
+    return out;
+  }
+
   /** The buckets that begin within [from, to). */
   public Summaries slice(long from, long to) {
     int a = indexOf(from);

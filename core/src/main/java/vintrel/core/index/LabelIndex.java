@@ -153,6 +153,15 @@ public final class LabelIndex {
         });
   }
 
+  /** The series of a metric that came last, or null where there is none. */
+  public Series newest(String metric) {
+    return reading(
+        () -> {
+          var ids = universe("", metric);
+          return ids.isEmpty() ? null : series.get(ids.last());
+        });
+  }
+
   /** All metrics of a store by name. */
   public List<MetricEntry> metrics(String store) {
     return reading(

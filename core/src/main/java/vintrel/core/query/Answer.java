@@ -15,9 +15,11 @@ public record Answer(
   /**
    * @param series read from the store
    * @param samples read from the store, or buckets of a tier
+   * @param millis of answering, all in all
+   * @param planning ms of it to find the series, their kinds and distances
    * @param tier what was read: {@code raw}, a tier's name, or both with a comma
    */
-  public record Stats(int series, long samples, double millis, String tier) {}
+  public record Stats(int series, long samples, double millis, double planning, String tier) {}
 
   /**
    * What one source or step of the tree gave.

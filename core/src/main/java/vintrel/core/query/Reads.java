@@ -3,6 +3,7 @@ package vintrel.core.query;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.TreeSet;
+import java.util.function.Supplier;
 import vintrel.core.chunk.Samples;
 import vintrel.core.frame.Column;
 import vintrel.core.frame.Frame;
@@ -25,6 +26,7 @@ final class Reads implements TierAnswers.Reading {
   private final Advisor advisor;
   private final long started = System.nanoTime();
   private final TreeSet<String> tiers = new TreeSet<>();
+  private long planning;
   private int seriesRead;
   private long samplesRead;
   private String lastTier = "";
@@ -46,7 +48,8 @@ final class Reads implements TierAnswers.Reading {
 
   Answer.Stats stats() {
     double millis = (System.nanoTime() - started) / 1e6;
-    return new Answer.Stats(seriesRead, samplesRead, millis, String.join(", ", tiers));
+    return new Answer.Stats(
+        seriesRead, samplesRead, millis, planning / 1e6, String.join(", ", tiers));
   }
 
   /** Samples read so far. */
@@ -63,6 +66,20 @@ final class Reads implements TierAnswers.Reading {
 
   @Override
   public List<Series> select(Expr.Source s) {
+    return planned(() -> found(s));
+  }
+
+  @Override
+  public <T> T planned(Supplier<T> work) {
+    long begun = System.nanoTime();
+    try {
+      return work.get();
+    } finally {
+      planning += System.nanoTime() - begun;
+    }
+  }
+
+  private List<Series> found(Expr.Source s) {
     var store = s.store().isEmpty() ? request.store() : s.store();
     if (!source.hasMetric(store, s.name())) {
       var elsewhere = !store.isEmpty() && source.hasMetric("", s.name());

@@ -31,9 +31,10 @@ final class Remembered {
    *
    * @param rows in the order of the key's series; null where one had nothing
    * @param writes and {@code newest}, for each series, before it was read
-   * @param to the end of what was read
+   * @param from where what was read begins
+   * @param to where it ends
    */
-  record Entry(Grid grid, Row[] rows, long[] writes, long[] newest, long to) {
+  record Entry(Grid grid, Row[] rows, long[] writes, long[] newest, long from, long to) {
     long size() {
       long values = 0;
       for (var row : rows) {

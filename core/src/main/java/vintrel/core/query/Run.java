@@ -269,13 +269,20 @@ final class Run {
         step,
         () -> {
           advisor.before(step, set, c, i, in.table() == null);
-          var out = steps.apply(step, set, from, to);
+          var out = measured(step, steps.apply(step, set, from, to));
           advisor.after(step, set, out, c);
           if (step instanceof Step.KeepWhen k) {
             limit(k, c, i, Advisor.passing(set, out));
           }
           return out;
         });
+  }
+
+  /** Quantiles of a histogram have the unit of what was observed, which its sum has too. */
+  private SeriesSet measured(Step step, SeriesSet out) {
+    return step instanceof Step.Quantile
+        ? out.map(r -> r.unit(source.unit(r.metric() + ".sum")))
+        : out;
   }
 
   /** A limit that nothing or everything passes is looked at over a week before it is doubted. */

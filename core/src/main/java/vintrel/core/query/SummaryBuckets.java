@@ -1,5 +1,6 @@
 package vintrel.core.query;
 
+import java.math.BigInteger;
 import java.util.Arrays;
 import java.util.EnumSet;
 import java.util.Set;
@@ -50,7 +51,10 @@ final class SummaryBuckets {
   }
 
   /** As {@link OverTime#sliding}; no summary may cross an end of a window. */
-  static double[] sliding(Summaries s, Grid grid, Reducer reducer, long window) {
+  static double[] sliding(Summaries all, Grid grid, Reducer reducer, long window) {
+    // All ends of windows are multiples of this apart: what lies between is summed up once.
+    long apart = BigInteger.valueOf(grid.pitch()).gcd(BigInteger.valueOf(window)).longValue();
+    var s = grid.edges() == null ? all.coarser(grid.start(), apart) : all;
     var out = new double[grid.count()];
     Arrays.fill(out, Double.NaN);
     int a = 0;

@@ -5,6 +5,7 @@ import java.util.Arrays;
 import java.util.EnumSet;
 import java.util.List;
 import java.util.Set;
+import java.util.function.Supplier;
 import java.util.stream.IntStream;
 import java.util.stream.LongStream;
 import vintrel.core.chunk.Summaries;
@@ -36,6 +37,9 @@ final class TierAnswers {
   /** The run of a query that this works for. */
   interface Reading {
     List<Series> select(Expr.Source s);
+
+    /** Work whose time counts as planning; not within another. */
+    <T> T planned(Supplier<T> work);
 
     void countSeries(int n);
 
@@ -288,11 +292,13 @@ final class TierAnswers {
   }
 
   private long slowest(List<Series> found, long from, long to) {
-    return found.stream()
-        .limit(ASKED_FOR_INTERVAL)
-        .mapToLong(s -> source.interval(s, from, to))
-        .max()
-        .orElse(0);
+    return reading.planned(
+        () ->
+            found.stream()
+                .limit(ASKED_FOR_INTERVAL)
+                .mapToLong(s -> source.interval(s, from, to))
+                .max()
+                .orElse(0));
   }
 
   private SeriesSet byKind(Expr.Source s, Tier tier, long from, long to, Grid grid) {
@@ -348,7 +354,8 @@ final class TierAnswers {
     long phase = Math.floorMod(grid.start(), grid.pitch());
     var key = new Remembered.Key(tier.code() + what, grid.pitch(), phase, ids);
     var known = lasting ? remembered.get(key) : null;
-    int[] reuse = known == null ? new int[2] : reusable(known, writes, from, grid);
+    long joins = needs.contains(Need.GROWTH) ? joins(grid) : 0;
+    int[] reuse = known == null ? new int[2] : reusable(known, found, writes, joins, from, grid);
     Row[] rows;
     if (reuse[1] - reuse[0] < LEAST_REUSED) {
       rows = fresh(found, tier, needs, from, to, grid, summing);
@@ -359,8 +366,7 @@ final class TierAnswers {
       var head =
           a == 0
               ? new Row[n]
-              : fresh(
-                  found, tier, needs, from, grid.time(a) + joins(grid), grid.part(0, a), summing);
+              : fresh(found, tier, needs, from, grid.time(a) + joins, grid.part(0, a), summing);
       var tail =
           b == grid.count()
               ? new Row[n]
@@ -379,24 +385,28 @@ final class TierAnswers {
       }
     }
     if (lasting) {
-      remembered.put(key, new Remembered.Entry(grid, rows, writes, newest, to));
+      remembered.put(key, new Remembered.Entry(grid, rows, writes, newest, from, to));
     }
     return new SeriesSet(grid, Arrays.stream(rows).filter(java.util.Objects::nonNull).toList());
   }
 
   /** The buckets [a, b) of a grid that are known and closed. */
-  private int[] reusable(Remembered.Entry known, long[] writes, long from, Grid grid) {
+  private int[] reusable(
+      Remembered.Entry known, List<Series> found, long[] writes, long joins, long from, Grid grid) {
     long closed = known.to();
     for (int i = 0; i < writes.length; i++) {
       if (writes[i] != known.writes()[i]) {
         long newest = known.newest()[i];
-        boolean none = newest == Long.MIN_VALUE;
-        closed = Math.min(closed, none ? newest : newest - source.late() - joins(grid));
+        boolean ordered = source.lateWrite(found.get(i).id()) <= known.writes()[i];
+        long reach = joins + (ordered ? 0 : source.late());
+        closed = Math.min(closed, newest == Long.MIN_VALUE ? newest : newest - reach);
       }
     }
-    int first = from <= grid.time(0) ? 0 : 1;
-    // Of what is known the first bucket may have been part of one.
-    long a = Math.max(first, grid.bucket(known.grid().start()) + 1);
+    // The first bucket of a range may be part of one; a window that ends there is whole.
+    boolean whole = from <= grid.time(0);
+    boolean wholeThen = joins == 0 && known.from() <= known.grid().start();
+    long a = grid.bucket(known.grid().start()) + (wholeThen ? 0 : 1);
+    a = Math.max(whole ? 0 : 1, a);
     long b = Math.min(grid.count(), grid.bucket(Math.min(closed, known.grid().end())));
     return a < b ? new int[] {(int) a, (int) b} : new int[2];
   }

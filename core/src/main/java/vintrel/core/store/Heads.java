@@ -53,6 +53,7 @@ public final class Heads {
     long newest = Long.MIN_VALUE;
     boolean dirty;
     volatile long writes;
+    volatile long lateWrite;
     List<Samples> full = List.of();
 
     Head(int series) {
@@ -107,6 +108,9 @@ public final class Heads {
       newest = Math.max(newest, batch.time(i));
       var head = head(batch.series(i));
       synchronized (head) {
+        if (batch.time(i) <= head.newest) {
+          head.lateWrite = head.writes + 1;
+        }
         replaced += put(head, batch.time(i), batch.value(i)) ? 1 : 0;
         head.writes++;
       }
@@ -182,6 +186,12 @@ public final class Heads {
   public long writes(int series) {
     var known = heads;
     return series < known.length && known[series] != null ? known[series].writes : 0;
+  }
+
+  /** What {@link #writes} was after the last sample that was not newer than all before it. */
+  public long lateWrite(int series) {
+    var known = heads;
+    return series < known.length && known[series] != null ? known[series].lateWrite : 0;
   }
 
   /** The time of the newest sample of all, or {@link Long#MIN_VALUE}. */

@@ -25,6 +25,14 @@ public interface SampleSource {
 
   Collection<String> metricNames(String store);
 
+  /**
+   * The unit of a metric in any store, as its newest series has it; empty where it is not known.
+   */
+  default String unit(String metric) {
+    var found = hasMetric("", metric) ? select("", metric, Condition.ALL) : List.<Series>of();
+    return found.isEmpty() ? "" : found.getLast().unit();
+  }
+
   /** The samples of each series within [from, to), ms since the epoch; in the series' order. */
   List<Samples> read(List<Series> series, long from, long to);
 
@@ -58,6 +66,14 @@ public interface SampleSource {
    */
   default long writes(int seriesId) {
     return -1;
+  }
+
+  /**
+   * What {@link #writes} was after the last sample of a series that came out of order: all since
+   * then were newer than those before them.
+   */
+  default long lateWrite(int seriesId) {
+    return Long.MAX_VALUE;
   }
 
   /** How far behind the newest sample of its series a sample may come, ms. */

@@ -87,6 +87,16 @@ final class MemorySource implements SampleSource {
     System.arraycopy(old.values(), at, values, at + 1, old.count() - at);
     samples.set(id, Samples.of(times, values));
     writes.merge(id, 1L, Long::sum);
+    if (time <= old.lastTime()) {
+      late.put(id, writes.get(id));
+    }
+  }
+
+  private final java.util.Map<Integer, Long> late = new java.util.HashMap<>();
+
+  @Override
+  public long lateWrite(int seriesId) {
+    return late.getOrDefault(seriesId, 0L);
   }
 
   @Override

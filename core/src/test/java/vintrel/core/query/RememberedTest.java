@@ -40,7 +40,10 @@ class RememberedTest {
     "'c then increase every 20m', 7",
     "'c then rate', 8",
     "'m then shift 1h then mean every 10m', 9",
-    "'c', 10"
+    "'c', 10",
+    "'m then mean over 1h', 11",
+    "'m then spread over 40m then sum', 12",
+    "'c then last every 10m', 13"
   })
   void answersAreTheSameAsWithoutWhateverArrives(String query, long seed) {
     var random = new Random(seed);

@@ -272,9 +272,11 @@ class TableStepsTest {
         }
       }
     }
+    source.add("t.sum", MetricKind.HISTOGRAM, "s", Labels.NONE, Samples.EMPTY);
     var both = ask("t.bucket then increase then sum by le then quantile 0.9").rows().getFirst();
     var together = new ArrayList<>(observed.get("a").get(7));
     together.addAll(observed.get("b").get(7));
+    assertThat(both.unit()).as("that of the sum").isEqualTo("s");
     assertThat(both.values()[7]).isCloseTo(quantile(together, bounds, 0.9), within(0.01));
   }
 

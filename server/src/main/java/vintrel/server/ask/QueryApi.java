@@ -131,6 +131,7 @@ class QueryApi {
     out.put("series", stats.series());
     out.put("samples", stats.samples());
     out.put("ms", stats.millis());
+    out.put("planning", stats.planning());
     out.put("tier", stats.tier());
     return out;
   }

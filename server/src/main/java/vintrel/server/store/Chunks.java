@@ -13,7 +13,10 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.locks.ReentrantReadWriteLock;
+import vintrel.core.chunk.ChunkCodec;
 import vintrel.core.chunk.ChunkSummary;
+import vintrel.core.chunk.DamagedChunkException;
+import vintrel.core.chunk.Samples;
 import vintrel.core.store.Tier;
 import vintrel.core.unit.Spans;
 import vintrel.server.keep.Database;
@@ -28,12 +31,14 @@ import vintrel.server.keep.Database;
 final class Chunks {
   private static final long[] PAGE = {Spans.DAY, 4 * Spans.DAY, 32 * Spans.DAY, 128 * Spans.DAY};
   private static final int OVERHEAD = 150;
+  private static final int DECODED_PART = 4;
   private static final int MOST_IN_QUERY = 1000;
   private static final String SUMMARY =
       ", c.sample_count, c.least, c.greatest, c.total, c.first_value, c.last_value";
 
   private final Database database;
   private final Cache<Key, Chunk[]> cache;
+  private final Cache<Long, Samples> decoded;
   private final ReentrantReadWriteLock lock = new ReentrantReadWriteLock();
   private long writes;
   private volatile long oldest;
@@ -46,6 +51,11 @@ final class Chunks {
             .maximumWeight(mostBytes)
             .weigher(Chunks::weight)
             .recordStats()
+            .build();
+    this.decoded =
+        Caffeine.newBuilder()
+            .maximumWeight(mostBytes / DECODED_PART)
+            .weigher((Long id, Samples s) -> 16 * s.count() + OVERHEAD)
             .build();
     Object[] ends =
         database.with(
@@ -63,6 +73,24 @@ final class Chunks {
   }
 
   private record Key(int series, int tier, long page) {}
+
+  /**
+   * The samples of a chunk within [from, to). Those of which only an end is wanted are kept for a
+   * while: a range that moves on has the same chunks at its ends again and again.
+   *
+   * @throws DamagedChunkException as the codec does
+   */
+  Samples samples(Chunk c, long from, long to) {
+    var known = decoded.getIfPresent(c.id());
+    if (known == null) {
+      known = ChunkCodec.decode(c.data());
+      boolean end = Math.min(c.end(), to) - Math.max(c.start(), from) < (c.end() - c.start()) / 2;
+      if (end) {
+        decoded.put(c.id(), known);
+      }
+    }
+    return known.slice(from, to);
+  }
 
   /**
    * Times are inclusive.
@@ -278,6 +306,7 @@ final class Chunks {
     try {
       writes++;
       cache.invalidateAll();
+      decoded.invalidateAll();
     } finally {
       lock.writeLock().unlock();
     }

@@ -178,6 +178,15 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
     }
   }
 
+  private Samples decode(Chunks.Chunk c, long from, long to) {
+    try {
+      return chunks.samples(c, from, to);
+    } catch (DamagedChunkException e) {
+      log.error("chunk {} is damaged and left out: {}", c.id(), e.getMessage());
+      return Samples.EMPTY;
+    }
+  }
+
   @Override
   public int find(SeriesKey key) {
     var id = ids.get(key);
@@ -249,6 +258,12 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
   }
 
   @Override
+  public String unit(String metric) {
+    var some = index.newest(metric);
+    return some == null ? "" : some.unit();
+  }
+
+  @Override
   public List<Samples> read(List<Series> series, long from, long to) {
     // The heads first: what a flush moves meanwhile is then seen twice, never not at all.
     var recent = series.stream().map(s -> heads.read(s.id(), from, to)).toList();
@@ -259,11 +274,10 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
         .toList();
   }
 
-  private static Samples merged(
-      List<Chunks.Chunk> written, List<Samples> recent, long from, long to) {
+  private Samples merged(List<Chunks.Chunk> written, List<Samples> recent, long from, long to) {
     var runs = new ArrayList<Samples>(written.size() + recent.size());
     for (var c : written) {
-      runs.add(decode(c.id(), c.data()).slice(from, to));
+      runs.add(decode(c, from, to));
     }
     runs.addAll(recent);
     runs.removeIf(Samples::isEmpty);
@@ -280,7 +294,7 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
         .toList();
   }
 
-  private static Summaries pieces(
+  private Summaries pieces(
       List<Chunks.Chunk> written, List<Samples> recent, long[] edges, long from, long to) {
     long last = Long.MIN_VALUE;
     boolean ordered = true;
@@ -300,7 +314,7 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
       out.add(
           within(c, edges, from, to)
               ? Summaries.piece(c.summary())
-              : Summaries.pieces(decode(c.id(), c.data()).slice(from, to), edges));
+              : Summaries.pieces(decode(c, from, to), edges));
     }
     out.add(Summaries.pieces(merged(List.of(), recent, from, to), edges));
     return Summaries.join(out);
@@ -334,7 +348,7 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
     var written = chunks.read(List.of(series.id()), null, start, end).getFirst();
     if (!written.isEmpty()) {
       var first = written.getFirst();
-      widest = Math.max(widest, decode(first.id(), first.data()).slice(from, to).interval());
+      widest = Math.max(widest, decode(first, from, to).interval());
     }
     return widest;
   }
@@ -385,6 +399,11 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
   @Override
   public long writes(int seriesId) {
     return heads.writes(seriesId);
+  }
+
+  @Override
+  public long lateWrite(int seriesId) {
+    return heads.lateWrite(seriesId);
   }
 
   @Override

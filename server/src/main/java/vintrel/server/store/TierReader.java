@@ -127,10 +127,11 @@ final class TierReader {
       for (int i = 0; i < cluster.size(); i++) {
         var hole = cluster.get(i);
         var some = samples.get(i);
-        long gap = SampleSource.gap(some.interval());
+        boolean grows = hole.series().kind().cumulative();
+        long gap = grows ? SampleSource.gap(some.interval()) : 0;
         var part = some.slice(hole.from(), hole.to());
         long pitch = sketches ? Tier.HOUR.pitch() : Tier.MINUTE.pitch();
-        var summaries = Summaries.of(part, pitch, hole.series().kind().cumulative(), gap);
+        var summaries = Summaries.of(part, pitch, grows, gap);
         pieces
             .get(hole.at())
             .add(new Piece(hole.from(), sketches ? summaries.sketched(part, pitch) : summaries));
