@@ -38,8 +38,9 @@ dark.addEventListener('change', () => theme(chosen()));
 // The zone of this browser, until the person chooses another.
 const here = Intl.DateTimeFormat().resolvedOptions().timeZone || 'UTC';
 if (!/vintrel-zone=/.test(document.cookie)) {
-  cookie('vintrel-zone', here.replace('/', '%2F'));
+  cookie('vintrel-zone', here.replaceAll('/', '%2F'));
   document.documentElement.dataset.zone = here;
+  for (const name of document.querySelectorAll('[data-zone-name]')) name.textContent = here;
 }
 
 Alpine.data('theme', () => ({

@@ -1,15 +1,16 @@
 // The Bench: catalogue at the left, the query as lines and steps, and its answer at the right.
-import { chart, legend, save, summary, table } from './chart.js';
+import { chart, glimpse, legend, save, summary, table } from './chart.js';
 import { editor } from './editor.js';
 import { keep } from './keep.js';
 import { choices, compose, freeName, ledger, metricOf, named, storeOf, where } from './ledger.js';
 import { live } from './live.js';
+import { asked, remember } from './asked.js';
 import { current, setRange } from './range.js';
 import { el, ending, post, stamp } from './words.js';
 
 const $ = (id) => document.getElementById(id);
 const page = ending('bench');
-let abort, timer, last, form = 'chart', as = 'chips', activeLine = 0, query = $('editor').dataset.query || '', past = [];
+let abort, timer, last, form = new URLSearchParams(location.search).get('form') || 'chart', as = 'chips', activeLine = 0, query = $('editor').dataset.query || '', past = [];
 const plot = $('plot'), view = chart(plot);
 const input = editor($('editor'), query, (text) => { clearTimeout(timer); timer = setTimeout(() => change(text, false), 350); });
 const lines = ledger($('lines'), {
@@ -30,15 +31,21 @@ function change(text, fromChips) {
   run();
 }
 
-async function run() {
+// The address shows the same when it is opened again.
+function address() {
   const p = new URLSearchParams(location.search);
-  for (const [name, value] of [['q', query.trim()], ['step', $('step').value], ['compare', $('compare').value]]) value ? p.set(name, value) : p.delete(name);
+  for (const [name, value] of [['q', query.trim()], ['step', $('step').value], ['compare', $('compare').value], ['form', form === 'chart' || !query.trim() ? '' : form]]) value ? p.set(name, value) : p.delete(name);
   if (`?${p}` !== location.search) history.replaceState(null, '', `${location.pathname}?${p}`);
+}
+
+async function run() {
+  address();
   const empty = !query.trim();
   $('start').hidden = !empty;
-  $('result').hidden = empty;
-  $('keep').hidden = empty;
-  if (empty) { lines.put([]); $('advice').replaceChildren(); $('said').textContent = ''; $('fault').textContent = ''; showLabels(); return; }
+  $('answer').hidden = empty;
+  $('add-line').hidden = empty;
+  $('undo').hidden = empty && !past.length;
+  if (empty) { lines.put([]); $('advice').replaceChildren(); $('said').textContent = ''; $('fault').textContent = ''; showLabels(); begin(); return; }
   abort?.abort();
   abort = new AbortController();
   const wait = setTimeout(() => $('said').textContent = 'Reading …', 200);
@@ -66,6 +73,7 @@ function put(data) {
   $('result').classList.remove('stale');
   $('fault').textContent = '';
   $('said').textContent = data.said;
+  remember(query);
   lines.put(data.ledger);
   activeLine = Math.min(activeLine, data.ledger.length - 1);
   mark();
@@ -84,13 +92,15 @@ function put(data) {
 async function show() {
   for (const tab of document.querySelectorAll('[data-form]')) tab.setAttribute('aria-pressed', tab.dataset.form === form);
   $('chart').hidden = form !== 'chart' || !!last?.empty;
-  $('table').hidden = form === 'chart' || (!!last?.empty && form !== 'samples');
-  $('hollow').hidden = !last?.empty || form === 'samples';
+  const always = form === 'samples' || form === 'plan';
+  $('table').hidden = form === 'chart' || (!!last?.empty && !always);
+  $('hollow').hidden = !last?.empty || always;
   if (!last) return;
   if (form === 'samples') {
     const data = await post('/bench/samples', { query, ...current() }).catch(() => null);
     if (data && form === 'samples') $('table').replaceChildren(data.rows.length ? table(data) : el('p', { class: 'empty' }, 'No raw samples of its metrics lie in this range.'));
-  } else if (last.empty) return;
+  } else if (form === 'plan') $('table').replaceChildren(table(last.plan));
+  else if (last.empty) return;
   else if (form === 'table') $('table').replaceChildren(table(last.table));
   else if (form === 'statistics') $('table').replaceChildren(table(last.statistics));
   else {
@@ -99,6 +109,21 @@ async function show() {
     view.draw(last.picture);
     plot.setAttribute('aria-label', summary(last.picture));
   }
+}
+
+// The empty Bench: questions to begin with and those asked before, each with what it gives now.
+function begin() {
+  const known = asked();
+  $('before').hidden = !known.length;
+  $('before').querySelector('.questions').replaceChildren(...known.map((q) => el('button', { type: 'button', class: 'question', 'data-example': q }, el('span', { class: 'what' }, el('span', { class: 'num' }, q)), el('span', { class: 'sketch' }))));
+  for (const b of $('start').querySelectorAll('[data-example]')) sketch(b);
+}
+
+async function sketch(button) {
+  const place = button.querySelector('.sketch');
+  const data = await post('/bench/answer', { query: button.dataset.example, ...current(), width: 300, height: 60 }).catch(() => null);
+  const line = data?.ledger.findLast((l) => !l.hidden), drawn = line && ([line.source, ...line.steps].findLast((r) => !r.off)?.glimpse);
+  place.replaceChildren(drawn?.series.length ? glimpse(drawn, 220, 38) : el('span', { class: 'note' }, !data ? 'no answer' : data.empty ? 'nothing in this range' : data.isTable ? 'a table' : ''));
 }
 
 function write(how) {
@@ -160,7 +185,8 @@ document.addEventListener('click', (e) => {
   const link = e.target.closest?.('[data-keep]');
   if (link) link.href = `${link.pathname}?${new URLSearchParams(current())}`;
 });
-for (const tab of document.querySelectorAll('[data-form]')) tab.addEventListener('click', () => { form = tab.dataset.form; show(); });
+for (const tab of document.querySelectorAll('[data-form]')) tab.addEventListener('click', () => { form = tab.dataset.form; address(); show(); });
+document.querySelector('[data-write]').addEventListener('click', () => write('text'));
 for (const b of document.querySelectorAll('[data-as]')) b.addEventListener('click', () => write(b.dataset.as));
 $('undo').addEventListener('click', () => { query = past.pop() ?? ''; $('undo').disabled = !past.length; input.set(query); run(); });
 $('add-line').addEventListener('click', () => document.querySelector('[name=search]').focus());

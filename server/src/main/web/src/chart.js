@@ -13,9 +13,9 @@ const colour = (name) => getComputedStyle(document.documentElement).getPropertyV
 export function chart(host, { bare = false } = {}) {
   const canvas = el('div', { class: 'canvas' });
   host.append(canvas);
-  const self = { host, off: new Set(), picture: null, draw, dispose, shared, image };
+  const self = { host, off: new Set(), picture: null, draw, dispose, shared, image, near };
   let instance = null;
-  const box = { left: 0, right: 8, top: 6, bottom: 22 };
+  const box = { left: 0, right: 8, top: 6, bottom: 22 }, captions = [];
 
   function draw(picture, limits = []) {
     self.picture = picture;
@@ -36,6 +36,7 @@ export function chart(host, { bare = false } = {}) {
     box.bottom = bare ? 0 : 22;
     const second = picture.second;
     box.right = bare ? 0 : second ? Math.max(26, ...second.ticks.map((k) => k.text.length * 7.3)) + 8 : 8;
+    caption(picture);
     const times = new Map(picture.timeTicks.map((k) => [k.at, k.text]));
     const label = { fontFamily: font, fontSize: 11.5, color: faint };
     instance.setOption({
@@ -47,9 +48,28 @@ export function chart(host, { bare = false } = {}) {
     }, { notMerge: true });
   }
 
+  // What is on which axis is said where there are two.
+  function caption(picture) {
+    for (const c of captions.splice(0)) c.remove();
+    const second = picture.second;
+    box.top = bare || !second ? 6 : 24;
+    if (bare || !second) return;
+    for (const [axis, side] of [[picture.axis, 'left'], [second, 'right']]) {
+      const words = [axis.lines, axis.note].filter(Boolean).join(' · ') || 'no unit';
+      captions.push(host.appendChild(el('div', { class: 'axis-words ' + side, title: words }, side === 'left' ? '↥ ' + words : words + ' ↥')));
+    }
+  }
+
   function yAxis(axis, position, label, line) {
     const texts = new Map(axis.ticks.map((k) => [k.at, k.text])), at = axis.ticks.map((k) => k.at);
     return { type: 'value', position, axisLine: { show: false }, min: axis.min, max: axis.max, axisTick: { show: false, customValues: at }, splitLine: { show: !bare && position === 'left', lineStyle: { color: line, width: 1 } }, axisLabel: { ...label, show: !bare, customValues: at, formatter: (v) => texts.get(v) ?? '' }, interval: at.length > 1 ? at[1] - at[0] : undefined };
+  }
+
+  // One series stands out; none again with null.
+  function near(name) {
+    if (!instance || self.pointed === name) return;
+    self.pointed = self.off.has(name) ? null : name;
+    paint();
   }
 
   function image() {
@@ -59,13 +79,14 @@ export function chart(host, { bare = false } = {}) {
   function lines(trace, i) {
     const c = colour(bare ? '--faint' : '--s' + trace.colour), out = [], yAxisIndex = trace.axis || 0;
     const points = (v) => trace.times.map((t, k) => [t, v[k]]);
-    if (trace.low && !bare && !trace.earlier) {
+    const fades = self.pointed != null && self.pointed !== trace.name;
+    if (trace.low && !bare && !trace.earlier && !fades) {
       const base = { type: 'line', yAxisIndex, symbol: 'none', silent: true, stack: 'envelope' + i, lineStyle: { width: 0 }, stackStrategy: 'all', z: 1 };
       out.push({ ...base, data: points(trace.low) });
       out.push({ ...base, data: points(trace.high.map((h, k) => (h == null ? null : h - trace.low[k]))), areaStyle: { color: c, opacity: Number(colour('--env')) } });
     }
     const lonely = trace.values.map((v, k) => v != null && trace.values[k - 1] == null && trace.values[k + 1] == null);
-    out.push({ type: 'line', yAxisIndex, name: trace.name, data: points(trace.values), symbol: (v, p) => (lonely[p.dataIndex] ? 'circle' : 'none'), symbolSize: 4, showAllSymbol: true, silent: true, z: 2, lineStyle: { width: bare ? 1.4 : trace.earlier ? 1.2 : 1.7, color: c, type: trace.earlier ? [4, 3] : 'solid', opacity: trace.earlier ? 0.75 : 1 }, itemStyle: { color: c }, ...(bare ? { areaStyle: { color: c, opacity: 0.1 } } : {}) });
+    out.push({ type: 'line', yAxisIndex, name: trace.name, data: points(trace.values), symbol: (v, p) => (lonely[p.dataIndex] ? 'circle' : 'none'), symbolSize: 4, showAllSymbol: true, silent: true, z: self.pointed === trace.name ? 3 : 2, lineStyle: { width: bare ? 1.4 : trace.earlier ? 1.2 : self.pointed === trace.name ? 2.2 : 1.7, color: c, type: trace.earlier ? [4, 3] : 'solid', opacity: fades ? 0.15 : trace.earlier ? 0.75 : 1 }, itemStyle: { color: c }, ...(bare ? { areaStyle: { color: c, opacity: 0.1 } } : {}) });
     return out;
   }
 
@@ -179,22 +200,31 @@ export function chart(host, { bare = false } = {}) {
   return self;
 }
 
-// The legend: a table of last, min, max, mean; a click shows one alone, a click with Ctrl or Shift hides it.
+// The legend: a table of last, min, max, mean. Its stroke hides a series, its name shows it alone, and what is
+// pointed at stands out while the others fade.
 export function legend(host, view, { form = 'table' } = {}) {
   const names = view.picture.traces;
   host.replaceChildren();
   if (form === 'none' || !names.length) return;
-  const toggle = (trace) => (e) => {
-    if (e.ctrlKey || e.metaKey || e.shiftKey) view.off.has(trace.name) ? view.off.delete(trace.name) : view.off.add(trace.name);
-    else if (view.off.size === names.length - 1 && !view.off.has(trace.name)) view.off.clear();
-    else { view.off.clear(); for (const n of names) if (n !== trace) view.off.add(n.name); }
-    view.draw(view.picture, view.limits);
-    legend(host, view, { form });
+  const again = () => { view.draw(view.picture, view.limits); legend(host, view, { form }); };
+  const hide = (trace) => { view.off.has(trace.name) ? view.off.delete(trace.name) : view.off.add(trace.name); again(); };
+  const alone = (trace) => {
+    const all = view.off.size === names.length - 1 && !view.off.has(trace.name);
+    view.off.clear();
+    if (!all) for (const n of names) if (n !== trace) view.off.add(n.name);
+    again();
   };
-  const entry = (trace) => el('button', { type: 'button', onclick: toggle(trace), 'aria-pressed': String(!view.off.has(trace.name)), title: trace.name + ' (click: alone, Ctrl+click: hide)' }, el('span', { class: 'stroke c' + trace.colour + (trace.earlier ? ' earlier' : '') }), ' ' + trace.name);
+  const entry = (trace) => {
+    const on = String(!view.off.has(trace.name));
+    return el('span', { class: 'entry' }, el('button', { type: 'button', class: 'swatch-act', onclick: () => hide(trace), 'aria-pressed': on, 'aria-label': `${trace.name}: drawn`, title: on === 'true' ? 'Hide' : 'Show' }, el('span', { class: 'stroke c' + trace.colour + (trace.earlier ? ' earlier' : '') })), el('button', { type: 'button', onclick: () => alone(trace), title: trace.name + ' (click: alone, or all again)' }, trace.name));
+  };
+  const points = (e, trace) => {
+    for (const [on, name] of [['pointerenter', trace.name], ['pointerleave', null], ['focusin', trace.name], ['focusout', null]]) e.addEventListener(on, () => view.near(name));
+    return e;
+  };
   if (form === 'names') {
     host.className = 'names';
-    host.append(...names.map(entry));
+    host.append(...names.map((t) => points(entry(t), t)));
     return;
   }
   host.className = 'legend';
@@ -204,7 +234,27 @@ export function legend(host, view, { form = 'table' } = {}) {
   // Several units have a column of their own.
   const units = !view.picture.suffix && names.some((t) => t.unit);
   const head = el('tr', {}, el('th', { scope: 'col' }, 'Series' + (view.picture.suffix ? `, ${view.picture.suffix.trim()}` : '')), ...['last', 'min', 'max', 'mean', ...(units ? ['unit'] : [])].map((h) => el('th', { scope: 'col' }, h)));
-  host.append(el('table', {}, el('thead', {}, head), el('tbody', {}, ...names.map((trace) => el('tr', { class: view.off.has(trace.name) ? 'off' : '' }, el('td', {}, entry(trace)), ...trace.readout.map((r) => el('td', {}, r)), units ? el('td', {}, trace.unit) : null)))));
+  host.append(el('table', {}, el('thead', {}, head), el('tbody', {}, ...names.map((trace) => points(el('tr', { class: view.off.has(trace.name) ? 'off' : '' }, el('td', {}, entry(trace)), ...trace.readout.map((r) => el('td', {}, r)), units ? el('td', {}, trace.unit) : null), trace)))));
+}
+
+// A few series as large as a word, from the least and greatest value of each column.
+export function glimpse(data, w = 104, h = 20) {
+  const svg = (tag, attributes) => { const e = document.createElementNS('http://www.w3.org/2000/svg', tag); for (const [k, v] of Object.entries(attributes)) e.setAttribute(k, v); return e; };
+  const out = svg('svg', { class: 'glimpse', viewBox: `0 0 ${w} ${h}`, width: w, height: h, 'aria-hidden': 'true' });
+  const x = (c) => +(((c + 0.5) / data.columns) * (w - 2) + 1).toFixed(1), y = (v) => +(h - 2 - (v / 100) * (h - 4)).toFixed(1);
+  for (const { low, high } of data.series) {
+    let path = '', pen = null;
+    low.forEach((least, c) => {
+      if (least < 0) { pen = null; return; }
+      const ends = pen != null && Math.abs(pen - high[c]) < Math.abs(pen - least) ? [high[c], least] : [least, high[c]];
+      path += `${pen == null ? 'M' : 'L'}${x(c)} ${y(ends[0])}`;
+      if (ends[0] !== ends[1]) path += `L${x(c)} ${y(ends[1])}`;
+      else if (pen == null) path += 'h1';
+      pen = ends[1];
+    });
+    out.append(svg('path', { d: path }));
+  }
+  return out;
 }
 
 // A summary for those who do not see the picture.

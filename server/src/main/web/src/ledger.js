@@ -1,5 +1,5 @@
 // The query as lines and steps: chips that can be exchanged, switches, what came out of each step.
-import { table } from './chart.js';
+import { glimpse, table } from './chart.js';
 import { pick } from './pick.js';
 import { el } from './words.js';
 
@@ -65,7 +65,8 @@ export function ledger(host, { change, active }) {
     const key = row;
     const more = row.sample && row.sample.rows.length;
     const read = row.tier && row.tier !== 'raw' ? `, from ${row.tier}` : '';
-    return el('button', { type: 'button', class: 'shape-words', 'aria-expanded': String(open.has(row.text)), disabled: more ? null : '', title: `${row.ms.toFixed(1)} ms`, onclick: () => { open.has(key.text) ? open.delete(key.text) : open.add(key.text); put(lines); } }, (more ? (open.has(row.text) ? '▾ ' : '▸ ') : '') + row.shape + read);
+    const words = el('button', { type: 'button', class: 'shape-words', 'aria-expanded': String(open.has(row.text)), disabled: more ? null : '', title: `${row.ms.toFixed(1)} ms`, onclick: () => { open.has(key.text) ? open.delete(key.text) : open.add(key.text); put(lines); } }, (more ? (open.has(row.text) ? '▾ ' : '▸ ') : '') + row.shape + read);
+    return el('div', { class: 'gives' }, words, row.glimpse?.series.length ? glimpse(row.glimpse) : null);
   }
 
   function stepRow(step, i, line) {

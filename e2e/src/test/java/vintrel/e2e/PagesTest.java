@@ -253,6 +253,45 @@ class PagesTest {
       assertThat(page.locator("#table tbody tr")).hasCount(25);
       button(page, "Samples").click();
       assertThat(page.locator("#table tbody tr").first()).containsText("host");
+      button(page, "Plan").click();
+      assertThat(page.locator("#table tbody tr").first()).containsText("host.load");
+      assertThat(page.locator("#table tbody tr").last()).containsText("all together");
+      page.reload();
+      assertThat(page.locator("#table tbody tr").last()).containsText("all together");
+    }
+  }
+
+  @Test
+  void theEmptyBenchBeginsWithQuestionsAndEveryStepShowsItsResult() {
+    try (var sheet = RunningDemo.open("/bench")) {
+      var page = sheet.page();
+      assertThat(page.locator("#answer")).isHidden();
+      var question =
+          page.locator("#start .question", new Page.LocatorOptions().setHasText("scan.attempts"));
+      assertThat(question.locator(".glimpse path").first()).isAttached();
+      question.click();
+      assertThat(page.locator("#start")).isHidden();
+      assertThat(page.locator(".step .glimpse")).hasCount(2);
+      assertThat(page.locator("#legend tbody tr")).hasCount(12);
+      // One is hidden, another shown alone, then all again.
+      page.locator("#legend .swatch-act").first().click();
+      assertThat(page.locator("#legend tr.off")).hasCount(1);
+      var name = page.locator("#legend .entry button:not(.swatch-act)").nth(3);
+      name.click();
+      assertThat(page.locator("#legend tr.off")).hasCount(11);
+      name.click();
+      assertThat(page.locator("#legend tr.off")).hasCount(0);
+    }
+  }
+
+  @Test
+  void whatIsOnWhichAxisIsSaidWhereThereAreTwo() {
+    try (var sheet =
+        RunningDemo.open(
+            "/bench?q=busy:+host.cpu.busy+then+mean%0Aasked:+http.requests+then+rate+then+sum")) {
+      var page = sheet.page();
+      assertThat(page.locator(".axis-words.left")).containsText("busy");
+      assertThat(page.locator(".axis-words.right")).containsText("asked");
     }
   }
 

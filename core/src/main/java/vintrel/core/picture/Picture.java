@@ -33,6 +33,7 @@ public record Picture(
     List<Trace> traces) {
 
   /**
+   * @param line of the query
    * @param colour a number of the palette, from 0
    * @param axis 0: the left one, 1: the right one
    * @param earlier drawn dashed: the same, so long before
@@ -40,6 +41,7 @@ public record Picture(
    * @param low envelope, or null
    */
   public record Trace(
+      String line,
       String name,
       int colour,
       int axis,
@@ -69,6 +71,15 @@ public record Picture(
       Palette palette,
       List<Frame> earlier,
       long by) {}
+
+  /** The names of the lines on an axis: 0 the left one, 1 the right one. */
+  public List<String> lines(int axis) {
+    return traces.stream()
+        .filter(t -> t.axis() == axis && !t.line().isEmpty())
+        .map(Trace::line)
+        .distinct()
+        .toList();
+  }
 
   /** Draws frames that hold series over time; others are left out. */
   public static Picture of(List<Frame> frames, long from, long to, Look look) {
@@ -125,6 +136,7 @@ public record Picture(
             earlier ? known.getOrDefault(frame.name() + key(frame, n), 0) : colour(frame, n);
         traces.add(
             new Trace(
+                frame.name(),
                 name(frame, n) + (earlier ? " − " + Spans.words(look.by()) : ""),
                 colour,
                 axis,

@@ -63,6 +63,21 @@ public final class Frames {
             Column.Number.of("value", unit, values)));
   }
 
+  /**
+   * The samples, or values on the grid, of some series spread evenly over a set; none of a table.
+   */
+  public static List<Samples> some(SeriesSet set, int most) {
+    int n = set.rows().size();
+    var out = new ArrayList<Samples>();
+    for (int i = 0; i < Math.min(n, most); i++) {
+      var row = set.rows().get((int) ((long) i * n / Math.min(n, most)));
+      if (!set.raw() || row.raw() != null) {
+        out.add(OverTime.samples(set, row));
+      }
+    }
+    return out;
+  }
+
   /** All series in one table: time, the labels, the metric where there are several, the value. */
   static Frame rows(String line, SeriesSet set) {
     var labelNames = new TreeSet<String>();

@@ -35,13 +35,16 @@ class BenchController {
   private final RangeParams ranges;
   private final CatalogueController catalogue;
   private final Running running;
+  private final Examples examples;
 
   BenchController(
       Queries queries,
       DurableStore store,
       RangeParams ranges,
       CatalogueController catalogue,
-      Running running) {
+      Running running,
+      Examples examples) {
+    this.examples = examples;
     this.catalogue = catalogue;
     this.running = running;
     this.queries = queries;
@@ -52,25 +55,9 @@ class BenchController {
   @GetMapping("/bench")
   String page(@RequestParam(name = "q", defaultValue = "") String query, Model model) {
     model.addAttribute("query", query);
-    model.addAttribute("examples", examples());
+    model.addAttribute("examples", examples.some());
     catalogue.fill(model, "");
     return "ask/bench";
-  }
-
-  /** Queries to begin with, made of what is there: the counters and gauges with most series. */
-  private List<String> examples() {
-    return store.index().metrics("").stream()
-        .filter(m -> !m.name().contains(".bucket") && !m.labels().isEmpty())
-        .sorted((a, b) -> Integer.compare(b.series(), a.series()))
-        .limit(4)
-        .map(
-            m ->
-                Printer.print(Parser.parse("\"" + m.name() + "\""))
-                    + (m.kind().cumulative()
-                        ? " then rate per minute then sum by "
-                        : " then mean by ")
-                    + m.labels().getFirst())
-        .toList();
   }
 
   /** Ends what a page still asks; it goes away. */
@@ -108,11 +95,12 @@ class BenchController {
               new Picture.Look(
                   zone, "", new double[0], width, height, new Palette(), before, earlier);
           var picture = Picture.of(answered.frames(), range.from(), range.to(), look);
-          return body(answered, picture, zone);
+          return body(answered, picture, range, zone);
         });
   }
 
-  private static Map<String, Object> body(Queries.Answered answered, Picture picture, ZoneId zone) {
+  private static Map<String, Object> body(
+      Queries.Answered answered, Picture picture, TimeText.Range range, ZoneId zone) {
     var stats = answered.answer().stats();
     var out = new LinkedHashMap<String, Object>();
     out.put("picture", PictureJson.of(picture));
@@ -121,7 +109,8 @@ class BenchController {
         "isTable",
         answered.frames().stream().anyMatch(f -> !f.drawable() && f.columns().size() > 1));
     out.put("statistics", Statistics.of(answered.frames()));
-    out.put("ledger", Ledger.of(answered.query(), answered.answer(), zone));
+    out.put("ledger", Ledger.of(answered.query(), answered.answer(), range, zone));
+    out.put("plan", Plan.view(answered.query(), answered.answer()));
     out.put("advice", answered.advice());
     out.put("empty", answered.empty());
     out.put("canonical", Printer.print(answered.query()));

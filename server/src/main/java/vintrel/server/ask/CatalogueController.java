@@ -45,6 +45,7 @@ class CatalogueController {
   /**
    * A metric in the tree.
    *
+   * @param unit in words
    * @param age of the newest sample, short; empty where there is none
    * @param store elsewhere; empty: here
    * @param places other stores here than the main one that have it
@@ -54,6 +55,7 @@ class CatalogueController {
   public record Item(
       String name,
       String kind,
+      String unit,
       String age,
       boolean stale,
       int series,
@@ -176,7 +178,8 @@ class CatalogueController {
             + (newest == 0 ? ", no sample yet" : ", last sample " + Spans.words(age) + " ago");
     var brief = newest == 0 ? "none" : brief(age);
     boolean stale = newest == 0 || age > 5 * Spans.MINUTE;
-    return new Item(name, kind, brief, stale, series, store, places, about, note, source);
+    return new Item(
+        name, kind, Units.words(unit), brief, stale, series, store, places, about, note, source);
   }
 
   /** An age of one unit: {@code 5s}, {@code 3h}. */

@@ -2,9 +2,8 @@ package vintrel.server.ask;
 
 import java.time.ZoneId;
 import java.util.ArrayList;
-import java.util.LinkedHashMap;
 import java.util.List;
-import java.util.Map;
+import vintrel.core.picture.Glimpse;
 import vintrel.core.query.Answer;
 import vintrel.core.query.Chips;
 import vintrel.core.query.Expr;
@@ -13,12 +12,13 @@ import vintrel.core.query.Printer;
 import vintrel.core.query.Query;
 import vintrel.core.query.SeriesSet;
 import vintrel.core.query.Step;
+import vintrel.core.unit.TimeText;
 
 /** A query as its lines and steps, with what came out of each. */
 final class Ledger {
   private static final int PREVIEWED = 6;
-
-  private Ledger() {}
+  private static final int GLIMPSED = 6;
+  private static final int COLUMNS = 96;
 
   /**
    * A source or step.
@@ -26,6 +26,7 @@ final class Ledger {
    * @param text as it stands after {@code then}; of a step that is off, without {@code off}
    * @param shape of what comes out of it, in words; empty where it was not asked alone
    * @param sample the first rows of it
+   * @param glimpse some of its series, drawn as large as a word; null of a table
    */
   record Row(
       String text,
@@ -35,7 +36,8 @@ final class Ledger {
       long samples,
       String tier,
       double ms,
-      TableView sample) {}
+      TableView sample,
+      Glimpse glimpse) {}
 
   /**
    * A line.
@@ -44,7 +46,21 @@ final class Ledger {
    */
   record Line(String name, boolean hidden, boolean plain, Row source, List<Row> steps) {}
 
-  static List<Line> of(Query query, Answer answer, ZoneId zone) {
+  static List<Line> of(Query query, Answer answer, TimeText.Range range, ZoneId zone) {
+    return new Ledger(answer, range, zone).lines(query);
+  }
+
+  private final Answer answer;
+  private final TimeText.Range range;
+  private final ZoneId zone;
+
+  private Ledger(Answer answer, TimeText.Range range, ZoneId zone) {
+    this.answer = answer;
+    this.range = range;
+    this.zone = zone;
+  }
+
+  private List<Line> lines(Query query) {
     var out = new ArrayList<Line>();
     for (var line : query.lines()) {
       var expr = line.expr();
@@ -56,23 +72,22 @@ final class Ledger {
               Printer.print(input),
               plain ? Chips.of(input) : List.of(),
               false,
-              answer.traces().get(input),
-              zone);
+              answer.traces().get(input));
       var steps = new ArrayList<Row>();
       if (expr instanceof Expr.Chain c) {
         for (var s : c.steps()) {
           boolean off = s instanceof Step.Off;
           var inner = s instanceof Step.Off o ? o.step() : s;
-          steps.add(row(Printer.print(inner), Chips.of(s), off, answer.traces().get(s), zone));
+          steps.add(row(Printer.print(inner), Chips.of(s), off, answer.traces().get(s)));
         }
       }
-      out.add(new Line(line.name(), line.hidden(), plain, together(source, expr, answer), steps));
+      out.add(new Line(line.name(), line.hidden(), plain, together(source, expr), steps));
     }
     return out;
   }
 
   /** Of a metric that was answered together with a step, how many series it was. */
-  private static Row together(Row source, Expr expr, Answer answer) {
+  private Row together(Row source, Expr expr) {
     if (!source.shape().isEmpty() || !(expr instanceof Expr.Chain c)) {
       return source;
     }
@@ -81,14 +96,13 @@ final class Ledger {
         .filter(t -> t != null && !t.tier().isEmpty())
         .findFirst()
         .map(t -> t.set().rows().size() + " series")
-        .map(s -> new Row(source.text(), source.chips(), false, s, 0, "", 0, null))
+        .map(s -> new Row(source.text(), source.chips(), false, s, 0, "", 0, null, null))
         .orElse(source);
   }
 
-  private static Row row(
-      String text, List<Chips.Chip> chips, boolean off, Answer.Trace trace, ZoneId zone) {
+  private Row row(String text, List<Chips.Chip> chips, boolean off, Answer.Trace trace) {
     return trace == null
-        ? new Row(text, chips, off, "", 0, "", 0, null)
+        ? new Row(text, chips, off, "", 0, "", 0, null, null)
         : new Row(
             text,
             chips,
@@ -97,55 +111,13 @@ final class Ledger {
             trace.samples(),
             trace.tier(),
             trace.millis(),
-            sample(trace.set(), zone));
+            TableView.of(Frames.sample(trace.set(), PREVIEWED), "", zone, PREVIEWED),
+            glimpse(trace.set()));
   }
 
-  private static TableView sample(SeriesSet set, ZoneId zone) {
-    return TableView.of(Frames.sample(set, PREVIEWED), "", zone, PREVIEWED);
-  }
-
-  /** The plan as it was carried out: each source and step with its counts and times. */
-  static List<Map<String, Object>> plan(Query query, Answer answer) {
-    var out = new ArrayList<Map<String, Object>>();
-    for (var line : query.lines()) {
-      var expr = line.expr();
-      plan(line.name(), expr, answer, out);
-    }
-    return out;
-  }
-
-  private static void plan(String line, Expr expr, Answer answer, List<Map<String, Object>> out) {
-    switch (expr) {
-      case Expr.Chain c -> {
-        plan(line, c.input(), answer, out);
-        c.steps().forEach(s -> add(line, Printer.print(s), s, answer, out));
-      }
-      case Expr.Binary b -> {
-        plan(line, b.left(), answer, out);
-        plan(line, b.right(), answer, out);
-        add(line, "pair by " + b.operator().text(), b, answer, out);
-      }
-      case Expr.Negative n -> plan(line, n.of(), answer, out);
-      default -> add(line, Printer.print(expr), expr, answer, out);
-    }
-  }
-
-  private static void add(
-      String line, String text, Object node, Answer answer, List<Map<String, Object>> out) {
-    var trace = answer.traces().get(node);
-    var entry = new LinkedHashMap<String, Object>();
-    entry.put("line", line);
-    entry.put("what", text);
-    if (trace == null) {
-      entry.put("how", node instanceof Step ? "together with its source" : "another line");
-    } else {
-      entry.put("gives", trace.set().shape());
-      entry.put("ms", trace.millis());
-      if (!trace.tier().isEmpty()) {
-        entry.put("tier", trace.tier());
-        entry.put("samples", trace.samples());
-      }
-    }
-    out.add(entry);
+  private Glimpse glimpse(SeriesSet set) {
+    return set.table() != null || set.scalar()
+        ? null
+        : Glimpse.of(Frames.some(set, GLIMPSED), range.from(), range.to(), COLUMNS);
   }
 }

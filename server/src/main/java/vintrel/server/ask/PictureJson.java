@@ -20,9 +20,9 @@ public final class PictureJson {
     out.put("from", p.from());
     out.put("to", p.to());
     out.put("timeTicks", p.timeTicks());
-    out.put("axis", axis(p.axis(), p.unit()));
+    out.put("axis", axis(p, 0));
     if (p.second() != null) {
-      out.put("second", axis(p.second(), p.secondUnit()));
+      out.put("second", axis(p, 1));
       out.put("secondScale", scale(p, 1, p.secondUnit()));
     }
     var texts =
@@ -41,13 +41,17 @@ public final class PictureJson {
     return out;
   }
 
-  private static Map<String, Object> axis(Axis from, String unit) {
+  /** {@code note} is the unit where ticks leave it out; {@code lines} are said of two axes. */
+  private static Map<String, Object> axis(Picture p, int which) {
+    var from = which == 0 ? p.axis() : p.second();
+    var unit = which == 0 ? p.unit() : p.secondUnit();
     var axis = new LinkedHashMap<String, Object>();
     axis.put("min", from.min());
     axis.put("max", from.max());
     boolean wordy = Units.words(unit).length() > WORDY;
     axis.put("ticks", wordy ? bare(from) : from.ticks());
     axis.put("note", wordy ? from.scale().suffix().strip() : "");
+    axis.put("lines", p.second() == null ? "" : String.join(", ", p.lines(which)));
     return axis;
   }
 

@@ -97,7 +97,7 @@ class QueryApi {
     out.put("advice", answer.advice());
     out.put("stats", stats(answer.stats()));
     if (Boolean.TRUE.equals(q.explain())) {
-      out.put("plan", Ledger.plan(query, answer));
+      out.put("plan", Plan.of(query, answer));
     }
     return out;
   }

@@ -420,7 +420,7 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
         s ->
             s.createSelectionQuery(
                     "select startTime, endTime, sampleCount from Chunk where endTime >= :from and"
-                        + " startTime < :to and sealed = true",
+                        + " startTime < :to and sealed = true and tier = 0",
                     Object[].class)
                 .setParameter("from", from)
                 .setParameter("to", to)

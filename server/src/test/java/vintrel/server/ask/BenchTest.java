@@ -106,16 +106,10 @@ class BenchTest {
     samples("b.ledger", "a", 1, 2, 3);
     var text =
         "hidden a: b.ledger where host = 'a' then off abs then times 2\nb: a + 1 then fill with 0";
-    var answered =
-        server
-            .bean(Queries.class)
-            .answer(
-                new Queries.Ask(
-                    text,
-                    new TimeText.Range(
-                        System.currentTimeMillis() - 60_000, System.currentTimeMillis()),
-                    20));
-    var ledger = Ledger.of(answered.query(), answered.answer(), ZoneOffset.UTC);
+    long now = System.currentTimeMillis();
+    var range = new TimeText.Range(now - 60_000, now);
+    var answered = server.bean(Queries.class).answer(new Queries.Ask(text, range, 20));
+    var ledger = Ledger.of(answered.query(), answered.answer(), range, ZoneOffset.UTC);
     var composed = new StringBuilder();
     for (var line : ledger) {
       composed.append(composed.isEmpty() ? "" : "\n").append(line.hidden() ? "hidden " : "");
@@ -127,6 +121,13 @@ class BenchTest {
     assertThat(ledger.getFirst().steps().getFirst().off()).isTrue();
     assertThat(ledger.getFirst().source().shape()).startsWith("1 series");
     assertThat(ledger.get(1).plain()).isFalse();
+    assertThat(ledger.getFirst().steps().get(1).glimpse().series()).hasSize(1);
+    assertThat(ledger.getFirst().steps().getFirst().glimpse()).as("switched off").isNull();
+    var plan = Plan.view(answered.query(), answered.answer());
+    assertThat(plan.rows())
+        .extracting(r -> r.get(1) + ": " + r.get(2))
+        .contains("off abs: switched off", "a: another line", "1: a number");
+    assertThat(plan.rows().getLast().get(1)).startsWith("all together");
   }
 
   @Test
