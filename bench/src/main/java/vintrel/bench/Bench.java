@@ -9,7 +9,7 @@ import java.util.List;
 /** Runs the parts that are named, or all. */
 public final class Bench {
   private static final List<String> PARTS =
-      List.of("codec", "ingest", "ask", "start", "growth", "index", "peers");
+      List.of("codec", "ingest", "ask", "events", "start", "growth", "index", "peers");
 
   public static void main(String[] args) throws Exception {
     var wanted = args.length == 0 ? PARTS : Arrays.asList(args);
@@ -20,6 +20,7 @@ public final class Bench {
       switch (part) {
         case "codec" -> CodecBench.run();
         case "ask" -> new AskBench(home).run();
+        case "events" -> new EventsBench(home).run();
         case "index" -> IndexBench.run();
         case "ingest" -> new IngestBench(home).run();
         case "growth" -> new GrowthBench(home).run();

@@ -1,10 +1,13 @@
 package vintrel.core.query;
 
 import java.util.Collection;
+import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.function.BooleanSupplier;
 import vintrel.core.frame.Frame;
 import vintrel.core.series.Condition;
+import vintrel.core.series.Labels;
 
 /**
  * What a query reads besides samples: log records, SQL stores, other Vintrels. Calls may come from
@@ -21,10 +24,27 @@ public interface Outside {
    * Records within [from, to) that fulfil a condition, by rising time: columns time, level, text,
    * the labels, and {@link #FIELDS}.
    *
-   * @throws QueryException with code {@code limit.samples} where they are more than {@code most}
+   * @param cancelled asked while they are read; true ends it with code {@code cancelled}
+   * @throws QueryException with code {@code limit.samples} where more than {@code most} would have
+   *     to be looked at
    */
-  default Frame events(String store, Condition where, long from, long to, long most) {
+  default Frame events(
+      String store, Condition where, long from, long to, long most, BooleanSupplier cancelled) {
     return new Frame("events", List.of());
+  }
+
+  /**
+   * The same records, counted: for each set of labels, their level among them, the rising times.
+   * Without texts and fields, which are not looked at unless the condition names them.
+   */
+  default Map<Labels, long[]> eventTimes(
+      String store, Condition where, long from, long to, long most, BooleanSupplier cancelled) {
+    var set = Frames.toSeries(events(store, where, from, to, most, cancelled));
+    var out = new LinkedHashMap<Labels, long[]>();
+    if (set != null) {
+      set.rows().forEach(r -> out.put(r.labels(), r.raw().times()));
+    }
+    return out;
   }
 
   /**

@@ -1,6 +1,7 @@
 package vintrel.core.query;
 
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.List;
 import java.util.TreeSet;
 import java.util.function.Supplier;
@@ -176,9 +177,26 @@ final class Reads implements TierAnswers.Reading {
     checkTime();
     var where = e.where().bind(request.controls()::get);
     var store = e.store().isEmpty() ? request.store() : e.store();
-    var frame = outside.events(store, where, from, to, limits.samples());
+    var frame = outside.events(store, where, from, to, limits.samples(), request.cancelled());
     countSamples(frame.rows(), "events");
     return SeriesSet.of(frame);
+  }
+
+  /** Log records for a step on series: as {@link Frames#toSeries} makes them of the table. */
+  SeriesSet eventSeries(Expr.Events e, long from, long to) {
+    checkTime();
+    var where = e.where().bind(request.controls()::get);
+    var store = e.store().isEmpty() ? request.store() : e.store();
+    var times = outside.eventTimes(store, where, from, to, limits.samples(), request.cancelled());
+    countSamples(times.values().stream().mapToLong(t -> t.length).sum(), "events");
+    var rows = new ArrayList<Row>();
+    times.forEach(
+        (labels, at) -> {
+          var ones = new double[at.length];
+          Arrays.fill(ones, 1);
+          rows.add(Row.raw("events", labels, MetricKind.GAUGE, "", Samples.of(at, ones)));
+        });
+    return new SeriesSet(null, rows);
   }
 
   /** The rows of a statement as series where they have times and numbers, else as they are. */

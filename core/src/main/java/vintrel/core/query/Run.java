@@ -244,10 +244,18 @@ final class Run {
       case Expr.Sql s when firstStep(c) instanceof Step.OnTable ->
           traced(s, () -> reads.sql(s, from, to));
       case Expr.Source s -> eval(s, from, to);
+      case Expr.Events e when onSeries(c) && query.line(Parser.EVENTS) == null ->
+          traced(e, () -> reads.eventSeries(e, from, to));
       case Expr.Events e -> eval(e, from, to);
       case Expr.Sql s -> eval(s, from, to);
       default -> onGrid(c.input(), from, to);
     };
+  }
+
+  /** Whether the first step that is on is one for series, which has no use for texts. */
+  private static boolean onSeries(Expr.Chain c) {
+    var first = firstStep(c);
+    return first != null && !(first instanceof Step.OnTable);
   }
 
   private static Step firstStep(Expr.Chain c) {

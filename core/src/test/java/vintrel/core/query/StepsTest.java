@@ -425,7 +425,12 @@ class StepsTest {
         new Outside() {
           @Override
           public Frame events(
-              String store, vintrel.core.series.Condition w, long from, long to, long most) {
+              String store,
+              vintrel.core.series.Condition w,
+              long from,
+              long to,
+              long most,
+              java.util.function.BooleanSupplier c) {
             return events;
           }
         };

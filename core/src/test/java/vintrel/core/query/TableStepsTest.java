@@ -62,7 +62,13 @@ class TableStepsTest {
   private final Outside outside =
       new Outside() {
         @Override
-        public Frame events(String store, Condition where, long from, long to, long most) {
+        public Frame events(
+            String store,
+            Condition where,
+            long from,
+            long to,
+            long most,
+            java.util.function.BooleanSupplier cancelled) {
           return events;
         }
       };

@@ -3,18 +3,18 @@ package vintrel.server.ask;
 import com.google.re2j.Pattern;
 import jakarta.servlet.http.HttpServletRequest;
 import java.time.ZoneId;
-import java.util.ArrayDeque;
 import java.util.ArrayList;
-import java.util.Deque;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.function.BooleanSupplier;
 import org.springframework.stereotype.Controller;
 import org.springframework.ui.Model;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.ResponseBody;
+import vintrel.core.event.Records;
 import vintrel.core.picture.Axis;
 import vintrel.core.picture.Pitch;
 import vintrel.core.query.Parser;
@@ -93,35 +93,30 @@ class EventsController {
     var condition = condition(where, text);
     var range = ranges.of(request);
     var zone = PagePreferences.zone(request);
-    return running.run(page, stop -> found(condition, range, zone, width));
+    return running.run(page, stop -> found(condition, range, zone, width, stop));
   }
 
   private Map<String, Object> found(
-      Condition condition, TimeText.Range range, ZoneId zone, int width) {
+      Condition condition, TimeText.Range range, ZoneId zone, int width, BooleanSupplier stop) {
     long pitch = Pitch.fitting(range.millis(), Math.clamp(width / 12, 10, 150), Spans.SECOND);
     long start = Math.floorDiv(range.from(), pitch) * pitch;
     int buckets = (int) Math.ceilDiv(range.to() - start, pitch);
-    var counts = new LinkedHashMap<String, int[]>();
-    for (int i = Event.LEVELS.size() - 1; i >= 0; i--) {
-      counts.put(Event.LEVELS.get(i), new int[buckets]);
-    }
-    counts.put("", new int[buckets]);
-    Deque<Event> newest = new ArrayDeque<>();
+    var wanted = new Events.Wanted("", condition, range.from(), range.to(), mostRead, stop);
+    var tally = new int[Event.LEVELS.size() + 1][buckets];
     long[] total = {0};
-    events.read(
-        "",
-        condition,
-        range.from(),
-        range.to(),
-        mostRead,
-        e -> {
-          counts.get(e.level())[(int) ((e.time() - start) / pitch)]++;
-          total[0]++;
-          newest.addFirst(e);
-          if (newest.size() > ROWS) {
-            newest.removeLast();
+    events.visit(
+        wanted,
+        (store, records, passing) -> {
+          total[0] += passing.length;
+          for (int i : passing) {
+            tally[records.level(i)][(int) ((records.time(i) - start) / pitch)]++;
           }
         });
+    var newest = events.newest(wanted, ROWS);
+    var counts = new LinkedHashMap<String, int[]>();
+    for (int level = tally.length - 1; level >= 0; level--) {
+      counts.put(Records.name(level), tally[level]);
+    }
     counts.values().removeIf(c -> java.util.Arrays.stream(c).allMatch(n -> n == 0));
     var out = new LinkedHashMap<String, Object>();
     out.put("total", total[0]);
@@ -162,9 +157,9 @@ class EventsController {
   List<Row> around(@RequestParam long at, @RequestParam long reach, HttpServletRequest request) {
     long bounded = Math.clamp(reach, 1000, Spans.DAY);
     var zone = PagePreferences.zone(request);
-    return events.newest("", Condition.ALL, at - bounded, at + bounded, AROUND, mostRead).stream()
-        .map(e -> Row.of(e, zone))
-        .toList();
+    var wanted =
+        new Events.Wanted("", Condition.ALL, at - bounded, at + bounded, mostRead, () -> false);
+    return events.newest(wanted, AROUND).stream().map(e -> Row.of(e, zone)).toList();
   }
 
   private static Condition condition(String where, String text) {

@@ -3,6 +3,7 @@ package vintrel.server.ask;
 import java.util.ArrayList;
 import java.util.Collection;
 import java.util.List;
+import java.util.Map;
 import java.util.TreeSet;
 import java.util.function.BooleanSupplier;
 import org.springframework.stereotype.Service;
@@ -11,17 +12,22 @@ import vintrel.core.frame.Frame;
 import vintrel.core.query.Outside;
 import vintrel.core.series.Condition;
 import vintrel.core.series.Event;
+import vintrel.core.series.Labels;
 import vintrel.server.store.Events;
 import vintrel.server.web.Settings;
 
 /** Events, SQL stores and other Vintrels, as queries ask them. */
 @Service
 class OutsideSources implements Outside {
+  /** Labels of these names are hidden by the columns that a record has anyway. */
+  static final List<String> COLUMNS = List.of("time", "level", "text", FIELDS);
+
   private final Events events;
   private final OutsideStores stores;
   private final SqlStores sql;
   private final RemoteStores remotes;
   private final long mostRead;
+  private final long mostRows;
 
   OutsideSources(
       Events events, OutsideStores stores, SqlStores sql, RemoteStores remotes, Settings settings) {
@@ -30,20 +36,30 @@ class OutsideSources implements Outside {
     this.sql = sql;
     this.remotes = remotes;
     this.mostRead = settings.events().mostRead();
+    this.mostRows = settings.events().mostRows();
   }
 
   @Override
-  public Frame events(String store, Condition where, long from, long to, long most) {
-    var found = new ArrayList<Event>();
-    events.read(store, where, from, to, Math.min(most, mostRead), found::add);
-    return frame(found);
+  public Frame events(
+      String store, Condition where, long from, long to, long most, BooleanSupplier cancelled) {
+    var wanted = new Events.Wanted(store, where, from, to, Math.min(most, mostRead), cancelled);
+    return frame(events.read(wanted, mostRows));
+  }
+
+  @Override
+  public Map<Labels, long[]> eventTimes(
+      String store, Condition where, long from, long to, long most, BooleanSupplier cancelled) {
+    var wanted = new Events.Wanted(store, where, from, to, Math.min(most, mostRead), cancelled);
+    var found = new EventTimes();
+    events.visit(wanted, (named, records, passing) -> found.add(records, passing));
+    return found.byLabels();
   }
 
   /** Records as a table: time, level, text, a column for each label, fields. */
   static Frame frame(List<Event> found) {
     var labels = new TreeSet<String>();
     found.forEach(e -> labels.addAll(e.labels().names()));
-    labels.removeAll(List.of("time", "level", "text", FIELDS));
+    labels.removeAll(COLUMNS);
     var columns = new ArrayList<Column>();
     columns.add(new Column.Time("time", found.stream().mapToLong(Event::time).toArray()));
     columns.add(new Column.Text("level", found.stream().map(Event::level).toArray(String[]::new)));

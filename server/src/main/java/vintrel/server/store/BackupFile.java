@@ -10,6 +10,7 @@ import java.security.MessageDigest;
 import java.security.NoSuchAlgorithmException;
 import java.sql.DriverManager;
 import java.sql.SQLException;
+import java.sql.Statement;
 import java.util.HexFormat;
 import java.util.Map;
 import java.util.zip.ZipFile;
@@ -17,6 +18,7 @@ import tools.jackson.databind.json.JsonMapper;
 import vintrel.core.chunk.ChunkCodec;
 import vintrel.core.chunk.DamagedChunkException;
 import vintrel.core.chunk.SummaryCodec;
+import vintrel.core.event.EventBlock;
 
 /**
  * A backup: a ZIP with the database file and a manifest that holds its SHA-256. Plain Java, for the
@@ -28,7 +30,11 @@ public final class BackupFile {
 
   private BackupFile() {}
 
-  /** What a backup holds. */
+  /**
+   * What a backup holds.
+   *
+   * @param chunks of samples and blocks of log records
+   */
   public record Contents(long series, long chunks, long samples, long damaged) {}
 
   /**
@@ -125,9 +131,27 @@ public final class BackupFile {
           }
         }
       }
+      if (hasBlocks(statement)) {
+        try (var rows = statement.executeQuery("select data from event_block")) {
+          while (rows.next()) {
+            chunks++;
+            damaged += EventBlock.sound(rows.getBytes(1)) ? 0 : 1;
+          }
+        }
+      }
       return new Contents(series, chunks, samples, damaged);
     } catch (SQLException e) {
       throw new IOException("the database in the backup can't be read: " + e.getMessage(), e);
+    }
+  }
+
+  /** Backups of early versions have no blocks of log records. */
+  private static boolean hasBlocks(Statement statement) throws SQLException {
+    try (var rows =
+        statement.executeQuery(
+            "select count(*) from information_schema.tables where table_name = 'EVENT_BLOCK'")) {
+      rows.next();
+      return rows.getInt(1) > 0;
     }
   }
 

@@ -1,201 +1,248 @@
 package vintrel.server.store;
 
-import java.sql.SQLException;
 import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.TreeMap;
-import java.util.concurrent.ConcurrentHashMap;
-import java.util.function.Consumer;
+import java.util.PriorityQueue;
+import java.util.Set;
+import java.util.concurrent.atomic.AtomicLong;
+import java.util.function.BooleanSupplier;
+import java.util.stream.Collectors;
+import java.util.stream.IntStream;
+import org.springframework.beans.factory.DisposableBean;
+import org.springframework.boot.context.event.ApplicationReadyEvent;
+import org.springframework.context.event.EventListener;
 import org.springframework.stereotype.Service;
 import tools.jackson.core.JacksonException;
 import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.json.JsonMapper;
-import vintrel.core.frame.JsonPath;
+import vintrel.core.event.LooseRecords;
+import vintrel.core.event.Records;
+import vintrel.core.event.Sieve;
 import vintrel.core.query.QueryException;
 import vintrel.core.series.Condition;
 import vintrel.core.series.Event;
-import vintrel.core.series.Labels;
 import vintrel.server.keep.Database;
 import vintrel.server.web.Settings;
 
-/** Log records: kept in rows by time, found by reading a range and testing each. Any thread. */
+/**
+ * Log records: the newest as rows, the rest packed into blocks by the thousand (ADR 12). A question
+ * reads what its range touches, rows first: what is packed meanwhile is then seen twice rather than
+ * not at all, and counted once by its id. Any thread.
+ */
 @Service
-public class Events {
-  private static final int FETCHED = 1000;
+public class Events implements DisposableBean {
+  private static final int AT_ONCE = 16;
   private static final JsonMapper JSON = JsonMapper.shared();
+  private static final Comparator<Event> IN_ORDER =
+      Comparator.comparingLong(Event::time).thenComparingLong(Event::id);
 
   private final Database database;
   private final NamedStores stores;
+  private final EventRows rows;
+  private final EventBlocks blocks;
   private final long retention;
-
-  /** The same few label sets come with every record. */
-  private final Map<String, Labels> known = new ConcurrentHashMap<>();
+  private final AtomicLong came = new AtomicLong();
 
   Events(Database database, NamedStores stores, Settings settings) {
     this.database = database;
     this.stores = stores;
+    this.rows = new EventRows(database);
+    this.blocks = new EventBlocks(database, rows);
     this.retention = settings.events().retention().toMillis();
+  }
+
+  @EventListener(ApplicationReadyEvent.class)
+  void start() {
+    blocks.wake();
+  }
+
+  @Override
+  public void destroy() {
+    blocks.close();
   }
 
   /** Keeps records; they are durable when this returns. */
   public void keep(String store, List<Event> events, String who) {
     stores.ensure(store, who);
-    database.run(
-        s ->
-            s.doWork(
-                connection -> {
-                  try (var insert =
-                      connection.prepareStatement(
-                          "insert into event (store, at, level, text, labels, fields) values (?, ?,"
-                              + " ?, ?, ?, ?)")) {
-                    for (var e : events) {
-                      insert.setString(1, store);
-                      insert.setLong(2, e.time());
-                      insert.setString(3, e.level());
-                      insert.setString(4, e.text());
-                      insert.setString(5, LabelText.write(e.labels()));
-                      insert.setString(6, e.fields());
-                      insert.addBatch();
-                    }
-                    insert.executeBatch();
-                  }
-                }));
-    database.force();
+    rows.insert(store, events);
+    if (came.addAndGet(events.size()) >= EventBlocks.PACKED) {
+      came.set(0);
+      blocks.wake();
+    }
+  }
+
+  /** Packs what is to be packed; returns how many records that were. */
+  public int pack() {
+    return blocks.pack();
   }
 
   /**
-   * Records of [from, to) that fulfil a condition, by rising time, to one taker.
+   * Which records are asked for.
    *
    * @param store empty: all
-   * @param most that may be read, whether they fulfil it or not
-   * @throws QueryException with code {@code limit.samples} where more are in the range
+   * @param where its controls bound
+   * @param from inclusive, ms
+   * @param to exclusive
+   * @param most that may be looked at, whether they fulfil the condition or not
+   * @param cancelled true ends it with code {@code cancelled}
    */
-  public void read(
-      String store, Condition where, long from, long to, long most, Consumer<Event> taker) {
-    walk(store, where, from, to, most, false, taker);
+  public record Wanted(
+      String store, Condition where, long from, long to, long most, BooleanSupplier cancelled) {}
+
+  /** Takes records of one store that fulfil the condition: those at the given places, rising. */
+  public interface Taker {
+    void take(String store, Records records, int[] passing);
   }
 
-  /** The newest records of [from, to) that fulfil a condition, newest first. */
-  public List<Event> newest(
-      String store, Condition where, long from, long to, int wanted, long most) {
+  /**
+   * Hands out the records that are asked for, in no order.
+   *
+   * @throws QueryException with code {@code limit.samples} where too many would have to be read
+   */
+  public void visit(Wanted w, Taker taker) {
+    var sieve = new Sieve(w.where());
+    var loose = rows.within(w.store(), w.from(), w.to());
+    looseOf(loose, sieve, w, taker);
+    var all = blocks.within(w.store(), w.from(), w.to());
+    check(w, loose.size() + all.stream().mapToLong(EventBlocks.Meta::count).sum());
+    int levels = sieve.levels();
+    var worth = all.stream().filter(b -> (b.levels() & levels) != 0).toList();
+    var seen = ids(loose);
+    for (int at = 0; at < worth.size(); at += AT_ONCE) {
+      var some = worth.subList(at, Math.min(at + AT_ONCE, worth.size()));
+      for (var part : sieved(some, sieve, w, seen)) {
+        taker.take(part.store(), part.records(), part.passing());
+      }
+    }
+  }
+
+  private record Part(String store, Records records, int[] passing) {}
+
+  private static void looseOf(List<Event> loose, Sieve sieve, Wanted w, Taker taker) {
+    loose.stream()
+        .collect(Collectors.groupingBy(Event::store))
+        .forEach(
+            (store, events) -> {
+              var records = new LooseRecords(events);
+              taker.take(store, records, sieve.pass(records, w.from(), w.to()));
+            });
+  }
+
+  /** What blocks hold of it, unpacked side by side. */
+  private List<Part> sieved(List<EventBlocks.Meta> some, Sieve sieve, Wanted w, Set<Long> seen) {
+    if (w.cancelled().getAsBoolean()) {
+      throw new QueryException("cancelled", "the query was cancelled", 0, 0);
+    }
+    var data = blocks.data(some);
+    return IntStream.range(0, some.size())
+        .parallel()
+        .mapToObj(i -> data.get(i) == null ? null : part(some.get(i), data.get(i), sieve, w, seen))
+        .filter(p -> p != null)
+        .toList();
+  }
+
+  private static Part part(
+      EventBlocks.Meta meta, byte[] data, Sieve sieve, Wanted w, Set<Long> seen) {
+    var block = EventBlocks.open(meta, data);
+    if (block == null) {
+      return null;
+    }
+    var passing = sieve.pass(block, w.from(), w.to());
+    if (!seen.isEmpty()) {
+      passing = IntStream.of(passing).filter(i -> !seen.contains(block.id(i))).toArray();
+    }
+    return new Part(meta.store(), block, passing);
+  }
+
+  private static void check(Wanted w, long looked) {
+    if (looked > w.most()) {
+      throw new QueryException(
+          "limit.samples",
+          "more than " + w.most() + " records lie in this range; shorten it",
+          0,
+          0);
+    }
+  }
+
+  private static Set<Long> ids(List<Event> loose) {
+    return loose.stream().map(Event::id).collect(Collectors.toCollection(HashSet::new));
+  }
+
+  /**
+   * The records that are asked for, by rising time.
+   *
+   * @param mostFound that may fulfil the condition
+   * @throws QueryException with code {@code limit.rows} where more do
+   */
+  public List<Event> read(Wanted w, long mostFound) {
     var out = new ArrayList<Event>();
-    walk(
-        store,
-        where,
-        from,
-        to,
-        most,
-        true,
-        e -> {
-          out.add(e);
-          if (out.size() == wanted) {
-            throw new Enough();
+    visit(
+        w,
+        (store, records, passing) -> {
+          if (out.size() + (long) passing.length > mostFound) {
+            throw new QueryException(
+                "limit.rows",
+                "more than "
+                    + mostFound
+                    + " records fulfil the conditions; narrow them or the range, or count the"
+                    + " records instead",
+                0,
+                0);
+          }
+          for (int i : passing) {
+            out.add(records.event(store, i));
           }
         });
+    out.sort(IN_ORDER);
     return out;
   }
 
-  private static final class Enough extends RuntimeException {
-    Enough() {
-      super(null, null, false, false);
-    }
-  }
-
-  private void walk(
-      String store,
-      Condition where,
-      long from,
-      long to,
-      long most,
-      boolean newestFirst,
-      Consumer<Event> taker) {
-    var direction = newestFirst ? " desc" : "";
-    var sql =
-        "select id, store, at, level, text, labels, fields from event where at >= ? and at < ?"
-            + (store.isEmpty() ? "" : " and store = ?")
-            + " order by at"
-            + direction
-            + ", id"
-            + direction;
-    try {
-      database.run(
-          s ->
-              s.doWork(
-                  connection -> {
-                    try (var select = connection.prepareStatement(sql)) {
-                      select.setFetchSize(FETCHED);
-                      select.setLong(1, from);
-                      select.setLong(2, to);
-                      if (!store.isEmpty()) {
-                        select.setString(3, store);
-                      }
-                      pass(select.executeQuery(), where, most, taker);
-                    }
-                  }));
-    } catch (Enough e) {
-      // The taker has what it wanted.
-    }
-  }
-
-  private void pass(java.sql.ResultSet rows, Condition where, long most, Consumer<Event> taker)
-      throws SQLException {
-    long read = 0;
-    while (rows.next()) {
-      if (++read > most) {
-        throw new QueryException(
-            "limit.samples", "more than " + most + " records lie in this range; shorten it", 0, 0);
+  /** The newest of the records that are asked for, newest first. */
+  public List<Event> newest(Wanted w, int wanted) {
+    var best = new PriorityQueue<Event>(IN_ORDER);
+    var sieve = new Sieve(w.where());
+    var loose = rows.within(w.store(), w.from(), w.to());
+    looseOf(
+        loose, sieve, w, (store, records, passing) -> offer(best, store, records, passing, wanted));
+    int levels = sieve.levels();
+    var all =
+        blocks.within(w.store(), w.from(), w.to()).stream()
+            .filter(b -> (b.levels() & levels) != 0)
+            .sorted(Comparator.comparingLong(EventBlocks.Meta::end).reversed())
+            .toList();
+    var seen = ids(loose);
+    long looked = loose.size();
+    int size = 1;
+    for (int at = 0; at < all.size(); size = Math.min(AT_ONCE, size * 2)) {
+      var some = all.subList(at, Math.min(at + size, all.size()));
+      if (best.size() == wanted && best.peek().time() > some.getFirst().end()) {
+        break;
       }
-      var event =
-          new Event(
-              rows.getLong(1),
-              rows.getString(2),
-              rows.getLong(3),
-              rows.getString(4),
-              rows.getString(5),
-              known.computeIfAbsent(rows.getString(6), LabelText::read),
-              rows.getString(7));
-      if (where.equals(Condition.ALL) || matches(event, where)) {
-        taker.accept(event);
+      for (var part : sieved(some, sieve, w, seen)) {
+        offer(best, part.store(), part.records(), part.passing(), wanted);
+      }
+      looked += some.stream().mapToLong(EventBlocks.Meta::count).sum();
+      check(w, looked);
+      at += some.size();
+    }
+    return best.stream().sorted(IN_ORDER.reversed()).toList();
+  }
+
+  private static void offer(
+      PriorityQueue<Event> best, String store, Records records, int[] passing, int wanted) {
+    for (int k = passing.length - 1; k >= 0; k--) {
+      int i = passing[k];
+      if (best.size() < wanted || records.time(i) >= best.peek().time()) {
+        best.add(records.event(store, i));
+        if (best.size() > wanted) {
+          best.poll();
+        }
       }
     }
-  }
-
-  /** A condition may name the level, the text, labels, and fields by their path. */
-  static boolean matches(Event event, Condition where) {
-    var values = new TreeMap<String, String>();
-    for (var name : names(where)) {
-      var value = value(event, name);
-      if (value != null && !value.isEmpty()) {
-        values.put(name, value);
-      }
-    }
-    return where.test(Labels.of(values));
-  }
-
-  private static String value(Event event, String name) {
-    return switch (name) {
-      case "level" -> event.level();
-      case "text" -> event.text();
-      default -> {
-        var label = event.labels().get(name);
-        var field =
-            label != null ? null : JsonPath.find(event.fields(), List.of(name.split("\\.")));
-        yield field == null ? label : field.text();
-      }
-    };
-  }
-
-  private static java.util.Set<String> names(Condition where) {
-    var out = new java.util.TreeSet<String>();
-    switch (where) {
-      case Condition.And and -> and.parts().forEach(p -> out.addAll(names(p)));
-      case Condition.Or or -> or.parts().forEach(p -> out.addAll(names(p)));
-      case Condition.Not not -> out.addAll(names(not.part()));
-      case Condition.Test t -> out.add(t.label());
-    }
-    return out;
   }
 
   /** The fields of a record by their paths, as texts; empty where there are none. */
@@ -225,20 +272,17 @@ public class Events {
 
   /** The time of the newest record, or 0. */
   public long newest() {
-    var at =
-        database.with(
-            s ->
-                s.createSelectionQuery("select max(e.at) from Event e", Long.class)
-                    .getSingleResultOrNull());
+    return Math.max(
+        newest("select max(at) from Event"), newest("select max(endTime) from EventBlock"));
+  }
+
+  private long newest(String query) {
+    var at = database.with(s -> s.createSelectionQuery(query, Long.class).getSingleResultOrNull());
     return at == null ? 0 : at;
   }
 
   /** Drops what is older than records are kept; returns how many. */
-  int drop(long now) {
-    return database.with(
-        s ->
-            s.createMutationQuery("delete from Event e where e.at < :limit")
-                .setParameter("limit", now - retention)
-                .executeUpdate());
+  long drop(long now) {
+    return rows.drop(now - retention) + blocks.drop(now - retention);
   }
 }

@@ -36,8 +36,9 @@ public record Settings(
 
   /**
    * @param mostRead log records that one question may look at
+   * @param mostRows of them that it may have as a table
    */
-  public record Events(Duration retention, long mostRead) {}
+  public record Events(Duration retention, long mostRead, long mostRows) {}
 
   public record Query(
       int mostSeries,

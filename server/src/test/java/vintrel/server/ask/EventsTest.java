@@ -14,12 +14,17 @@ import io.opentelemetry.proto.logs.v1.SeverityNumber;
 import io.opentelemetry.proto.resource.v1.Resource;
 import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
+import java.util.ArrayList;
 import java.util.List;
+import java.util.Random;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.extension.RegisterExtension;
 import vintrel.core.query.Parser;
 import vintrel.core.series.Condition;
+import vintrel.core.series.Event;
+import vintrel.core.series.Labels;
 import vintrel.server.RunningServer;
+import vintrel.server.keep.Database;
 import vintrel.server.store.Events;
 import vintrel.server.store.Retain;
 
@@ -64,6 +69,15 @@ class EventsTest {
             .POST(HttpRequest.BodyPublishers.ofByteArray(request.toByteArray())));
   }
 
+  private static Events.Wanted wanted(String where) {
+    return wanted(where, 0, Long.MAX_VALUE, 1_000_000);
+  }
+
+  private static Events.Wanted wanted(String where, long from, long to, long most) {
+    var condition = where.isEmpty() ? Condition.ALL : Parser.parseCondition(where);
+    return new Events.Wanted("", condition, from, to, most, () -> false);
+  }
+
   private static String ask(String query) {
     return server.query(query, "-10m", "now").body().replaceAll("\\.0(?=[,\\]])", "");
   }
@@ -93,10 +107,7 @@ class EventsTest {
                 record(now - 4000, SeverityNumber.SEVERITY_NUMBER_INFO, "accepted")),
             "");
     assertThat(sent.statusCode()).isEqualTo(200);
-    var found =
-        server
-            .bean(Events.class)
-            .newest("", Parser.parseCondition("host = 'ev-1'"), 0, Long.MAX_VALUE, 10, 1000);
+    var found = server.bean(Events.class).newest(wanted("host = 'ev-1'"), 10);
     assertThat(found).hasSize(2);
     var error = found.get(1);
     assertThat(error.level()).isEqualTo("error");
@@ -176,10 +187,7 @@ class EventsTest {
             record(now, SeverityNumber.SEVERITY_NUMBER_INFO, "now")),
         "");
     server.bean(Retain.class).run();
-    var left =
-        server
-            .bean(Events.class)
-            .newest("", Parser.parseCondition("host = 'ev-3'"), 0, Long.MAX_VALUE, 10, 1000);
+    var left = server.bean(Events.class).newest(wanted("host = 'ev-3'"), 10);
     assertThat(left).extracting(e -> e.text()).containsExactly("now", "within two weeks");
   }
 
@@ -195,7 +203,123 @@ class EventsTest {
     var events = server.bean(Events.class);
     assertThat(
             org.assertj.core.api.Assertions.catchThrowable(
-                () -> events.read("", Condition.ALL, now, now + 1, 1, e -> {})))
-        .hasMessageContaining("more than 1 records");
+                () -> events.read(wanted("", now, now + 1, 1), 10)))
+        .hasMessageContaining("more than 1 records lie in this range");
+    assertThat(
+            org.assertj.core.api.Assertions.catchThrowable(
+                () -> events.read(wanted("host = 'ev-4'"), 1)))
+        .hasMessageContaining("more than 1 records fulfil");
+  }
+
+  /** Records of many hosts, levels and times, some late; kept in several stores of one test. */
+  private static List<Event> many(long now, int n, long seed) {
+    var random = new Random(seed);
+    var out = new ArrayList<Event>();
+    for (int i = 0; i < n; i++) {
+      var level = Event.LEVELS.get(random.nextInt(Event.LEVELS.size()));
+      var labels = Labels.of("host", "pk-" + random.nextInt(5), "level", "of a label");
+      long time = now - random.nextInt(3_000_000);
+      out.add(new Event(0, "", time, level, "record " + i % 97, labels, "{\"n\":" + i % 7 + "}"));
+    }
+    return out;
+  }
+
+  @Test
+  void packedRecordsAreFoundAsLooseOnesAreAndLiveThroughARestart() {
+    var events = server.bean(Events.class);
+    long now = System.currentTimeMillis() - 7_200_000;
+    var sent = many(now, 9000, 3);
+    events.keep("main", sent.subList(0, 5000), "test");
+    events.keep("second", sent.subList(5000, 9000), "test");
+    var conditions =
+        List.of(
+            "host like 'pk-%'", "host = 'pk-2' and level = 'error'", "n = '3' and text like '%5'");
+    var before = conditions.stream().map(w -> found(w, now)).toList();
+    assertThat(before.getFirst()).hasSize(9000);
+    events.keep("main", many(now, 5000, 4), "test");
+    assertThat(before.getFirst()).isNotEqualTo(found(conditions.getFirst(), now));
+    events.pack();
+    var after = conditions.stream().map(w -> found(w, now)).toList();
+    assertThat(after.getFirst()).hasSize(14_000).containsAll(before.getFirst());
+    for (int i = 1; i < conditions.size(); i++) {
+      assertThat(after.get(i)).containsAll(before.get(i));
+    }
+    assertThat(rows("event")).as("left loose").isLessThan(10_000);
+    assertThat(rows("event_block")).isGreaterThanOrEqualTo(2);
+    server.stop();
+    server.start();
+    assertThat(conditions.stream().map(w -> found(w, now)).toList()).isEqualTo(after);
+  }
+
+  private static List<Event> found(String where, long now) {
+    return server.bean(Events.class).read(wanted(where, now - 3_000_000, now, 1_000_000), 100_000);
+  }
+
+  private static long rows(String table) {
+    return server
+        .bean(Database.class)
+        .with(
+            s ->
+                s.createNativeQuery("select count(*) from " + table, Long.class).getSingleResult());
+  }
+
+  @Test
+  void theNewestAndTheCountsAreTheSameFromBlocksAsFromTheWholeTable() {
+    var events = server.bean(Events.class);
+    long now = System.currentTimeMillis() - 20_000_000;
+    for (int part = 0; part < 5; part++) {
+      events.keep("third", many(now + part * 1_000_000L, 4500, part), "test");
+      events.pack();
+    }
+    var all = wanted("host like 'pk-%'", now - 4_000_000, now + 6_000_000, 1_000_000);
+    var table = events.read(all, 100_000);
+    assertThat(table).isSortedAccordingTo(java.util.Comparator.comparingLong(Event::time));
+    var newest = events.newest(all, 300);
+    assertThat(newest).isEqualTo(table.reversed().subList(0, 300));
+    var times = new EventTimes();
+    events.visit(all, (store, records, passing) -> times.add(records, passing));
+    var counted = times.byLabels();
+    assertThat(counted.values().stream().mapToLong(t -> t.length).sum()).isEqualTo(table.size());
+    counted.forEach(
+        (labels, at) ->
+            assertThat(at)
+                .isEqualTo(
+                    table.stream()
+                        .filter(e -> e.level().equals(labels.get("level")))
+                        .filter(e -> e.labels().get("host").equals(labels.get("host")))
+                        .mapToLong(Event::time)
+                        .toArray()));
+  }
+
+  @Test
+  void whatIsPackedWhileItIsReadIsCountedOnce() throws Exception {
+    var events = server.bean(Events.class);
+    long now = System.currentTimeMillis() - 40_000_000;
+    events.keep("fourth", many(now, 12_000, 8), "test");
+    var wanted = wanted("", now - 3_000_000, now, 1_000_000);
+    var packer = Thread.ofPlatform().start(events::pack);
+    do {
+      assertThat(events.read(wanted, 100_000)).hasSize(12_000);
+    } while (packer.isAlive());
+    packer.join();
+    assertThat(events.read(wanted, 100_000)).hasSize(12_000).doesNotHaveDuplicates();
+  }
+
+  @Test
+  void aDamagedBlockIsLeftOutAndTheOthersAreFound() {
+    var events = server.bean(Events.class);
+    long now = System.currentTimeMillis() - 60_000_000;
+    events.keep("fifth", many(now, 4096, 1), "test");
+    events.pack();
+    events.keep("fifth", many(now, 10, 2), "test");
+    server
+        .bean(Database.class)
+        .run(
+            s ->
+                s.createNativeMutationQuery(
+                        "update event_block set data = x'0102030405060708090a' where store ="
+                            + " 'fifth'")
+                    .executeUpdate());
+    assertThat(events.read(wanted("", now - 3_000_000, now, 1_000_000), 100_000)).hasSize(10);
   }
 }
