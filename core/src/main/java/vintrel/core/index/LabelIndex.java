@@ -4,6 +4,7 @@ import java.util.ArrayList;
 import java.util.Collection;
 import java.util.Comparator;
 import java.util.HashMap;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
@@ -30,11 +31,15 @@ import vintrel.core.series.Series;
 public final class LabelIndex {
   private final ReentrantReadWriteLock lock = new ReentrantReadWriteLock();
   private final List<Series> series = new ArrayList<>();
+
+  /** By name, for all that lists them; {@link #byName} holds the same for finding one. */
   private final Map<String, Map<String, RoaringBitmap>> metrics = new TreeMap<>();
+
+  private final Map<String, Map<String, RoaringBitmap>> byName = new HashMap<>();
   private final Map<String, RoaringBitmap> stores = new TreeMap<>();
 
   /** For each metric its label names, with how many series of it carry each. */
-  private final Map<String, Map<String, Integer>> labelsOf = new HashMap<>();
+  private final Map<String, Map<String, int[]>> labelsOf = new HashMap<>();
 
   private final Map<String, Map<String, RoaringBitmap>> labels = new HashMap<>();
 
@@ -49,16 +54,16 @@ public final class LabelIndex {
         series.add(null);
       }
       series.add(s);
-      metrics
-          .computeIfAbsent(s.metric(), k -> new TreeMap<>())
+      byName
+          .computeIfAbsent(s.metric(), k -> metrics.computeIfAbsent(k, n -> new TreeMap<>()))
           .computeIfAbsent(s.store(), k -> new RoaringBitmap())
           .add(s.id());
       stores.computeIfAbsent(s.store(), k -> new RoaringBitmap()).add(s.id());
       var carried = labelsOf.computeIfAbsent(s.metric(), k -> new TreeMap<>());
       for (int i = 0; i < s.labels().size(); i++) {
-        carried.merge(s.labels().name(i), 1, Integer::sum);
+        carried.computeIfAbsent(s.labels().name(i), k -> new int[1])[0]++;
         labels
-            .computeIfAbsent(s.labels().name(i), k -> new TreeMap<>())
+            .computeIfAbsent(s.labels().name(i), k -> new HashMap<>())
             .computeIfAbsent(s.labels().value(i), k -> new RoaringBitmap())
             .add(s.id());
       }
@@ -72,15 +77,16 @@ public final class LabelIndex {
     lock.writeLock().lock();
     try {
       var s = series.set(id, null);
-      take(metrics.get(s.metric()), s.store(), id);
+      take(byName.get(s.metric()), s.store(), id);
       var carried = labelsOf.get(s.metric());
-      if (metrics.get(s.metric()).isEmpty()) {
+      if (byName.get(s.metric()).isEmpty()) {
         metrics.remove(s.metric());
+        byName.remove(s.metric());
         labelsOf.remove(s.metric());
       }
       take(stores, s.store(), id);
       for (int i = 0; i < s.labels().size(); i++) {
-        carried.computeIfPresent(s.labels().name(i), (k, n) -> n == 1 ? null : n - 1);
+        carried.computeIfPresent(s.labels().name(i), (k, n) -> --n[0] == 0 ? null : n);
         var values = labels.get(s.labels().name(i));
         take(values, s.labels().value(i), id);
         if (values.isEmpty()) {
@@ -118,7 +124,7 @@ public final class LabelIndex {
   public boolean hasMetric(String store, String name) {
     return reading(
         () -> {
-          var byStore = metrics.get(name);
+          var byStore = byName.get(name);
           return byStore != null && (store.isEmpty() || byStore.containsKey(store));
         });
   }
@@ -130,7 +136,7 @@ public final class LabelIndex {
 
   /** Names of the stores that have a metric. */
   public Set<String> storesOf(String metric) {
-    return reading(() -> Set.copyOf(metrics.getOrDefault(metric, Map.of()).keySet()));
+    return reading(() -> Set.copyOf(byName.getOrDefault(metric, Map.of()).keySet()));
   }
 
   /** How many series a store has. */
@@ -210,7 +216,7 @@ public final class LabelIndex {
 
   /** Label names of a metric; only where it lies in several stores are its series looked at. */
   private List<String> names(String store, String metric) {
-    var byStore = metrics.getOrDefault(metric, Map.of());
+    var byStore = byName.getOrDefault(metric, Map.of());
     if (store.isEmpty() || byStore.size() == 1 && byStore.containsKey(store)) {
       return List.copyOf(labelsOf.getOrDefault(metric, Map.of()).keySet());
     }
@@ -275,14 +281,31 @@ public final class LabelIndex {
         () -> {
           var values = labels.getOrDefault(label, Map.of());
           if (metric == null && store.isEmpty() && where.equals(Condition.ALL)) {
-            return List.copyOf(values.keySet());
+            return values.keySet().stream().sorted().toList();
           }
           var within = find(where, universe(store, metric));
+          if (within.getCardinality() < values.size()) {
+            return carried(label, within);
+          }
           return values.entrySet().stream()
               .filter(e -> RoaringBitmap.intersects(e.getValue(), within))
               .map(Map.Entry::getKey)
+              .sorted()
               .toList();
         });
+  }
+
+  /** The values of a label that series carry, sorted. */
+  private List<String> carried(String label, RoaringBitmap ids) {
+    var out = new HashSet<String>();
+    ids.forEach(
+        (int id) -> {
+          var value = series.get(id).labels().get(label);
+          if (value != null) {
+            out.add(value);
+          }
+        });
+    return out.stream().sorted().toList();
   }
 
   private RoaringBitmap universe(String store, String metric) {
@@ -291,7 +314,7 @@ public final class LabelIndex {
           ? RoaringBitmap.or(stores.values().iterator())
           : stores.getOrDefault(store, new RoaringBitmap());
     }
-    var byStore = metrics.getOrDefault(metric, Map.of());
+    var byStore = byName.getOrDefault(metric, Map.of());
     if (!store.isEmpty()) {
       return byStore.getOrDefault(store, new RoaringBitmap());
     }

@@ -5,8 +5,8 @@ import jakarta.persistence.GeneratedValue;
 import jakarta.persistence.GenerationType;
 import jakarta.persistence.Id;
 import jakarta.persistence.Table;
-import vintrel.core.series.Event;
 
+/** A log record that is not packed yet. */
 @Entity(name = "Event")
 @Table(name = "event")
 class EventRow {
@@ -20,8 +20,4 @@ class EventRow {
   String text;
   String labels;
   String fields;
-
-  Event event() {
-    return new Event(id, store, at, level, text, LabelText.read(labels), fields);
-  }
 }

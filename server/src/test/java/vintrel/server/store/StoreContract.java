@@ -11,6 +11,7 @@ import vintrel.core.query.Limits;
 import vintrel.core.query.Parser;
 import vintrel.core.query.Request;
 import vintrel.core.series.Condition;
+import vintrel.core.series.Event;
 import vintrel.core.series.Labels;
 import vintrel.core.series.MetricKind;
 import vintrel.core.series.SeriesKey;
@@ -238,5 +239,28 @@ abstract class StoreContract {
     fill(old, MetricKind.GAUGE, now - day, now, 10_000);
     assertThat(store.select("brief", "r.old", Condition.ALL)).as("it may come again").hasSize(1);
     assertThat(server().bean(Retain.class).run().chunks()).isZero();
+  }
+
+  @Test
+  void logRecordsArePackedAndFoundAndDroppedWhenTheyAreOld() {
+    var events = server().bean(Events.class);
+    long now = System.currentTimeMillis();
+    var sent = new java.util.ArrayList<Event>();
+    for (int i = 0; i < 5000; i++) {
+      var labels = Labels.of("host", "c-" + i % 3);
+      var level = i % 50 == 0 ? "error" : "info";
+      sent.add(new Event(0, "", now - 6_000_000 + i * 1000L, level, "öre " + i, labels, ""));
+    }
+    events.keep("main", sent, "test");
+    events.pack();
+    var where = Parser.parseCondition("host = 'c-0' and level = 'error'");
+    var wanted = new Events.Wanted("main", where, 0, now, 1_000_000, () -> false);
+    assertThat(events.read(wanted, 1000)).hasSize(34).allMatch(e -> e.text().startsWith("öre"));
+    assertThat(events.newest(wanted, 3))
+        .extracting(Event::text)
+        .containsExactly("öre 4950", "öre 4800", "öre 4650");
+    assertThat(events.newest()).isGreaterThanOrEqualTo(now - 1_001_000);
+    assertThat(events.drop(now + 14 * Spans.DAY + 1)).isEqualTo(5000);
+    assertThat(events.read(wanted, 1000)).isEmpty();
   }
 }
