@@ -83,9 +83,10 @@ export function keep(menu, dialog, bench) {
   function choose(tables, parts, text, dialect) {
     const select = (id, label, options, chosen) => [el('label', { for: id }, label), el('select', { id, class: 'field' }, ...options.map((o) => el('option', { value: o, ...(o === chosen ? { selected: '' } : {}) }, o || 'none')))];
     const draw = (t) => {
+      const numbers = t.columns.filter((c) => c.kind === 'number').map((c) => c.name);
       const of = (kind) => t.columns.filter((c) => c.kind === kind).map((c) => c.name);
       parts.replaceChildren(el('div', { class: 'builder' },
-        ...select('b-table', 'Table', tables.map((x) => x.name), t.name), ...select('b-time', 'Time', ['', ...of('time')], of('time')[0]), ...select('b-agg', 'Aggregate', ['avg', 'sum', 'min', 'max', 'count'], 'sum'), ...select('b-value', 'Value', ['', ...of('number')], of('number')[0]), ...select('b-group', 'Group by', ['', ...of('text')], of('text')[0]), ...select('b-column', 'Only where', ['', ...of('text'), ...of('number')], ''),
+        ...select('b-table', 'Table', tables.map((x) => x.name), t.name), ...select('b-time', 'Time', ['', ...of('time')], of('time')[0]), ...select('b-agg', 'Aggregate', ['avg', 'sum', 'min', 'max', 'count'], 'sum'), ...select('b-value', 'Value', ['', ...numbers], numbers.find((n) => !/(^|_)id$/i.test(n)) ?? numbers[0]), ...select('b-group', 'Group by', ['', ...of('text')], of('text')[0]), ...select('b-every', 'Every', ['minute', 'hour', 'day'], 'hour'), ...select('b-column', 'Only where', ['', ...of('text'), ...numbers], ''),
         el('label', { for: 'b-is' }, 'is'), el('input', { id: 'b-is', class: 'field' }), ...select('b-order', 'Order', ['by time', 'largest first'], 'by time')));
       parts.querySelectorAll('select, input').forEach((x) => x.addEventListener('input', () => (x.id === 'b-table' ? draw(tables.find((y) => y.name === x.value)) : write())));
       write();
@@ -94,10 +95,11 @@ export function keep(menu, dialog, bench) {
     const name = (n) => (/^[a-z_][a-z0-9_]*$/i.test(n) ? n : `"${n}"`);
     const write = () => {
       const time = v('b-time'), group = v('b-group'), value = v('b-agg') === 'count' ? 'count(*)' : `${v('b-agg')}(${name(v('b-value'))})`;
-      const hour = !time ? '' : dialect === 'mysql' ? `timestamp(date_format(${name(time)}, '%Y-%m-%d %H:00:00'))` : `date_trunc('hour', ${name(time)})`;
-      const columns = [time ? `${hour} as at` : '', group ? name(group) : '', `${value} as reading`].filter(Boolean);
+      const every = v('b-every'), parts = { minute: '%H:%i:00', hour: '%H:00:00', day: '00:00:00' };
+      const at = !time ? '' : dialect === 'mysql' ? `timestamp(date_format(${name(time)}, '%Y-%m-%d ${parts[every]}'))` : `date_trunc('${every}', ${name(time)})`;
+      const columns = [time ? `${at} as at` : '', group ? name(group) : '', `${value} as reading`].filter(Boolean);
       const tests = [time ? `${name(time)} >= :from and ${name(time)} < :to` : '', v('b-column') && v('b-is') ? `${name(v('b-column'))} = ${/^-?\d+(\.\d+)?$/.test(v('b-is')) ? v('b-is') : quoted(v('b-is'))}` : ''].filter(Boolean);
-      const groups = [hour, group ? name(group) : ''].filter(Boolean);
+      const groups = [at, group ? name(group) : ''].filter(Boolean);
       text.value = [`select ${columns.join(', ')}`, `from ${name(v('b-table'))}`, tests.length ? `where ${tests.join(' and ')}` : '', groups.length ? `group by ${groups.join(', ')}` : '', v('b-order') === 'by time' && time ? 'order by 1' : 'order by reading desc'].filter(Boolean).join('\n');
     };
     if (tables.length) draw(tables[0]);

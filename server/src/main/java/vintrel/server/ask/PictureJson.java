@@ -33,7 +33,9 @@ public final class PictureJson {
     out.put("suffix", suffix);
     var traces = new ArrayList<Map<String, Object>>();
     for (int i = 0; i < texts.size(); i++) {
-      var own = suffix.isEmpty() ? commonSuffix(List.of(texts.get(i))) : suffix;
+      // Units of two axes stand in a column; one unit of different sizes stays with its numbers.
+      boolean column = suffix.isEmpty() && p.second() != null;
+      var own = column ? commonSuffix(List.of(texts.get(i))) : suffix;
       traces.add(trace(p.traces().get(i), cut(texts.get(i), own), own.strip()));
     }
     out.put("traces", traces);
