@@ -30,6 +30,9 @@ final class Run {
   private final List<String> open = new ArrayList<>();
   private final Map<Object, Answer.Trace> traces = new IdentityHashMap<>();
 
+  /** A line is read over another range than the request's, for a step of another line. */
+  private boolean aside;
+
   Run(
       SampleSource source,
       Outside outside,
@@ -76,7 +79,10 @@ final class Run {
           "cycle", "the lines " + String.join(" → ", open) + " go round in a circle", 0, 0);
     }
     open.add(line.name());
+    boolean before = aside;
+    aside = from != request.from() || to != request.to();
     var set = tableOrGrid(line.expr(), from, to);
+    aside = before;
     open.removeLast();
     lines.put(key, set);
     return set;
@@ -227,6 +233,7 @@ final class Run {
       return null;
     }
     TierAnswers.Lifted[] found = new TierAnswers.Lifted[1];
+    var own = traces.remove(c.input());
     traced(
         c.input(),
         () -> {
@@ -234,7 +241,10 @@ final class Run {
           return found[0] == null ? null : found[0].set();
         });
     if (found[0] != null && found[0].next() > found[0].passed()) {
-      traces.put(c.steps().get(found[0].next() - 1), traces.remove(c.input()));
+      keep(c.steps().get(found[0].next() - 1), traces.remove(c.input()));
+    }
+    if (aside && own != null) {
+      traces.put(c.input(), own);
     }
     return found[0];
   }
@@ -360,9 +370,18 @@ final class Run {
     if (set != null) {
       checkSize(set);
       double millis = (System.nanoTime() - begun) / 1e6;
-      traces.put(node, new Answer.Trace(set, reads.samples() - samples, reads.takeTier(), millis));
+      keep(node, new Answer.Trace(set, reads.samples() - samples, reads.takeTier(), millis));
     }
     return set;
+  }
+
+  /** What a node gave over the request's own range stays. */
+  private void keep(Object node, Answer.Trace trace) {
+    if (aside) {
+      traces.putIfAbsent(node, trace);
+    } else {
+      traces.put(node, trace);
+    }
   }
 
   private void checkSize(SeriesSet set) {

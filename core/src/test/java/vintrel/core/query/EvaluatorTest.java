@@ -380,4 +380,23 @@ class EvaluatorTest {
           .containsExactly(chosen.getValue());
     }
   }
+
+  @ParameterizedTest
+  @ValueSource(
+      strings = {
+        "a: cpu then mean every 10s\nb: a then mean over 10m",
+        "b: a then mean over 10m\na: cpu then mean every 10s",
+        "a: cpu then times 1 then mean every 10s\nb: a then mean over 10m",
+        "b: a then mean over 10m\na: cpu then times 1 then mean every 10s"
+      })
+  void aLineThatAnotherReadsEarlierIsTracedOverItsOwnRange(String text) {
+    var random = new Random(1);
+    gauge("cpu", "a", every(1000, random.doubles(3000).toArray()));
+    var query = Parser.parse(text);
+    var request = Request.range(2_000_000, 2_600_000, 10_000);
+    var answer = new Evaluator(source, Limits.DEFAULT).evaluate(query, request);
+    var chain = (Expr.Chain) query.line("a").expr();
+    assertThat(answer.traces().get(chain.steps().getLast()).set().shape())
+        .isEqualTo("1 series × 60 points");
+  }
 }
