@@ -18,6 +18,7 @@ import vintrel.core.store.Retention;
 import vintrel.core.unit.Spans;
 import vintrel.core.unit.Units;
 import vintrel.server.store.DurableStore;
+import vintrel.server.store.Events;
 import vintrel.server.store.NamedStores;
 import vintrel.server.store.StoreUsage;
 import vintrel.server.web.Who;
@@ -30,8 +31,10 @@ class StoresController {
   private final NamedStores stores;
   private final StoreUsage usage;
   private final DurableStore store;
+  private final Events events;
 
-  StoresController(NamedStores stores, StoreUsage usage, DurableStore store) {
+  StoresController(NamedStores stores, StoreUsage usage, DurableStore store, Events events) {
+    this.events = events;
     this.stores = stores;
     this.usage = usage;
     this.store = store;
@@ -51,8 +54,12 @@ class StoresController {
       String each,
       int share) {}
 
-  /** What would be. */
-  public record WhatIf(String now, String then, String change, boolean more) {}
+  /**
+   * What would be.
+   *
+   * @param change in words: so much more, less, or no difference
+   */
+  public record WhatIf(String now, String then, String change) {}
 
   @GetMapping("/collect/stores")
   String page(
@@ -150,8 +157,19 @@ class StoresController {
     model.addAttribute(
         "sizes",
         store.index().labelSizes().stream().limit(8).map(StoresController::label).toList());
+    model.addAttribute("records", records());
     model.asMap().putIfAbsent("fault", "");
     model.asMap().putIfAbsent("typedName", "");
+  }
+
+  /** What is kept of log records, as a sentence. */
+  private String records() {
+    var kept = events.kept();
+    if (kept.records() == 0) {
+      return "";
+    }
+    var size = kept.bytes() == 0 ? "" : ", those that are packed in " + size(kept.bytes());
+    return "Log records: %,d%s; kept for %d days.".formatted(kept.records(), size, kept.days());
   }
 
   /** A label with counts in words. */
@@ -223,14 +241,18 @@ class StoresController {
       var then = days == null ? named.retention() : retention(days);
       double before = Forecast.bytes(mine, 1, x -> named.retention());
       double after = Forecast.bytes(mine, Double.parseDouble(interval.strip()), x -> then);
-      model.addAttribute(
-          "whatIf",
-          new WhatIf(size(before), size(after), size(Math.abs(after - before)), after > before));
+      model.addAttribute("whatIf", new WhatIf(size(before), size(after), change(after - before)));
     } catch (NumberFormatException e) {
       model.addAttribute("whatIfFault", "the interval must be a number, such as 2 or 0.5");
     } catch (IllegalArgumentException e) {
       model.addAttribute("whatIfFault", e.getMessage());
     }
+  }
+
+  private static String change(double bytes) {
+    return Math.abs(bytes) < 1
+        ? "no difference"
+        : size(Math.abs(bytes)) + (bytes > 0 ? " more" : " less");
   }
 
   private static String size(double bytes) {

@@ -191,6 +191,22 @@ final class EventBlocks implements AutoCloseable {
     return text.getBytes(StandardCharsets.UTF_8).length;
   }
 
+  /** Packed records, and the bytes that they take. */
+  record Size(long records, long bytes) {}
+
+  Size size() {
+    return database.with(
+        s -> {
+          var row =
+              s.createNativeQuery(
+                      "select coalesce(sum(record_count), 0), coalesce(sum(octet_length(data)), 0)"
+                          + " from event_block",
+                      Object[].class)
+                  .getSingleResult();
+          return new Size(((Number) row[0]).longValue(), ((Number) row[1]).longValue());
+        });
+  }
+
   /** Drops blocks all of whose records are older than a time; returns how many records. */
   long drop(long limit) {
     return database.with(

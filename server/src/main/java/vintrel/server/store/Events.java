@@ -25,6 +25,7 @@ import vintrel.core.event.Sieve;
 import vintrel.core.query.QueryException;
 import vintrel.core.series.Condition;
 import vintrel.core.series.Event;
+import vintrel.core.unit.Spans;
 import vintrel.server.keep.Database;
 import vintrel.server.web.Settings;
 
@@ -279,6 +280,21 @@ public class Events implements DisposableBean {
   private long newest(String query) {
     var at = database.with(s -> s.createSelectionQuery(query, Long.class).getSingleResultOrNull());
     return at == null ? 0 : at;
+  }
+
+  /**
+   * What is kept.
+   *
+   * @param records in all stores
+   * @param bytes of those that are packed, on the disk
+   * @param days that they are kept
+   */
+  public record Kept(long records, long bytes, long days) {}
+
+  public Kept kept() {
+    var packed = blocks.size();
+    long loose = rows.counts().values().stream().mapToLong(n -> n).sum();
+    return new Kept(loose + packed.records(), packed.bytes(), retention / Spans.DAY);
   }
 
   /** Drops what is older than records are kept; returns how many. */

@@ -1,9 +1,6 @@
 package vintrel.server.ask;
 
 import static org.assertj.core.api.Assertions.assertThat;
-import static org.springframework.security.test.web.servlet.request.SecurityMockMvcRequestPostProcessors.csrf;
-import static org.springframework.security.test.web.servlet.request.SecurityMockMvcRequestPostProcessors.user;
-import static org.springframework.security.test.web.servlet.setup.SecurityMockMvcConfigurers.springSecurity;
 import static org.springframework.test.web.servlet.request.MockMvcRequestBuilders.get;
 import static org.springframework.test.web.servlet.request.MockMvcRequestBuilders.post;
 
@@ -11,12 +8,10 @@ import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.extension.RegisterExtension;
 import org.springframework.mock.web.MockHttpServletResponse;
-import org.springframework.test.web.servlet.MockMvc;
 import org.springframework.test.web.servlet.request.AbstractMockHttpServletRequestBuilder;
-import org.springframework.test.web.servlet.setup.MockMvcBuilders;
-import org.springframework.web.context.WebApplicationContext;
 import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.json.JsonMapper;
+import vintrel.server.Pages;
 import vintrel.server.RunningServer;
 import vintrel.server.keep.Definitions;
 
@@ -25,14 +20,11 @@ class BenchPagesTest {
   @RegisterExtension static final RunningServer server = new RunningServer();
 
   private static boolean sent;
-  private MockMvc mvc;
+  private Pages pages;
 
   @BeforeEach
   void data() {
-    mvc =
-        MockMvcBuilders.webAppContextSetup((WebApplicationContext) server.context())
-            .apply(springSecurity())
-            .build();
+    pages = new Pages(server, "EDITOR");
     if (!sent) {
       sent = true;
       samples();
@@ -55,11 +47,8 @@ class BenchPagesTest {
     server.post("/api/v1/samples", "application/json", body.append("]").toString());
   }
 
-  private MockHttpServletResponse send(AbstractMockHttpServletRequestBuilder<?> request)
-      throws Exception {
-    return mvc.perform(request.with(user("kim").roles("EDITOR")).with(csrf()))
-        .andReturn()
-        .getResponse();
+  private MockHttpServletResponse send(AbstractMockHttpServletRequestBuilder<?> request) {
+    return pages.send(request);
   }
 
   private JsonNode json(AbstractMockHttpServletRequestBuilder<?> request) throws Exception {

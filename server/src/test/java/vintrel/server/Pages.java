@@ -1,0 +1,45 @@
+package vintrel.server;
+
+import static org.springframework.security.test.web.servlet.request.SecurityMockMvcRequestPostProcessors.csrf;
+import static org.springframework.security.test.web.servlet.request.SecurityMockMvcRequestPostProcessors.user;
+import static org.springframework.security.test.web.servlet.setup.SecurityMockMvcConfigurers.springSecurity;
+
+import java.io.UnsupportedEncodingException;
+import org.springframework.mock.web.MockHttpServletResponse;
+import org.springframework.test.web.servlet.MockMvc;
+import org.springframework.test.web.servlet.request.AbstractMockHttpServletRequestBuilder;
+import org.springframework.test.web.servlet.setup.MockMvcBuilders;
+import org.springframework.web.context.WebApplicationContext;
+
+/** Asks a running server for pages as a person of a role who is signed in. */
+public final class Pages {
+  private final MockMvc mvc;
+  private final String role;
+
+  public Pages(RunningServer server, String role) {
+    this.role = role;
+    this.mvc =
+        MockMvcBuilders.webAppContextSetup((WebApplicationContext) server.context())
+            .apply(springSecurity())
+            .build();
+  }
+
+  public MockHttpServletResponse send(AbstractMockHttpServletRequestBuilder<?> request) {
+    try {
+      return mvc.perform(request.with(user("kim").roles(role)).with(csrf()))
+          .andReturn()
+          .getResponse();
+    } catch (Exception e) {
+      throw new IllegalStateException(e);
+    }
+  }
+
+  /** The page's text without tags, blanks put together. */
+  public String text(AbstractMockHttpServletRequestBuilder<?> request) {
+    try {
+      return send(request).getContentAsString().replaceAll("<[^>]*>", " ").replaceAll("\\s+", " ");
+    } catch (UnsupportedEncodingException e) {
+      throw new IllegalStateException(e);
+    }
+  }
+}

@@ -1,0 +1,147 @@
+package vintrel.server.collect;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.springframework.test.web.servlet.request.MockMvcRequestBuilders.get;
+import static org.springframework.test.web.servlet.request.MockMvcRequestBuilders.post;
+
+import java.util.ArrayList;
+import java.util.List;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.extension.RegisterExtension;
+import vintrel.core.series.Event;
+import vintrel.core.series.Labels;
+import vintrel.core.series.MetricKind;
+import vintrel.core.series.SeriesKey;
+import vintrel.core.store.SampleBatch;
+import vintrel.core.unit.Spans;
+import vintrel.server.Pages;
+import vintrel.server.RunningServer;
+import vintrel.server.store.DurableStore;
+import vintrel.server.store.Events;
+import vintrel.server.store.NamedStores;
+
+class StoresPageTest {
+  @RegisterExtension static final RunningServer server = new RunningServer();
+
+  @BeforeAll
+  static void samples() {
+    long now = System.currentTimeMillis();
+    var store = server.bean(DurableStore.class);
+    for (var site : List.of("north-quay", "mid-isles")) {
+      int id =
+          store.resolve(new SeriesKey("sp.load", Labels.of("site", site)), MetricKind.GAUGE, "%");
+      var batch = new SampleBatch();
+      for (long t = now - 3 * Spans.DAY; t < now; t += 30_000) {
+        batch.add(id, t, t % 97);
+      }
+      store.append(batch);
+    }
+    server.stop();
+    server.start();
+  }
+
+  private static Pages pages() {
+    return new Pages(server, "ADMIN");
+  }
+
+  @Test
+  void aStoreSaysWhatItHoldsAndWhatADayBrings() {
+    var page = pages().text(get("/collect/stores"));
+    assertThat(page).contains("main", "What a day brings", "sp.load", "5,7");
+    var bySite = pages().text(get("/collect/stores").param("by", "site"));
+    assertThat(bySite).contains("Label site", "north-quay", "mid-isles");
+    assertThat(pages().text(get("/collect/stores").param("by", "no such label")))
+        .contains("What a day brings by");
+  }
+
+  @Test
+  void aChangeIsWorkedOutBeforeItIsMade() {
+    var same =
+        pages().text(get("/collect/stores").param("days", days("main")).param("interval", "1"));
+    assertThat(same).contains("no difference once full");
+    var half =
+        pages().text(get("/collect/stores").param("days", days("main")).param("interval", "2"));
+    assertThat(half).contains("less once full");
+    assertThat(
+            pages().text(get("/collect/stores").param("days", days("main")).param("interval", "x")))
+        .contains("the interval must be a number");
+    assertThat(pages().text(get("/collect/stores").param("days", "1", "2")))
+        .contains("four numbers of days are needed");
+  }
+
+  private static String[] days(String name) {
+    var r = server.bean(NamedStores.class).get(name).retention();
+    return new String[] {
+      "" + r.raw() / Spans.DAY,
+      "" + r.minute() / Spans.DAY,
+      "" + r.tenMinutes() / Spans.DAY,
+      "" + r.hour() / Spans.DAY
+    };
+  }
+
+  @Test
+  void aStoreIsMadeAndChangedAndMistakesKeepWhatWasTyped() {
+    var made =
+        pages()
+            .send(post("/collect/stores").param("name", "lab").param("days", "2", "3", "4", "5"));
+    assertThat(made.getStatus()).isEqualTo(302);
+    assertThat(server.bean(NamedStores.class).get("lab").retention().hour())
+        .isEqualTo(5 * Spans.DAY);
+    assertThat(
+            pages()
+                .text(
+                    post("/collect/stores").param("name", "lab").param("days", "2", "3", "4", "5")))
+        .contains("there is a store 'lab' already");
+    var wrong =
+        pages()
+            .send(
+                post("/collect/stores").param("name", "pier").param("days", "2", "soon", "4", "5"));
+    assertThat(wrong.getStatus()).isEqualTo(200);
+    assertThat(body(wrong)).contains("days must be whole numbers, not", "value=\"pier\"");
+    assertThat(server.bean(NamedStores.class).get("pier")).isNull();
+    assertThat(
+            pages()
+                .text(
+                    post("/collect/stores")
+                        .param("name", "pier")
+                        .param("days", "9", "3", "4", "5")))
+        .contains("a coarser resolution must be kept at least as long as a finer one");
+    pages().send(post("/collect/stores/lab").param("days", "5", "6", "7", "8"));
+    assertThat(server.bean(NamedStores.class).get("lab").retention().raw())
+        .isEqualTo(5 * Spans.DAY);
+  }
+
+  private static String body(org.springframework.mock.web.MockHttpServletResponse response) {
+    try {
+      return response.getContentAsString();
+    } catch (java.io.UnsupportedEncodingException e) {
+      throw new IllegalStateException(e);
+    }
+  }
+
+  @Test
+  void logRecordsAreCountedPackedOrNot() {
+    var events = server.bean(Events.class);
+    long now = System.currentTimeMillis();
+    var some = new ArrayList<Event>();
+    for (int i = 0; i < 4200; i++) {
+      some.add(new Event(0, "", now - i, "info", "record " + i, Labels.NONE, ""));
+    }
+    events.keep("main", some, "test");
+    events.pack();
+    assertThat(events.kept().records()).isEqualTo(4200);
+    assertThat(events.kept().bytes()).isBetween(1000L, 100_000L);
+    assertThat(pages().text(get("/collect/stores")))
+        .contains("Log records: 4,200, those that are packed in", "kept for 14 days");
+  }
+
+  @Test
+  void whoOnlyLooksMayNotChangeAStore() {
+    var viewer = new Pages(server, "VIEWER");
+    assertThat(viewer.send(get("/collect/stores")).getStatus()).isEqualTo(200);
+    assertThat(
+            viewer.send(post("/collect/stores/main").param("days", "2", "3", "4", "5")).getStatus())
+        .isEqualTo(403);
+  }
+}
