@@ -34,7 +34,7 @@ public final class Pages {
     }
   }
 
-  /** The page's text without tags, blanks put together. */
+  /** The page's text as it is read: without tags, blanks put together. */
   public String text(AbstractMockHttpServletRequestBuilder<?> request) {
     try {
       return send(request).getContentAsString().replaceAll("<[^>]*>", " ").replaceAll("\\s+", " ");

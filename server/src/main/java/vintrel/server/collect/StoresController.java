@@ -27,6 +27,7 @@ import vintrel.server.web.Who;
 @Controller
 class StoresController {
   private static final int MOST_ROWS = 30;
+  private static final List<String> NEW_DAYS = List.of("30", "90", "360", "1080");
 
   private final NamedStores stores;
   private final StoreUsage usage;
@@ -42,7 +43,7 @@ class StoresController {
 
   /** A store in the table; sizes in words, days as they are typed. */
   public record StoreView(
-      String name, String series, String bytes, String perDay, String full, List<Long> days) {}
+      String name, String series, String bytes, String perDay, String full, List<String> days) {}
 
   /** A row of what takes how much in a day; share is a percentage of the largest. */
   public record CostView(
@@ -76,27 +77,41 @@ class StoresController {
   @PostMapping("/collect/stores")
   String make(@RequestParam String name, @RequestParam List<String> days, Model model) {
     if (stores.get(name.strip()) != null) {
-      model.addAttribute("fault", "there is a store '" + name.strip() + "' already");
-      model.addAttribute("typedName", name);
-      return page("metric", "main", "1", null, model);
+      return refused(
+          "there is a store '" + name.strip() + "' already", new Typed("", name, days), model);
     }
-    return put(name.strip(), days, model);
+    return put(name.strip(), new Typed("", name, days), model);
   }
 
   @PostMapping("/collect/stores/{name}")
   String change(@PathVariable String name, @RequestParam List<String> days, Model model) {
-    return put(name, days, model);
+    return put(name, new Typed(name, "", days), model);
   }
 
-  private String put(String name, List<String> days, Model model) {
+  /**
+   * What was typed.
+   *
+   * @param row the store whose row it was; empty: the row for a new one
+   * @param name of a new one
+   */
+  private record Typed(String row, String name, List<String> days) {
+    static final Typed NOTHING = new Typed("", "", NEW_DAYS);
+  }
+
+  private String put(String name, Typed typed, Model model) {
     try {
-      stores.put(name, retention(days), Who.name());
+      stores.put(name, retention(typed.days()), Who.name());
       return "redirect:/collect/stores";
     } catch (IllegalArgumentException e) {
-      model.addAttribute("fault", e.getMessage());
-      model.addAttribute("typedName", name);
-      return page("metric", "main", "1", null, model);
+      return refused(e.getMessage(), typed, model);
     }
+  }
+
+  /** The page again with what was typed where it was typed. */
+  private String refused(String fault, Typed typed, Model model) {
+    model.addAttribute("fault", fault);
+    model.addAttribute("typed", typed);
+    return page("metric", "main", "1", null, model);
   }
 
   /** Days of raw samples and of each tier, from fine to coarse. */
@@ -126,6 +141,7 @@ class StoresController {
   private void fill(String by, Model model) {
     var held = usage.held();
     var day = usage.day();
+    var typed = (Typed) model.asMap().getOrDefault("typed", Typed.NOTHING);
     var views = new ArrayList<StoreView>();
     for (var s : stores.all()) {
       long bytes =
@@ -146,7 +162,7 @@ class StoresController {
               size(bytes),
               size(perDay),
               size(Forecast.bytes(mine, 1, x -> s.retention())),
-              days(s.retention())));
+              typed.row().equals(s.name()) ? typed.days() : words(days(s.retention()))));
     }
     var names = store.index().labelNames("", null);
     var chosen = by.equals("metric") || names.contains(by) ? by : "metric";
@@ -159,7 +175,8 @@ class StoresController {
         store.index().labelSizes().stream().limit(8).map(StoresController::label).toList());
     model.addAttribute("records", records());
     model.asMap().putIfAbsent("fault", "");
-    model.asMap().putIfAbsent("typedName", "");
+    model.addAttribute("newName", typed.name());
+    model.addAttribute("newDays", typed.row().isEmpty() ? typed.days() : NEW_DAYS);
   }
 
   /** What is kept of log records, as a sentence. */
@@ -170,6 +187,10 @@ class StoresController {
     }
     var size = kept.bytes() == 0 ? "" : ", those that are packed in " + size(kept.bytes());
     return "Log records: %,d%s; kept for %d days.".formatted(kept.records(), size, kept.days());
+  }
+
+  private static List<String> words(List<Long> days) {
+    return days.stream().map(String::valueOf).toList();
   }
 
   /** A label with counts in words. */

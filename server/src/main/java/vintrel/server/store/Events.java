@@ -109,9 +109,9 @@ public class Events implements DisposableBean {
     var loose = rows.within(w.store(), w.from(), w.to());
     looseOf(loose, sieve, w, taker);
     var all = blocks.within(w.store(), w.from(), w.to());
-    check(w, loose.size() + all.stream().mapToLong(EventBlocks.Meta::count).sum());
     int levels = sieve.levels();
     var worth = all.stream().filter(b -> (b.levels() & levels) != 0).toList();
+    check(w, loose.size() + worth.stream().mapToLong(EventBlocks.Meta::count).sum());
     var seen = ids(loose);
     for (int at = 0; at < worth.size(); at += AT_ONCE) {
       var some = worth.subList(at, Math.min(at + AT_ONCE, worth.size()));

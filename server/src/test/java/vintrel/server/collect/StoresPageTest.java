@@ -98,7 +98,7 @@ class StoresPageTest {
             .send(
                 post("/collect/stores").param("name", "pier").param("days", "2", "soon", "4", "5"));
     assertThat(wrong.getStatus()).isEqualTo(200);
-    assertThat(body(wrong)).contains("days must be whole numbers, not", "value=\"pier\"");
+    assertThat(body(wrong)).contains("days must be whole numbers, not", "value=\"pier\"", "soon");
     assertThat(server.bean(NamedStores.class).get("pier")).isNull();
     assertThat(
             pages()
@@ -107,6 +107,9 @@ class StoresPageTest {
                         .param("name", "pier")
                         .param("days", "9", "3", "4", "5")))
         .contains("a coarser resolution must be kept at least as long as a finer one");
+    assertThat(body(pages().send(post("/collect/stores/lab").param("days", "777", "6", "7", "8"))))
+        .as("what was typed in its row stays")
+        .contains("value=\"777\"");
     pages().send(post("/collect/stores/lab").param("days", "5", "6", "7", "8"));
     assertThat(server.bean(NamedStores.class).get("lab").retention().raw())
         .isEqualTo(5 * Spans.DAY);
