@@ -10,6 +10,7 @@ import org.springframework.test.web.servlet.MockMvc;
 import org.springframework.test.web.servlet.request.AbstractMockHttpServletRequestBuilder;
 import org.springframework.test.web.servlet.setup.MockMvcBuilders;
 import org.springframework.web.context.WebApplicationContext;
+import org.springframework.web.util.HtmlUtils;
 
 /** Asks a running server for pages as a person of a role who is signed in. */
 public final class Pages {
@@ -37,7 +38,8 @@ public final class Pages {
   /** The page's text as it is read: without tags, blanks put together. */
   public String text(AbstractMockHttpServletRequestBuilder<?> request) {
     try {
-      return send(request).getContentAsString().replaceAll("<[^>]*>", " ").replaceAll("\\s+", " ");
+      var html = send(request).getContentAsString();
+      return HtmlUtils.htmlUnescape(html.replaceAll("<[^>]*>", " ").replaceAll("\\s+", " "));
     } catch (UnsupportedEncodingException e) {
       throw new IllegalStateException(e);
     }
