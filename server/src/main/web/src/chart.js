@@ -95,7 +95,7 @@ export function chart(host, { bare = false } = {}) {
     if (!limits.length || bare) return [];
     return limits.map((l) => {
       const c = colour('--' + l.priority);
-      return { type: 'line', data: [], silent: true, color: c, markLine: { silent: true, symbol: 'none', animation: false, lineStyle: { color: c, type: [6, 4], width: 1.2, opacity: 1 }, label: { formatter: l.text, position: picture.axis.max - l.value < 0.12 * (picture.axis.max - picture.axis.min) ? 'insideEndBottom' : 'insideEndTop', color: c, fontFamily: '"Atkinson Next", sans-serif', fontSize: 11.5, distance: [2, 1] }, data: [{ yAxis: l.value }] } };
+      return { type: 'line', data: [], silent: true, color: c, markLine: { silent: true, symbol: 'none', animation: false, lineStyle: { color: c, type: [6, 4], width: 1.2, opacity: 1 }, label: { formatter: l.text, position: picture.axis.max - l.value < 0.12 * (picture.axis.max - picture.axis.min) ? 'insideEndBottom' : 'insideEndTop', color: c, fontFamily: '"Atkinson Next", sans-serif', fontSize: 11.5, distance: [2, 5] }, data: [{ yAxis: l.value }] } };
     });
   }
 

@@ -114,10 +114,12 @@ class BenchController {
     out.put("advice", answered.advice());
     out.put("empty", answered.empty());
     out.put("canonical", Printer.print(answered.query()));
-    out.put(
-        "said",
-        "%,d series, %,d samples read in %.0f ms%s"
-            .formatted(stats.series(), stats.samples(), stats.millis(), pitches(answered)));
+    // Records and rows of databases are no samples of series.
+    var read =
+        stats.series() == 0
+            ? "%,d rows".formatted(stats.samples())
+            : "%,d series, %,d samples".formatted(stats.series(), stats.samples());
+    out.put("said", "%s read in %.0f ms%s".formatted(read, stats.millis(), pitches(answered)));
     return out;
   }
 
