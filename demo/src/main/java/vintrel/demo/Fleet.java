@@ -86,7 +86,9 @@ final class Fleet {
   /** Restarts a service instance: its counters begin again. */
   void restart(String instance, long time) {
     startedAt.put(instance, time);
-    signals.stream().filter(s -> instance.equals(s.labels.get("instance"))).forEach(Signal::reset);
+    signals.stream()
+        .filter(s -> instance.equals(s.labels.get("instance")))
+        .forEach(s -> s.reset(time));
   }
 
   private void gauge(String metric, Map<String, String> labels, String unit, Signal.Reading r) {

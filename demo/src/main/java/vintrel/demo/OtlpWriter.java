@@ -25,7 +25,7 @@ final class OtlpWriter {
 
   private record Head(String metric, String unit, Signal.Kind kind) {}
 
-  private record Point(byte[] attributes, long time, double value) {}
+  private record Point(byte[] attributes, long began, long time, double value) {}
 
   private final Map<Head, List<Point>> metrics = new LinkedHashMap<>();
   private final Map<Signal, byte[]> attributes = new java.util.IdentityHashMap<>();
@@ -33,7 +33,12 @@ final class OtlpWriter {
   void add(Signal signal, long time, double value) {
     metrics
         .computeIfAbsent(new Head(signal.metric, signal.unit, signal.kind), k -> new ArrayList<>())
-        .add(new Point(attributes.computeIfAbsent(signal, OtlpWriter::encode), time, value));
+        .add(
+            new Point(
+                attributes.computeIfAbsent(signal, OtlpWriter::encode),
+                signal.began(),
+                time,
+                value));
   }
 
   int points() {
@@ -86,8 +91,12 @@ final class OtlpWriter {
             out -> {
               for (var p : points) {
                 out.writeTag(1, 2);
-                out.writeUInt32NoTag(p.attributes().length + 18);
+                boolean started = counter && p.began() > 0;
+                out.writeUInt32NoTag(p.attributes().length + (started ? 27 : 18));
                 out.writeRawBytes(p.attributes());
+                if (started) {
+                  out.writeFixed64(2, p.began() * 1_000_000);
+                }
                 out.writeFixed64(3, p.time() * 1_000_000);
                 out.writeDouble(4, p.value());
               }

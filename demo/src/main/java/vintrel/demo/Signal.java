@@ -20,6 +20,7 @@ final class Signal {
   final String unit;
   final Reading reading;
   private double total;
+  private long began;
 
   /**
    * @param reading of a gauge its value, of a counter its growth per second
@@ -41,8 +42,14 @@ final class Signal {
     return Math.floor(total);
   }
 
-  /** A restart: the counter begins again. */
-  void reset() {
+  /** A restart: the counter begins again at a time, ms. */
+  void reset(long time) {
     total = 0;
+    began = time;
+  }
+
+  /** Since when a counter counts, ms; 0 where that was before anybody looked. */
+  long began() {
+    return began;
   }
 }

@@ -11,6 +11,14 @@ public interface Intake {
   /** A sample; time in ms since the epoch. */
   void sample(int series, long time, double value);
 
+  /**
+   * A total that the next sample of a series continues was 0 at a time; called before that sample.
+   *
+   * @param start ms
+   * @param time of the next sample, ms
+   */
+  default void began(int series, long start, long time) {}
+
   /** The running total of a counter that is sent as differences, this one included. */
   double total(int series, double difference);
 

@@ -1,8 +1,11 @@
 package vintrel.core.wire;
 
+import java.util.ArrayList;
 import java.util.HashMap;
+import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
+import java.util.regex.Pattern;
 import vintrel.core.series.Labels;
 import vintrel.core.series.MetricKind;
 import vintrel.core.series.SeriesKey;
@@ -11,17 +14,35 @@ import vintrel.core.unit.Units;
 /**
  * An OpenMetrics text page (RFC draft "OpenMetrics", version 1.0). A line that can't be read is
  * refused with its number; the rest is taken. A page without its closing {@code # EOF} was cut off:
- * what came is taken and the fault is told.
+ * what came is taken and the fault is told. The totals of a family go on together at its end, so
+ * that their {@code _created} samples are known, wherever they stand.
  */
 public final class OpenMetricsText {
+  private static final String CREATED = "_created";
+  private static final Pattern SUFFIX = Pattern.compile("_(total|bucket|count|sum|created)$");
+
+  /** Of a family longer than this no creation times are waited for. */
+  private static final int MOST_WAITING = 50_000;
+
   private final Intake intake;
   private final Labels extra;
   private final long now;
+
   private final Map<String, MetricKind> kinds = new HashMap<>();
   private final Map<String, String> units = new HashMap<>();
   private boolean closed;
 
   private int number;
+
+  /**
+   * Of the family that is being read: its totals, and since when those of a set of labels count.
+   */
+  private final List<Waiting> waiting = new ArrayList<>();
+
+  private final Map<Labels, Long> starts = new HashMap<>();
+  private String held = "";
+
+  private record Waiting(int series, Labels labels, long time, double value) {}
 
   /** Reads lines one by one; see {@link #read} for the parameters. */
   public OpenMetricsText(Labels extra, long now, Intake intake) {
@@ -59,6 +80,7 @@ public final class OpenMetricsText {
 
   /** There are no more lines. */
   public void end() {
+    release();
     if (!closed) {
       intake.refuse(0, "the page does not end with # EOF; it may be cut off");
     }
@@ -96,9 +118,44 @@ public final class OpenMetricsText {
     var stamp = in.word();
     long time = stamp.isEmpty() || stamp.startsWith("#") ? now : Math.round(number(stamp) * 1000);
     labels.putAll(extra.asMap());
+    var family = family(name);
+    if (!family.equals(held) || waiting.size() == MOST_WAITING) {
+      release();
+      held = family;
+    }
+    var own = Labels.of(labels);
     var kind = kind(name);
-    intake.sample(
-        intake.series(new SeriesKey(name, Labels.of(labels)), kind, unit(name)), time, value);
+    int id = intake.series(new SeriesKey(name, own), kind, unit(name));
+    if (kind.cumulative()) {
+      waiting.add(new Waiting(id, own.drop(List.of("le")), time, value));
+    } else {
+      intake.sample(id, time, value);
+    }
+    if (name.endsWith(CREATED) && cumulative(family)) {
+      starts.put(own, Math.round(value * 1000));
+    }
+  }
+
+  private boolean cumulative(String family) {
+    var kind = kinds.get(family);
+    return kind != null && kind.cumulative();
+  }
+
+  private static String family(String name) {
+    return SUFFIX.matcher(name).replaceFirst("");
+  }
+
+  /** The totals of a family go on when it is known since when they count. */
+  private void release() {
+    for (var w : waiting) {
+      var start = starts.get(w.labels());
+      if (start != null && start > 0) {
+        intake.began(w.series(), start, w.time());
+      }
+      intake.sample(w.series(), w.time(), w.value());
+    }
+    waiting.clear();
+    starts.clear();
   }
 
   private void comment(String line) {

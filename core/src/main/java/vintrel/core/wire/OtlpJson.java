@@ -70,13 +70,14 @@ public final class OtlpJson {
     }
     boolean delta = number(data.get("aggregationTemporality"), 2) == 1;
     long time = nanos(point.get("timeUnixNano")) / 1_000_000;
+    long start = delta ? 0 : nanos(point.get("startTimeUnixNano")) / 1_000_000;
     var map = new TreeMap<>(resource);
     attributes(point, map);
     var labels = Labels.of(map);
     if (time <= 0) {
       intake.refuse(1, "a data point without a time");
     } else if (form.equals("histogram")) {
-      histogram(name, unit, labels, point, time, delta);
+      histogram(name, unit, labels, point, new When(start, time), delta);
     } else {
       double value = number(point.get("asDouble"), number(point.get("asInt"), Double.NaN));
       if (point.get("asDouble") == null && point.get("asInt") == null) {
@@ -85,12 +86,15 @@ public final class OtlpJson {
       }
       boolean counter = form.equals("sum") && Boolean.TRUE.equals(data.get("isMonotonic"));
       var kind = counter ? MetricKind.COUNTER : MetricKind.GAUGE;
-      put(name, labels, kind, unit, time, value, delta && counter);
+      put(name, labels, kind, unit, new When(counter ? start : 0, time), value, delta && counter);
     }
   }
 
+  /** Since when a point counts (0: not said), and when it was read; ms. */
+  private record When(long start, long time) {}
+
   private void histogram(
-      String name, String unit, Labels labels, Map<?, ?> point, long time, boolean delta) {
+      String name, String unit, Labels labels, Map<?, ?> point, When time, boolean delta) {
     var counts = point.get("bucketCounts") instanceof List<?> l ? l : List.of();
     var bounds = point.get("explicitBounds") instanceof List<?> l ? l : List.of();
     if (!counts.isEmpty() && counts.size() != bounds.size() + 1) {
@@ -117,11 +121,14 @@ public final class OtlpJson {
       Labels labels,
       MetricKind kind,
       String unit,
-      long time,
+      When when,
       double value,
       boolean delta) {
     int id = intake.series(new SeriesKey(name, labels), kind, unit);
-    intake.sample(id, time, delta ? intake.total(id, value) : value);
+    if (when.start() > 0) {
+      intake.began(id, when.start(), when.time());
+    }
+    intake.sample(id, when.time(), delta ? intake.total(id, value) : value);
   }
 
   static void attributes(Map<?, ?> holder, TreeMap<String, String> into) {

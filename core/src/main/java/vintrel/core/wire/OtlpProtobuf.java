@@ -176,6 +176,7 @@ public final class OtlpProtobuf {
     int from = in.at;
     begin(m);
     long nanos = 0;
+    long start = 0;
     double value = Double.NaN;
     boolean has = false;
     long flags = 0;
@@ -184,6 +185,8 @@ public final class OtlpProtobuf {
         key.add(in.bytes, in.start, in.stop);
       } else if (in.is(3, 1)) {
         nanos = in.fixed64();
+      } else if (in.is(2, 1)) {
+        start = in.fixed64();
       } else if (in.is(4, 1)) {
         value = Double.longBitsToDouble(in.fixed64());
         has = true;
@@ -209,10 +212,20 @@ public final class OtlpProtobuf {
       id = intake.series(new SeriesKey(name(m), labels(m, in, 7)), m.kind, unit(m));
       cache.put(key, id);
     }
-    intake.sample(
-        id,
-        nanos / 1_000_000,
-        m.delta && m.kind == MetricKind.COUNTER ? intake.total(id, value) : value);
+    long time = nanos / 1_000_000;
+    if (m.kind != MetricKind.COUNTER) {
+      intake.sample(id, time, value);
+    } else {
+      total(m, id, start / 1_000_000, time, value);
+    }
+  }
+
+  /** A value that grows; start is 0 where the sender does not say it. */
+  private void total(Metric m, int id, long start, long time, double value) {
+    if (start > 0 && !m.delta) {
+      intake.began(id, start, time);
+    }
+    intake.sample(id, time, m.delta ? intake.total(id, value) : value);
   }
 
   private String name(Metric m) {
@@ -279,6 +292,7 @@ public final class OtlpProtobuf {
     int from = in.at;
     begin(m);
     long nanos = 0;
+    long start = 0;
     double sum = Double.NaN;
     double count = 0;
     long[] counts = {};
@@ -288,6 +302,8 @@ public final class OtlpProtobuf {
         key.add(in.bytes, in.start, in.stop);
       } else if (in.is(3, 1)) {
         nanos = in.fixed64();
+      } else if (in.is(2, 1)) {
+        start = in.fixed64();
       } else if (in.is(4, 1)) {
         count = in.fixed64();
       } else if (in.is(5, 1)) {
@@ -306,19 +322,22 @@ public final class OtlpProtobuf {
           nanos <= 0 ? "a data point without a time" : "a histogram with unlike bounds and counts");
       return;
     }
-    long time = nanos / 1_000_000;
+    var when = new When(start / 1_000_000, nanos / 1_000_000);
     int prefix = key.length;
-    part(m, in, from, prefix, "count", null, time, count);
+    part(m, in, from, prefix, "count", null, when, count);
     if (!Double.isNaN(sum)) {
-      part(m, in, from, prefix, "sum", null, time, sum);
+      part(m, in, from, prefix, "sum", null, when, sum);
     }
     double running = 0;
     for (int i = 0; i < counts.length; i++) {
       running += counts[i];
       double bound = i < bounds.length ? bounds[i] : Double.POSITIVE_INFINITY;
-      part(m, in, from, prefix, "bucket", bound, time, running);
+      part(m, in, from, prefix, "bucket", bound, when, running);
     }
   }
+
+  /** Since when a point counts (0: not said), and when it was read; ms. */
+  private record When(long start, long time) {}
 
   private static long[] packed(ProtoBytes in) {
     int n = (in.stop - in.start) / 8;
@@ -336,7 +355,7 @@ public final class OtlpProtobuf {
       int prefix,
       String suffix,
       Double bound,
-      long time,
+      When when,
       double value) {
     key.length = prefix;
     key.add(suffix.charAt(0));
@@ -352,6 +371,6 @@ public final class OtlpProtobuf {
       id = intake.series(new SeriesKey(name(m) + "." + suffix, labels), m.kind, unit);
       cache.put(key, id);
     }
-    intake.sample(id, time, m.delta ? intake.total(id, value) : value);
+    total(m, id, when.start(), when.time(), value);
   }
 }

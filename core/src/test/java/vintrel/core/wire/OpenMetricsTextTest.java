@@ -54,4 +54,36 @@ class OpenMetricsTextTest {
     assertThat(intake.refusals)
         .containsExactly("the page does not end with # EOF; it may be cut off");
   }
+
+  @Test
+  void totalsGoOnWithTheTimeOfTheirCreationWhereverItStands() {
+    read(
+        """
+        # TYPE scans counter
+        scans_total{gate="a"} 17
+        scans_total{gate="b"} 3
+        scans_created{gate="a"} 1.5
+        # TYPE h histogram
+        h_created 2
+        h_bucket{le="+Inf"} 4
+        h_count 4
+        # TYPE level gauge
+        level_created 3
+        level 8
+        # EOF
+        """);
+    assertThat(intake.samples)
+        .containsExactly(
+            "scans_created{gate a, job gates} gauge @5000 = 1.5",
+            "scans_total{gate a, job gates} counter since 1500 at 5000",
+            "scans_total{gate a, job gates} counter @5000 = 17.0",
+            "scans_total{gate b, job gates} counter @5000 = 3.0",
+            "h_created{job gates} gauge @5000 = 2.0",
+            "h_bucket{job gates, le +Inf} histogram since 2000 at 5000",
+            "h_bucket{job gates, le +Inf} histogram @5000 = 4.0",
+            "h_count{job gates} histogram since 2000 at 5000",
+            "h_count{job gates} histogram @5000 = 4.0",
+            "level_created{job gates} gauge @5000 = 3.0",
+            "level{job gates} gauge @5000 = 8.0");
+  }
 }

@@ -93,4 +93,28 @@ class OtlpJsonTest {
                             + " \"soon\"}]}}")))
         .isInstanceOf(WireException.class);
   }
+
+  @Test
+  void onlyTotalsHaveAStart() {
+    var points =
+        "\"dataPoints\": [{\"startTimeUnixNano\": \"1000000000\", \"timeUnixNano\":"
+            + " \"2000000000\", \"asInt\": 5}]";
+    read(request("{\"name\": \"g\", \"gauge\": {" + points + "}}"));
+    read(
+        request(
+            "{\"name\": \"d\", \"sum\": {\"isMonotonic\": true, \"aggregationTemporality\": 1,"
+                + points
+                + "}}"));
+    read(
+        request(
+            "{\"name\": \"c\", \"sum\": {\"isMonotonic\": true, \"aggregationTemporality\": 2,"
+                + points
+                + "}}"));
+    assertThat(intake.samples)
+        .containsExactly(
+            "g{service booking} gauge @2000 = 5.0",
+            "d{service booking} counter @2000 = 5.0",
+            "c{service booking} counter since 1000 at 2000",
+            "c{service booking} counter @2000 = 5.0");
+  }
 }

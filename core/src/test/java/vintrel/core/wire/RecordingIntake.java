@@ -30,6 +30,11 @@ final class RecordingIntake implements Intake {
   }
 
   @Override
+  public void began(int id, long start, long time) {
+    samples.add(series.get(id) + " since " + start + " at " + time);
+  }
+
+  @Override
   public double total(int id, double difference) {
     return total += difference;
   }

@@ -80,6 +80,11 @@ final class Importer implements Intake {
   }
 
   @Override
+  public void began(int series, long start, long time) {
+    part.began(series, start, time);
+  }
+
+  @Override
   public double total(int series, double difference) {
     return part.total(series, difference);
   }

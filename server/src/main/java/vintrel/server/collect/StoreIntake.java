@@ -7,6 +7,7 @@ import vintrel.core.series.SeriesKey;
 import vintrel.core.store.Receipt;
 import vintrel.core.store.SampleBatch;
 import vintrel.core.store.SampleStore;
+import vintrel.core.unit.Spans;
 import vintrel.core.wire.Intake;
 import vintrel.server.store.MetricNotes;
 
@@ -19,12 +20,17 @@ final class StoreIntake implements Intake {
 
   private static final int REFUSED = -1;
 
+  /** Farther from the first sample that is known of a series, what grew between is not known. */
+  private static final long NEAR = 5 * Spans.MINUTE;
+
   private final SampleStore store;
   private final String named;
   private final String sender;
   private final SeriesBudget budget;
   private final Map<Integer, Double> totals;
   private final Map<Integer, Double> differences = new HashMap<>();
+  private final Starts starts;
+  private final Map<Integer, Long> newStarts = new HashMap<>();
   private final SampleBatch batch = new SampleBatch();
   private MetricNotes notes;
   private int refused;
@@ -36,13 +42,16 @@ final class StoreIntake implements Intake {
    * @param budget for new series, or null where there is no limit
    * @param totals running totals of series that are sent as differences, by id; what this request
    *     adds counts only once it is kept, so that a request that is sent again is not counted twice
+   * @param starts since when totals count; what this request says is known only once it is kept
    */
   StoreIntake(
       SampleStore store,
       String named,
       String sender,
       SeriesBudget budget,
-      Map<Integer, Double> totals) {
+      Map<Integer, Double> totals,
+      Starts starts) {
+    this.starts = starts;
     this.store = store;
     this.named = named;
     this.sender = sender;
@@ -88,6 +97,25 @@ final class StoreIntake implements Intake {
     batch.add(series, time, value);
   }
 
+  /**
+   * A newer start is written as a sample of 0 at its time: rates then see a reset though the value
+   * did not fall, and the first growth of a new series is not lost.
+   */
+  @Override
+  public void began(int series, long start, long time) {
+    if (series == REFUSED || start >= time || starts.get(series) == start) {
+      return;
+    }
+    var said = newStarts.put(series, start);
+    if (said != null && said == start) {
+      return;
+    }
+    long last = store.newest(series);
+    if (last == Long.MIN_VALUE ? time - start <= NEAR : last < start) {
+      batch.add(series, start, 0);
+    }
+  }
+
   @Override
   public double total(int series, double difference) {
     return totals.getOrDefault(series, 0.0) + differences.merge(series, difference, Double::sum);
@@ -110,6 +138,7 @@ final class StoreIntake implements Intake {
   Outcome keep() {
     var receipt = store.append(batch);
     differences.forEach((series, d) -> totals.merge(series, d, Double::sum));
+    newStarts.forEach(starts::put);
     if (receipt.tooOld() > 0) {
       refuse(receipt.tooOld(), "samples older than the store takes (out of order by over an hour)");
     }

@@ -114,6 +114,39 @@ class OtlpEndpointTest {
   }
 
   @Test
+  void aRestartIsCountedThoughTheValueDidNotFallAndTheFirstGrowthIsNotLost() {
+    long now = System.currentTimeMillis() / 1000 * 1000;
+    long first = (now - 300_000) * 1_000_000;
+    long again = (now - 150_000) * 1_000_000;
+    send(
+        request(
+                counter(
+                    "web.restarted",
+                    point(now - 270_000, 30).setStartTimeUnixNano(first),
+                    point(now - 180_000, 100).setStartTimeUnixNano(first)))
+            .toByteArray(),
+        PROTOBUF,
+        null);
+    send(
+        request(counter("web.restarted", point(now - 120_000, 140).setStartTimeUnixNano(again)))
+            .toByteArray(),
+        PROTOBUF,
+        null);
+    send(
+        request(counter("web.restarted", point(now - 60_000, 150).setStartTimeUnixNano(again)))
+            .toByteArray(),
+        PROTOBUF,
+        null);
+    assertThat(
+            server
+                .query(
+                    "web.restarted then increase every 1d then sum over 2d then sum", "-1h", "now")
+                .body())
+        .as("100 before the restart, 150 after it")
+        .contains("250.0");
+  }
+
+  @Test
   void histogramsArriveAsBuckets() throws IOException {
     var histogram =
         Histogram.newBuilder()
