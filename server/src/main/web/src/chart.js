@@ -79,6 +79,7 @@ export function chart(host, { bare = false } = {}) {
   function lines(trace, i) {
     const c = colour(bare ? '--faint' : '--s' + trace.colour), out = [], yAxisIndex = trace.axis || 0;
     const points = (v) => trace.times.map((t, k) => [t, v[k]]);
+    const end = trace.times.length - 1, opens = trace.partial?.first && end > 0, closes = trace.partial?.last && end > 0;
     const fades = self.pointed != null && self.pointed !== trace.name;
     if (trace.low && !bare && !trace.earlier && !fades) {
       const base = { type: 'line', yAxisIndex, symbol: 'none', silent: true, stack: 'envelope' + i, lineStyle: { width: 0 }, stackStrategy: 'all', z: 1 };
@@ -86,7 +87,12 @@ export function chart(host, { bare = false } = {}) {
       out.push({ ...base, data: points(trace.high.map((h, k) => (h == null ? null : h - trace.low[k]))), areaStyle: { color: c, opacity: Number(colour('--env')) } });
     }
     const lonely = trace.values.map((v, k) => v != null && trace.values[k - 1] == null && trace.values[k + 1] == null);
-    out.push({ type: 'line', yAxisIndex, name: trace.name, data: points(trace.values), symbol: (v, p) => (lonely[p.dataIndex] ? 'circle' : 'none'), symbolSize: 4, showAllSymbol: true, silent: true, z: self.pointed === trace.name ? 3 : 2, lineStyle: { width: bare ? 1.4 : trace.earlier ? 1.2 : self.pointed === trace.name ? 2.2 : 1.7, color: c, type: trace.earlier ? [4, 3] : 'solid', opacity: fades ? 0.15 : trace.earlier ? 0.75 : 1 }, itemStyle: { color: c }, ...(bare ? { areaStyle: { color: c, opacity: 0.1 } } : {}) });
+    out.push({ type: 'line', yAxisIndex, name: trace.name, data: points(trace.values).map(([t, v], k) => [t, (opens && k === 0) || (closes && k === end) ? null : v]), symbol: (v, p) => (lonely[p.dataIndex] ? 'circle' : 'none'), symbolSize: 4, showAllSymbol: true, silent: true, z: self.pointed === trace.name ? 3 : 2, lineStyle: { width: bare ? 1.4 : trace.earlier ? 1.2 : self.pointed === trace.name ? 2.2 : 1.7, color: c, type: trace.earlier ? [4, 3] : 'solid', opacity: fades ? 0.15 : trace.earlier ? 0.75 : 1 }, itemStyle: { color: c }, ...(bare ? { areaStyle: { color: c, opacity: 0.1 } } : {}) });
+    // Buckets that the range cuts hold less than the others: the way to them is dotted.
+    for (const at of [opens && 0, closes && end - 1]) {
+      if (at === false || at === undefined) continue;
+      out.push({ type: 'line', yAxisIndex, data: [at, at + 1].map((k) => [trace.times[k], trace.values[k]]), symbol: 'none', silent: true, z: 2, lineStyle: { width: bare ? 1.2 : 1.5, color: c, type: [2, 3], opacity: fades ? 0.15 : 1 }, itemStyle: { color: c } });
+    }
     return out;
   }
 
@@ -148,12 +154,13 @@ export function chart(host, { bare = false } = {}) {
     const t = timeAt(px);
     for (const other of charts) other.shared(t);
     const rows = [];
-    let stampAt = null;
+    let stampAt = null, cut = false;
     for (const trace of self.picture.traces) {
       if (self.off.has(trace.name)) continue;
       const k = nearest(trace.times, t);
       if (k < 0 || trace.values[k] == null) continue;
       stampAt ??= trace.times[k];
+      cut ||= (trace.partial?.first && k === 0) || (trace.partial?.last && k === trace.times.length - 1);
       rows.push({ trace, v: trace.values[k], low: trace.low?.[k], high: trace.high?.[k] });
     }
     if (!rows.length) { readout?.remove(); readout = null; return; }
@@ -164,7 +171,7 @@ export function chart(host, { bare = false } = {}) {
     const i = rows.indexOf(near), first = Math.max(0, Math.min(rows.length - 12, i - 6)), seen = e.shiftKey ? [near] : rows.slice(first, first + 12);
     const body = el('tbody', {}, ...seen.map((r) => el('tr', r === near ? { class: 'near' } : {}, el('td', {}, el('span', { class: 'stroke c' + r.trace.colour + (r.trace.earlier ? ' earlier' : '') })), el('td', {}, r.trace.name), el('td', {}, number(r.v, r) + (r.low != null && r.high > r.low ? `  (${number(r.low, r)} to ${number(r.high, r)})` : '')))));
     readout?.remove();
-    readout = el('div', { class: 'readout' }, el('div', { class: 'num' }, stamp(stampAt)), el('table', {}, body));
+    readout = el('div', { class: 'readout' }, el('div', { class: 'num' }, stamp(stampAt) + (cut ? ' · cut by the range' : '')), el('table', {}, body));
     if (rows.length > seen.length && !e.shiftKey) readout.append(el('div', { class: 'note' }, `and ${rows.length - seen.length} more`));
     host.append(readout);
     const w = readout.offsetWidth, h = readout.offsetHeight;

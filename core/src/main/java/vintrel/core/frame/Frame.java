@@ -86,6 +86,26 @@ public record Frame(String name, List<Column> columns) {
     return numbers().size() == columns.size() - 1;
   }
 
+  /** Whether the first and the last bucket lie only in part within the range that was asked. */
+  public record Partial(boolean first, boolean last) {
+    public static final Partial NONE = new Partial(false, false);
+  }
+
+  /**
+   * Which buckets lie only in part within [from, to), of series over time. What goes on after the
+   * range, as a forecast does, is whole.
+   */
+  public Partial partial(long from, long to) {
+    int n = rows();
+    if (n < 2 || !drawable()) {
+      return Partial.NONE;
+    }
+    var times = ((Column.Time) columns.getFirst()).values();
+    long last = times[n - 1];
+    boolean crosses = last < to && last + (last - times[n - 2]) > to;
+    return new Partial(times[0] < from, crosses);
+  }
+
   /** The shape in words: 6 series × 240 points, or table 15 × 2. */
   public String shape() {
     return drawable()

@@ -37,6 +37,7 @@ public record Picture(
    * @param colour a number of the palette, from 0
    * @param axis 0: the left one, 1: the right one
    * @param earlier drawn dashed: the same, so long before
+   * @param partial whether its first and last bucket lie only in part within the range
    * @param times bucket starts, ms
    * @param low envelope, or null
    */
@@ -46,6 +47,7 @@ public record Picture(
       int colour,
       int axis,
       boolean earlier,
+      Frame.Partial partial,
       long[] times,
       double[] values,
       double[] low,
@@ -83,10 +85,10 @@ public record Picture(
 
   /** Draws frames that hold series over time; others are left out. */
   public static Picture of(List<Frame> frames, long from, long to, Look look) {
-    var maker = new Maker(look, ambiguous(frames));
+    var maker = new Maker(look, ambiguous(frames), from, to);
     frames.forEach(f -> maker.add(f, false));
     look.earlier().forEach(f -> maker.add(f.later(look.by()), true));
-    return maker.picture(from, to);
+    return maker.picture();
   }
 
   /** Names that series of several lines have. */
@@ -101,6 +103,8 @@ public record Picture(
 
   private static final class Maker {
     private final Look look;
+    private final long from;
+    private final long to;
     private final Set<String> ambiguous;
     private final Palette.InPicture colours;
     private final Map<String, Integer> known = new HashMap<>();
@@ -111,7 +115,9 @@ public record Picture(
     private String secondUnit;
     private long end = Long.MIN_VALUE;
 
-    Maker(Look look, Set<String> ambiguous) {
+    Maker(Look look, Set<String> ambiguous, long from, long to) {
+      this.from = from;
+      this.to = to;
       this.look = look;
       this.ambiguous = ambiguous;
       this.unit = Units.known(look.unit()) ? look.unit() : null;
@@ -123,6 +129,7 @@ public record Picture(
         return;
       }
       var times = ((Column.Time) frame.columns().getFirst()).values();
+      var partial = frame.partial(from, to);
       for (var n : frame.numbers()) {
         var readout = Readout.of(n.values(), n.low(), n.high());
         int axis = axis(n);
@@ -141,6 +148,7 @@ public record Picture(
                 colour,
                 axis,
                 earlier,
+                partial,
                 times,
                 n.values(),
                 n.low(),
@@ -197,7 +205,7 @@ public record Picture(
       return true;
     }
 
-    Picture picture(long from, long to) {
+    Picture picture() {
       for (double limit : look.limits()) {
         if (low[0] <= high[0]) {
           low[0] = Math.min(low[0], limit);

@@ -148,4 +148,22 @@ class PictureTest {
       }
     }
   }
+
+  @Test
+  void bucketsThatTheRangeCutsAreTold() {
+    var frame = frame("busy", series("a", "%", 1, 2, 3));
+    assertThat(frame.partial(0, 3000)).isEqualTo(new Frame.Partial(false, false));
+    assertThat(frame.partial(1, 3000)).isEqualTo(new Frame.Partial(true, false));
+    assertThat(frame.partial(0, 2999)).isEqualTo(new Frame.Partial(false, true));
+    assertThat(frame.partial(0, 2000)).as("a forecast goes on").isEqualTo(Frame.Partial.NONE);
+    assertThat(new Frame("t", List.of(frame.columns().getFirst())).partial(5, 6))
+        .isEqualTo(Frame.Partial.NONE);
+    var p =
+        Picture.of(
+            List.of(frame),
+            500,
+            2500,
+            new Picture.Look(LONDON, "", new double[0], 600, 300, new Palette(), List.of(), 0));
+    assertThat(p.traces().getFirst().partial()).isEqualTo(new Frame.Partial(true, true));
+  }
 }

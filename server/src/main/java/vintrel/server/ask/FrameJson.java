@@ -43,6 +43,15 @@ final class FrameJson {
     return out;
   }
 
+  /** The same with which of its buckets lie only in part within [from, to). */
+  static Map<String, Object> of(Frame frame, long from, long to) {
+    var out = of(frame);
+    if (frame.drawable()) {
+      out.put("partial", frame.partial(from, to));
+    }
+    return out;
+  }
+
   static NumbersJson numbers(double[] values) {
     return new NumbersJson(values);
   }

@@ -125,6 +125,9 @@ public final class PictureJson {
     if (t.earlier()) {
       out.put("earlier", true);
     }
+    if (t.partial().first() || t.partial().last()) {
+      out.put("partial", t.partial());
+    }
     out.put("times", t.times());
     out.put("values", FrameJson.numbers(t.values()));
     if (t.low() != null) {

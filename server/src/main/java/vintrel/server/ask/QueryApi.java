@@ -82,18 +82,23 @@ class QueryApi {
     }
     var range = TimeText.range(text(q.from(), "-1h"), text(q.to(), "now"), now, zone);
     var answered = queries.answer(ask(q, range, zone).step(step));
-    return body(q, answered.query(), answered.frames(), answered.answer(), accept);
+    return body(q, answered.query(), answered.frames(), answered.answer(), range, accept);
   }
 
   private static Object body(
-      Question q, Query query, List<Frame> frames, Answer answer, String accept) {
+      Question q,
+      Query query,
+      List<Frame> frames,
+      Answer answer,
+      TimeText.Range range,
+      String accept) {
     if (accept.startsWith("text/csv")) {
       return ResponseEntity.ok()
           .contentType(MediaType.parseMediaType("text/csv; charset=utf-8"))
           .body(FrameCsv.of(frames));
     }
     var out = new LinkedHashMap<String, Object>();
-    out.put("frames", frames.stream().map(FrameJson::of).toList());
+    out.put("frames", frames.stream().map(f -> FrameJson.of(f, range.from(), range.to())).toList());
     out.put("advice", answer.advice());
     out.put("stats", stats(answer.stats()));
     if (Boolean.TRUE.equals(q.explain())) {
@@ -155,7 +160,7 @@ class QueryApi {
               readings.forEach(r -> columns.add(column(r)));
               frames.add(new Frame(line, columns));
             });
-    return body(q, query, frames, found.answer(), accept);
+    return body(q, query, frames, found.answer(), new TimeText.Range(at, at + 1), accept);
   }
 
   private static Column column(Evaluator.Reading reading) {
