@@ -64,6 +64,9 @@ final class Lexer {
       add(Kind.TEXT, text.substring(start + 3, end), 0, start);
     } else if (c == '\'' || c == '"') {
       var content = quoted(c);
+      if (c == '"' && content.isEmpty()) {
+        throw error("a name can't be empty", start);
+      }
       add(c == '\'' ? Kind.TEXT : Kind.QUOTED, content, 0, start);
     } else if (Character.isDigit(c)) {
       number();

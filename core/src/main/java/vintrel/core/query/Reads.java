@@ -83,6 +83,7 @@ final class Reads implements TierAnswers.Reading {
   private List<Series> found(Expr.Source s) {
     var store = s.store().isEmpty() ? request.store() : s.store();
     if (!source.hasMetric(store, s.name())) {
+      checkStore(store, s);
       var elsewhere = !store.isEmpty() && source.hasMetric("", s.name());
       var near = elsewhere ? null : Vocabulary.nearest(s.name(), source.metricNames(store));
       throw QueryException.at(
@@ -100,6 +101,27 @@ final class Reads implements TierAnswers.Reading {
     var found = source.select(store, s.name(), where);
     advisor.selected(s, where, store, found);
     return found;
+  }
+
+  /** A store that there is not is told before its metrics are. */
+  private void checkStore(String store, Expr.Source s) {
+    var known = new TreeSet<>(source.stores());
+    if (store.isEmpty() || known.isEmpty() || known.contains(store)) {
+      return;
+    }
+    known.addAll(outside.remotes());
+    var meant = known.stream().filter(k -> k.startsWith(store + "-")).findFirst();
+    throw QueryException.at(
+        "store",
+        "no store is called `"
+            + store
+            + "`; there are "
+            + String.join(", ", known)
+            + meant
+                .map(m -> "; a name with a hyphen stands in double quotes: in \"" + m + "\"")
+                .orElse(""),
+        query.source().text(),
+        s.span().start());
   }
 
   @Override

@@ -25,6 +25,11 @@ public interface SampleSource {
 
   Collection<String> metricNames(String store);
 
+  /** Names of the stores that are kept here; empty where that is not known. */
+  default Collection<String> stores() {
+    return List.of();
+  }
+
   /**
    * The unit of a metric in any store, as its newest series has it; empty where it is not known.
    */

@@ -139,4 +139,11 @@ class ParserTest {
     assertThatThrownBy(() -> Parser.parse("a where " + "not ".repeat(100_000) + "b exists"))
         .isInstanceOf(QueryException.class);
   }
+
+  @Test
+  void aNameIsNeverEmpty() {
+    org.assertj.core.api.Assertions.assertThatThrownBy(() -> Parser.parse("cpu then mean by \"\""))
+        .isInstanceOf(QueryException.class)
+        .hasMessageContaining("a name can't be empty");
+  }
 }

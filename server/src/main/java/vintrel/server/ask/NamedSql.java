@@ -16,7 +16,16 @@ import vintrel.core.query.QueryException;
 record NamedSql(String sql, List<String> parameters) {
   private static final List<String> KNOWN = List.of("from", "to", "step", "limit");
 
+  /** How a statement that reads begins. */
+  private static final List<String> READING =
+      List.of("select", "with", "values", "table", "show", "explain", "(");
+
   static NamedSql of(String statement) {
+    int begins = begins(statement);
+    if (READING.stream().noneMatch(w -> statement.regionMatches(true, begins, w, 0, w.length()))) {
+      throw new QueryException(
+          "sql", "only a statement that reads can be asked, one that begins with select", 0, 0);
+    }
     var out = new StringBuilder();
     var parameters = new ArrayList<String>();
     int i = 0;
@@ -43,6 +52,19 @@ record NamedSql(String sql, List<String> parameters) {
       }
     }
     return new NamedSql(out.toString(), List.copyOf(parameters));
+  }
+
+  /** Where the first word stands, behind blanks and comments. */
+  private static int begins(String s) {
+    int i = 0;
+    while (i < s.length()) {
+      boolean comment = s.startsWith("--", i) || s.startsWith("/*", i);
+      if (!comment && !Character.isWhitespace(s.charAt(i))) {
+        break;
+      }
+      i = comment ? untouched(s, i) : i + 1;
+    }
+    return i;
   }
 
   /** The end of a text, quoted name, comment or cast that begins here; else the place itself. */

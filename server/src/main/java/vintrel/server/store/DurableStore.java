@@ -258,6 +258,11 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
   }
 
   @Override
+  public List<String> stores() {
+    return stores.all().stream().map(NamedStores.Named::name).toList();
+  }
+
+  @Override
   public String unit(String metric) {
     var some = index.newest(metric);
     return some == null ? "" : some.unit();

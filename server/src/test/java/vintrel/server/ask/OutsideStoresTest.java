@@ -6,6 +6,7 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import java.nio.file.Files;
 import java.sql.Connection;
 import java.sql.DriverManager;
+import java.util.List;
 import org.h2.tools.Server;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
@@ -275,5 +276,28 @@ class OutsideStoresTest {
         .isEqualTo("select ':from', a::text /* :to */ from \"x:step\" -- :limit\n where t >= ?");
     assertThat(named.parameters()).containsExactly("from");
     assertThatThrownBy(() -> NamedSql.of("select :x")).isInstanceOf(QueryException.class);
+  }
+
+  @Test
+  void onlyStatementsThatReadAreAsked() {
+    for (var reads :
+        List.of(
+            "select 1",
+            " -- why\n/* and\nhow */ SELECT 1",
+            "with a as (select 1) table a",
+            "(select 1)")) {
+      assertThat(NamedSql.of(reads).sql()).isEqualTo(reads);
+    }
+    for (var not : List.of("delete from bookings", "", "-- select", "/* select */ drop table x")) {
+      assertThatThrownBy(() -> NamedSql.of(not))
+          .as(not)
+          .hasMessageContaining("only a statement that reads");
+    }
+  }
+
+  @Test
+  void aStoreThatThereIsNotIsToldWithThoseThatAre() {
+    assertThat(server.query("x.y in nowhere then mean", "-1h", "now").body())
+        .contains("\"store\"", "no store is called `nowhere`; there are", "main");
   }
 }
