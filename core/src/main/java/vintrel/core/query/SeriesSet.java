@@ -38,17 +38,15 @@ public record SeriesSet(Grid grid, List<Row> rows, boolean scalar, Frame table) 
     if (table != null) {
       return "table " + table.rows() + " × " + table.columns().size();
     }
-    int n = rows.size();
-    var series = n + " series";
-    return scalar
-        ? "a number"
-        : raw()
-            ? series
-                + ", "
-                + "%,d samples"
-                    .formatted(
-                        rows.stream().mapToLong(r -> r.raw() == null ? 0 : r.raw().count()).sum())
-            : series + " × " + grid.count() + " points";
+    var series = rows.size() + " series";
+    if (scalar) {
+      return "a number";
+    }
+    if (!raw()) {
+      return series + " × " + grid.count() + (grid.count() == 1 ? " point" : " points");
+    }
+    long n = rows.stream().mapToLong(r -> r.raw() == null ? 0 : r.raw().count()).sum();
+    return "%s, %,d sample%s".formatted(series, n, n == 1 ? "" : "s");
   }
 
   /** The buckets that touch [from, to) alone. */

@@ -1,8 +1,9 @@
 package vintrel.core.query;
 
+import java.util.ArrayList;
 import java.util.List;
 
-/** The metrics that a query reads. */
+/** The metrics and log records that a query reads. */
 public final class Sources {
   private Sources() {}
 
@@ -24,19 +25,25 @@ public final class Sources {
     }
   }
 
-  /** Whether a query reads log records. */
-  public static boolean readsEvents(Query query) {
-    return query.line(Parser.EVENTS) == null
-        && query.lines().stream().anyMatch(l -> readsEvents(l.expr()));
+  /** The log records that a query reads, line by line from left to right. */
+  public static List<Expr.Events> events(Query query) {
+    var out = new ArrayList<Expr.Events>();
+    if (query.line(Parser.EVENTS) == null) {
+      query.lines().forEach(l -> events(l.expr(), out));
+    }
+    return out;
   }
 
-  private static boolean readsEvents(Expr expr) {
-    return switch (expr) {
-      case Expr.Events e -> true;
-      case Expr.Chain c -> readsEvents(c.input());
-      case Expr.Negative n -> readsEvents(n.of());
-      case Expr.Binary b -> readsEvents(b.left()) || readsEvents(b.right());
-      default -> false;
-    };
+  private static void events(Expr expr, List<Expr.Events> into) {
+    switch (expr) {
+      case Expr.Events e -> into.add(e);
+      case Expr.Chain c -> events(c.input(), into);
+      case Expr.Negative n -> events(n.of(), into);
+      case Expr.Binary b -> {
+        events(b.left(), into);
+        events(b.right(), into);
+      }
+      default -> {}
+    }
   }
 }

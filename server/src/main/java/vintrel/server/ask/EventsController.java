@@ -36,9 +36,12 @@ class EventsController {
   private final Events events;
   private final RangeParams ranges;
   private final Running running;
+  private final Queries queries;
   private final long mostRead;
 
-  EventsController(Events events, RangeParams ranges, Running running, Settings settings) {
+  EventsController(
+      Events events, RangeParams ranges, Running running, Queries queries, Settings settings) {
+    this.queries = queries;
     this.events = events;
     this.ranges = ranges;
     this.running = running;
@@ -130,16 +133,7 @@ class EventsController {
     out.put("query", countQuery(condition));
     out.put("said", "%,d events, a bar every %s".formatted(total[0], Spans.text(pitch)));
     if (total[0] == 0) {
-      long last = events.newest();
-      out.put(
-          "empty",
-          new Queries.Empty(
-              last == 0
-                  ? "No event has arrived yet. Send OTLP logs to /v1/logs."
-                  : condition.equals(Condition.ALL)
-                      ? "No event lies in this range."
-                      : "No event in this range fulfils the conditions.",
-              last));
+      out.put("empty", queries.why().noEvent(condition));
     }
     return out;
   }

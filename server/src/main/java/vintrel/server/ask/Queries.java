@@ -17,12 +17,9 @@ import vintrel.core.query.Expr;
 import vintrel.core.query.Frames;
 import vintrel.core.query.Limits;
 import vintrel.core.query.Parser;
-import vintrel.core.query.Printer;
 import vintrel.core.query.Query;
 import vintrel.core.query.Request;
 import vintrel.core.query.Sources;
-import vintrel.core.series.Condition;
-import vintrel.core.unit.Spans;
 import vintrel.core.unit.TimeText;
 import vintrel.server.store.DurableStore;
 import vintrel.server.store.Events;
@@ -34,17 +31,13 @@ public class Queries {
   private static final int PROBED = 3;
 
   private final DurableStore store;
-  private final OutsideSources outside;
-  private final Events events;
-  private final Clock clock;
+  private final WhyEmpty why;
   private final Evaluator evaluator;
 
   Queries(
       DurableStore store, OutsideSources outside, Events events, Clock clock, Settings settings) {
-    this.events = events;
-    this.clock = clock;
     this.store = store;
-    this.outside = outside;
+    this.why = new WhyEmpty(store, outside, events, clock);
     var q = settings.query();
     this.evaluator =
         new Evaluator(store, outside, new Limits(q.mostSeries(), q.mostSamples(), q.mostMillis()));
@@ -136,7 +129,7 @@ public class Queries {
     var answer = evaluator.evaluate(query, ask.step() > 0 ? request : request.fit());
     var frames = answer.lines().stream().map(Frames::of).toList();
     boolean any = frames.stream().anyMatch(Queries::any);
-    return new Answered(query, answer, pitch, frames, any ? null : empty(query, ask, answer));
+    return new Answered(query, answer, pitch, frames, any ? null : why.of(query, ask, answer));
   }
 
   private static boolean any(Frame frame) {
@@ -171,58 +164,11 @@ public class Queries {
     return false;
   }
 
+  WhyEmpty why() {
+    return why;
+  }
+
   public Evaluator evaluator() {
     return evaluator;
-  }
-
-  /** The first reason that is found among the sources of a query. */
-  private Empty empty(Query query, Ask ask, Answer answer) {
-    var away =
-        answer.advice().stream().filter(a -> a.code().equals("store-unreachable")).findFirst();
-    if (away.isPresent()) {
-      return new Empty(away.get().text(), 0);
-    }
-    var sources = new ArrayList<Expr.Source>();
-    query.lines().forEach(l -> Sources.of(query, l.expr(), sources));
-    for (var s : sources) {
-      if (outside.remotes().contains(s.store())) {
-        continue;
-      }
-      var named = s.store().isEmpty() ? ask.store() : s.store();
-      var where = s.where().bind(ask.controls()::get);
-      var found = store.select(named, s.name(), where);
-      if (found.isEmpty()) {
-        return new Empty(culprit(s, named, where), 0);
-      }
-      long newest = found.stream().mapToLong(f -> store.newest(f.id())).max().orElse(0);
-      if (newest < ask.range().from() || newest >= ask.range().to()) {
-        var ago = Spans.words(Math.max(0, clock.millis() - newest));
-        return newest <= 0
-            ? new Empty("No sample of " + s.name() + " has arrived yet.", 0)
-            : new Empty(
-                "No sample of " + s.name() + " lies in this range; the last came " + ago + " ago.",
-                newest);
-      }
-    }
-    if (Sources.readsEvents(query)) {
-      long newest = events.newest();
-      return new Empty("No event in this range fulfils the conditions.", newest);
-    }
-    return new Empty(
-        "Nothing is left after the steps; switch them off one by one to see which.", 0);
-  }
-
-  private String culprit(Expr.Source source, String named, Condition where) {
-    var metric = source.name();
-    if (!named.isEmpty() && !store.hasMetric(named, metric)) {
-      return "The store " + named + " has no metric " + metric + ".";
-    }
-    var parts = where instanceof Condition.And and ? and.parts() : List.of(where);
-    for (var part : parts) {
-      if (store.select(named, metric, part).isEmpty()) {
-        return "No series of " + metric + " fulfils " + Printer.print(part) + ".";
-      }
-    }
-    return "No series of " + metric + " fulfils all of " + Printer.print(where) + " at once.";
   }
 }

@@ -37,6 +37,10 @@ import vintrel.server.web.Settings;
 @Service
 public class Events implements DisposableBean {
   private static final int AT_ONCE = 16;
+
+  /** So many records are looked at for the nearest one; about half a second. */
+  private static final long MOST_SOUGHT = 2_000_000;
+
   private static final JsonMapper JSON = JsonMapper.shared();
   private static final Comparator<Event> IN_ORDER =
       Comparator.comparingLong(Event::time).thenComparingLong(Event::id);
@@ -268,6 +272,19 @@ public class Events implements DisposableBean {
                       path.isEmpty() ? p.getKey() : path + "." + p.getKey(), p.getValue(), out));
     } else {
       out.put(path, node.isString() ? node.asString() : node.toString());
+    }
+  }
+
+  /** The time of the newest record that fulfils a condition, or 0; not looked for without end. */
+  public long newest(Condition where) {
+    if (where.equals(Condition.ALL)) {
+      return newest();
+    }
+    try {
+      var found = newest(new Wanted("", where, 0, Long.MAX_VALUE, MOST_SOUGHT, () -> false), 1);
+      return found.isEmpty() ? 0 : found.getFirst().time();
+    } catch (QueryException e) {
+      return 0;
     }
   }
 

@@ -221,4 +221,55 @@ class BenchPagesTest {
     var wrong = send(post("/bench/events/answer").param("where", "level ~"));
     assertThat(wrong.getStatus()).isEqualTo(400);
   }
+
+  private String why(String query, String from, String to) throws Exception {
+    var answer =
+        json(post("/bench/answer").param("query", query).param("from", from).param("to", to));
+    return answer.path("empty").path("text").asString();
+  }
+
+  @Test
+  void anEmptyAnswerSaysWhichStepLeavesNothing() throws Exception {
+    assertThat(why("p.load then keep when > 100000 then sum", "-5m", "now"))
+        .startsWith("`keep when > 100000` leaves nothing of 2 series");
+    assertThat(why("p.load then rows then where value < 0 then limit 3", "-5m", "now"))
+        .startsWith("`where value < 0` leaves nothing of table");
+    assertThat(why("p.load then sum", "-5m", "now")).isEmpty();
+  }
+
+  @Test
+  void anEmptyAnswerSaysWhichConditionKillsItOrWhenTheNewestSampleCame() throws Exception {
+    assertThat(why("p.load where gate = 'north-1' and gate = 'nowhere'", "-5m", "now"))
+        .isEqualTo("No series of p.load fulfils gate = 'nowhere'.");
+    assertThat(why("p.load where gate = 'north-1' and gate = 'south-1'", "-5m", "now"))
+        .contains("at once");
+    assertThat(why("p.load", "2026-01-01T00:00", "2026-01-02T00:00"))
+        .contains("No sample of p.load lies in this range; the last came", "ago");
+  }
+
+  @Test
+  void eventsThatAreElsewhereInTimeAreToldWithTheNearestThatFulfilsTheConditions()
+      throws Exception {
+    var events = server.bean(vintrel.server.store.Events.class);
+    long now = System.currentTimeMillis();
+    var labels = vintrel.core.series.Labels.of("host", "why-1");
+    events.keep(
+        "main",
+        java.util.List.of(
+            new vintrel.core.series.Event(0, "", now - 7_200_000, "fatal", "sank", labels, ""),
+            new vintrel.core.series.Event(0, "", now - 1000, "info", "swims", labels, "")),
+        "test");
+    var found =
+        json(
+            post("/bench/events/answer")
+                .param("where", "host = 'why-1' and level = 'fatal'")
+                .param("from", "-1h")
+                .param("to", "now"));
+    assertThat(found.path("empty").path("nearest").asLong()).isEqualTo(now - 7_200_000);
+    assertThat(found.path("empty").path("text").asString()).contains("the last came 2 h ago");
+    assertThat(why("events where host = 'why-1' and level = 'fatal' then count", "-1h", "now"))
+        .contains("event that fulfils the conditions lies in this range");
+    assertThat(why("events where host = 'never'", "-1h", "now"))
+        .isEqualTo("No event that is kept fulfils the conditions.");
+  }
 }
