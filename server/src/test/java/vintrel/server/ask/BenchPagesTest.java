@@ -272,4 +272,15 @@ class BenchPagesTest {
     assertThat(why("events where host = 'never'", "-1h", "now"))
         .isEqualTo("No event that is kept fulfils the conditions.");
   }
+
+  @Test
+  void theEmptyBenchBeginsWithQuestionsThatCanBeAnswered() throws Exception {
+    var page = pages.text(get("/bench"));
+    assertThat(page).contains("Begin with a question", "p.load then mean by gate", "on average");
+    var answer = json(post("/bench/answer").param("query", "p.load then mean by gate"));
+    assertThat(answer.path("ledger").get(0).path("steps").get(0).path("glimpse").path("series"))
+        .hasSize(2);
+    assertThat(answer.path("plan").path("rows").toString())
+        .contains("mean by gate", "all together");
+  }
 }

@@ -3,6 +3,7 @@ package vintrel.server.store;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.within;
 
+import java.util.Arrays;
 import java.util.List;
 import java.util.Random;
 import org.junit.jupiter.api.Test;
@@ -44,6 +45,10 @@ abstract class StoreContract {
     return rows.getFirst().values();
   }
 
+  private long density(long from, long to) {
+    return Arrays.stream(server().bean(DurableStore.class).density(from, to, 100)).sum();
+  }
+
   private long count(String where) {
     return server()
         .bean(Database.class)
@@ -59,8 +64,13 @@ abstract class StoreContract {
     long from = now - 5 * Spans.DAY;
     fill(new SeriesKey("t.gauge", Labels.of("h", "a")), MetricKind.GAUGE, from, now, 10_000);
     fill(new SeriesKey("t.count", Labels.of("h", "a")), MetricKind.COUNTER, from, now, 10_000);
+    long dense = density(from, now);
+    assertThat(dense).isGreaterThanOrEqualTo(86_000);
     server().stop();
     server().start();
+    assertThat((double) density(from, now))
+        .as("samples are counted, not what tiers made of them")
+        .isCloseTo(dense, within(dense * 0.02));
     assertThat(count("tier = 1"))
         .as("of the counter; random numbers are not worth it")
         .isBetween(25L, 60L);
