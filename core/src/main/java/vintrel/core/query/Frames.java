@@ -64,18 +64,42 @@ public final class Frames {
   }
 
   /**
-   * The samples, or values on the grid, of some series spread evenly over a set; none of a table.
+   * The samples, or values on the grid, of some series in the set's order: the one that rises
+   * highest, the one that falls lowest, and others spread evenly. None of a table.
+   *
+   * @param most two at least
    */
   public static List<Samples> some(SeriesSet set, int most) {
-    int n = set.rows().size();
-    var out = new ArrayList<Samples>();
-    for (int i = 0; i < Math.min(n, most); i++) {
-      var row = set.rows().get((int) ((long) i * n / Math.min(n, most)));
-      if (!set.raw() || row.raw() != null) {
-        out.add(OverTime.samples(set, row));
+    var all = set.rows().stream().filter(r -> !set.raw() || r.raw() != null).toList();
+    var chosen = new TreeSet<Integer>();
+    if (all.size() > most) {
+      chosen.add(extreme(set, all, true));
+      chosen.add(extreme(set, all, false));
+    }
+    int spread = Math.min(most, all.size());
+    for (int i = 0; i < spread && chosen.size() < spread; i++) {
+      chosen.add((int) ((long) i * all.size() / spread));
+    }
+    return chosen.stream().map(i -> OverTime.samples(set, all.get(i))).toList();
+  }
+
+  /** The place of the series with the greatest or the least value of all. */
+  private static int extreme(SeriesSet set, List<Row> rows, boolean greatest) {
+    int best = 0;
+    double most = Double.NEGATIVE_INFINITY;
+    for (int i = 0; i < rows.size(); i++) {
+      var row = rows.get(i);
+      var values = set.raw() ? row.raw().values() : row.values();
+      int n = set.raw() ? row.raw().count() : values.length;
+      for (int k = 0; k < n; k++) {
+        double v = greatest ? values[k] : -values[k];
+        if (v > most) {
+          most = v;
+          best = i;
+        }
       }
     }
-    return out;
+    return best;
   }
 
   /** All series in one table: time, the labels, the metric where there are several, the value. */

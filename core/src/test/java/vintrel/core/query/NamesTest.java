@@ -89,4 +89,18 @@ class NamesTest {
     }
     assertThat(names("", rows)).doesNotHaveDuplicates().contains("h7 · p3");
   }
+
+  @Test
+  void someOfManySeriesHoldTheOnesThatGoHighestAndLowest() {
+    var grid = new Grid(0, 1000, 3);
+    var rows = new Row[50];
+    for (int i = 0; i < rows.length; i++) {
+      rows[i] = row("host", "h" + i).on(new double[] {1, i == 17 ? 900 : 2, i == 33 ? -5 : 3});
+    }
+    var some = Frames.some(new SeriesSet(grid, Arrays.asList(rows)), 6);
+    assertThat(some).hasSize(6);
+    assertThat(some).anyMatch(s -> s.values()[1] == 900).anyMatch(s -> s.values()[2] == -5);
+    assertThat(Frames.some(new SeriesSet(grid, Arrays.asList(rows).subList(0, 4)), 6)).hasSize(4);
+    assertThat(Frames.some(new SeriesSet(grid, List.of()), 6)).isEmpty();
+  }
 }

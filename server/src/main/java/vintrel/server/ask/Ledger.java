@@ -116,8 +116,13 @@ final class Ledger {
   }
 
   private Glimpse glimpse(SeriesSet set) {
-    return set.table() != null || set.scalar()
-        ? null
-        : Glimpse.of(Frames.some(set, GLIMPSED), range.from(), range.to(), COLUMNS);
+    if (set.table() != null || set.scalar()) {
+      return null;
+    }
+    // The first bucket may begin before the range; what another line reads of it goes further back.
+    long start = set.raw() ? range.from() : set.grid().start();
+    boolean cut = start < range.from() && start > range.from() - set.grid().pitch();
+    long from = cut ? start : range.from();
+    return Glimpse.of(Frames.some(set, GLIMPSED), from, range.to(), COLUMNS);
   }
 }

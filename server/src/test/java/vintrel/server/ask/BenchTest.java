@@ -123,6 +123,11 @@ class BenchTest {
     assertThat(ledger.get(1).plain()).isFalse();
     assertThat(ledger.getFirst().steps().get(1).glimpse().series()).hasSize(1);
     assertThat(ledger.getFirst().steps().getFirst().glimpse()).as("switched off").isNull();
+    var cut = new TimeText.Range(now - 45_000, now);
+    var inPart =
+        server.bean(Queries.class).answer(new Queries.Ask("b.ledger then max every 1h", cut, 20));
+    var row = Ledger.of(inPart.query(), inPart.answer(), cut, ZoneOffset.UTC).getFirst().steps();
+    assertThat(row.getFirst().glimpse().series()).as("a bucket that began before").hasSize(1);
     var plan = Plan.view(answered.query(), answered.answer());
     assertThat(plan.rows())
         .extracting(r -> r.get(1) + ": " + r.get(2))
