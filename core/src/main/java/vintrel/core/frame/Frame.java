@@ -3,10 +3,24 @@ package vintrel.core.frame;
 import java.util.ArrayList;
 import java.util.List;
 
-/** A named table of typed columns. */
-public record Frame(String name, List<Column> columns) {
+/**
+ * A named table of typed columns.
+ *
+ * @param cut of series over time: whether a first bucket that begins before the range holds only
+ *     what lies in it; steps that lay buckets of their own read it whole
+ */
+public record Frame(String name, List<Column> columns, boolean cut) {
   public Frame {
     columns = List.copyOf(columns);
+  }
+
+  public Frame(String name, List<Column> columns) {
+    this(name, columns, false);
+  }
+
+  /** The same, told whether its first bucket holds only what lies in the range. */
+  public Frame cutAtFirst(boolean cut) {
+    return new Frame(name, columns, cut);
   }
 
   public int rows() {
@@ -14,7 +28,7 @@ public record Frame(String name, List<Column> columns) {
   }
 
   public Frame named(String newName) {
-    return new Frame(newName, columns);
+    return new Frame(newName, columns, cut);
   }
 
   /** The number columns, in order. */
@@ -103,7 +117,7 @@ public record Frame(String name, List<Column> columns) {
     var times = ((Column.Time) columns.getFirst()).values();
     long last = times[n - 1];
     boolean crosses = last < to && last + (last - times[n - 2]) > to;
-    return new Partial(times[0] < from, crosses);
+    return new Partial(cut && times[0] < from, crosses);
   }
 
   /** The shape in words: 6 series × 240 points, or table 15 × 2. */

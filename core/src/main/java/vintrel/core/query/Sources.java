@@ -46,4 +46,33 @@ public final class Sources {
       default -> {}
     }
   }
+
+  /**
+   * Whether the first bucket of an expression's answer, where it begins before the range, holds
+   * only what lies in the range. So it is where a metric, records or rows are put on the grid as
+   * they are; steps that lay buckets or look back read it whole.
+   */
+  public static boolean cutAtFirst(Query query, Expr expr) {
+    return switch (expr) {
+      case Expr.Number n -> false;
+      case Expr.Negative n -> cutAtFirst(query, n.of());
+      case Expr.Binary b -> cutAtFirst(query, b.left()) || cutAtFirst(query, b.right());
+      case Expr.Chain c ->
+          c.steps().stream().noneMatch(Sources::readsWholeBuckets) && cutAtFirst(query, c.input());
+      case Expr.Source s -> {
+        var line = query.line(s.name());
+        yield line == null || cutAtFirst(query, line.expr());
+      }
+      case Expr.Events e -> true;
+      case Expr.Sql s -> true;
+    };
+  }
+
+  private static boolean readsWholeBuckets(Step step) {
+    return step instanceof Step.OverTime
+        || step instanceof Step.Rate
+        || step instanceof Step.Increase
+        || step instanceof Step.Change
+        || step instanceof Step.Slope s && s.millis() > 0;
+  }
 }

@@ -151,7 +151,8 @@ class PictureTest {
 
   @Test
   void bucketsThatTheRangeCutsAreTold() {
-    var frame = frame("busy", series("a", "%", 1, 2, 3));
+    var frame = frame("busy", series("a", "%", 1, 2, 3)).cutAtFirst(true);
+    assertThat(frame.cutAtFirst(false).partial(1, 3000)).isEqualTo(Frame.Partial.NONE);
     assertThat(frame.partial(0, 3000)).isEqualTo(new Frame.Partial(false, false));
     assertThat(frame.partial(1, 3000)).isEqualTo(new Frame.Partial(true, false));
     assertThat(frame.partial(0, 2999)).isEqualTo(new Frame.Partial(false, true));

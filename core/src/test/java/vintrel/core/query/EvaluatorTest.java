@@ -399,4 +399,35 @@ class EvaluatorTest {
     assertThat(answer.traces().get(chain.steps().getLast()).set().shape())
         .isEqualTo("1 series × 60 points");
   }
+
+  @ParameterizedTest
+  @ValueSource(
+      strings = {
+        "cpu",
+        "cpu then times 2 then mean by host",
+        "cpu then mean every 1m",
+        "cpu then max every 1m then mean",
+        "cpu then mean over 5m",
+        "cpu then count every 1m",
+        "a: cpu then sum every 1m\nb: a / 2",
+        "bytes then rate every 1m",
+        "bytes then increase every 1m then sum",
+        "bytes then change every 1m",
+        "cpu then slope every 1m",
+        "cpu then slope",
+        "-cpu",
+        "cpu * 2 then abs"
+      })
+  void whetherTheFirstBucketIsCutIsToldAsItIs(String text) {
+    gauge("cpu", "a", every(1000, new Random(4).doubles(600).toArray()));
+    counter(
+        "bytes",
+        "a",
+        every(1000, java.util.stream.DoubleStream.iterate(1, v -> v * 1.01).limit(600).toArray()));
+    var query = Parser.parse(text);
+    var whole = ask(text, 300_000, 480_000, 60_000).lines().getLast().set().rows().getFirst();
+    var inPart = ask(text, 330_000, 480_000, 60_000).lines().getLast().set().rows().getFirst();
+    boolean same = Math.abs(whole.values()[0] - inPart.values()[0]) < 1e-9;
+    assertThat(Sources.cutAtFirst(query, query.lines().getLast().expr())).isEqualTo(!same);
+  }
 }

@@ -127,7 +127,12 @@ public class Queries {
             .in(ask.store())
             .until(ask.cancelled());
     var answer = evaluator.evaluate(query, ask.step() > 0 ? request : request.fit());
-    var frames = answer.lines().stream().map(Frames::of).toList();
+    var shown = query.lines().stream().filter(l -> !l.hidden()).toList();
+    var frames = new ArrayList<Frame>();
+    for (int i = 0; i < shown.size(); i++) {
+      boolean cut = Sources.cutAtFirst(query, shown.get(i).expr());
+      frames.add(Frames.of(answer.lines().get(i)).cutAtFirst(cut));
+    }
     boolean any = frames.stream().anyMatch(Queries::any);
     return new Answered(query, answer, pitch, frames, any ? null : why.of(query, ask, answer));
   }
