@@ -45,8 +45,13 @@ public record SeriesSet(Grid grid, List<Row> rows, boolean scalar, Frame table) 
     if (!raw()) {
       return series + " × " + grid.count() + (grid.count() == 1 ? " point" : " points");
     }
-    long n = rows.stream().mapToLong(r -> r.raw() == null ? 0 : r.raw().count()).sum();
+    long n = rows.stream().mapToLong(r -> r.raw() == null ? 0 : present(r.raw())).sum();
     return "%s, %,d sample%s".formatted(series, n, n == 1 ? "" : "s");
+  }
+
+  /** Samples that a step has left. */
+  private static long present(Samples s) {
+    return Arrays.stream(s.values(), 0, s.count()).filter(v -> !Double.isNaN(v)).count();
   }
 
   /** The buckets that touch [from, to) alone. */

@@ -6,6 +6,7 @@ import java.util.Arrays;
 import java.util.stream.DoubleStream;
 import vintrel.core.query.Answer;
 import vintrel.core.query.Expr;
+import vintrel.core.query.Frames;
 import vintrel.core.query.Printer;
 import vintrel.core.query.Query;
 import vintrel.core.query.SeriesSet;
@@ -13,6 +14,7 @@ import vintrel.core.query.Sources;
 import vintrel.core.query.Step;
 import vintrel.core.series.Condition;
 import vintrel.core.unit.Spans;
+import vintrel.core.unit.TimeText;
 import vintrel.server.store.DurableStore;
 import vintrel.server.store.Events;
 
@@ -40,6 +42,10 @@ final class WhyEmpty {
     if (away.isPresent()) {
       return new Queries.Empty(away.get().text(), 0);
     }
+    var step = ofStep(query, answer, ask.range());
+    if (step != null) {
+      return step;
+    }
     var sources = new ArrayList<Expr.Source>();
     query.lines().forEach(l -> Sources.of(query, l.expr(), sources));
     for (var s : sources) {
@@ -54,7 +60,8 @@ final class WhyEmpty {
         return noEvent(e.where().bind(ask.controls()::get));
       }
     }
-    return ofStep(query, answer);
+    return new Queries.Empty(
+        "Nothing is left after the steps; switch them off one by one to see which.", 0);
   }
 
   private Queries.Empty ofMetric(Expr.Source s, Queries.Ask ask) {
@@ -92,8 +99,8 @@ final class WhyEmpty {
         0);
   }
 
-  /** The first step that leaves nothing of something. */
-  private static Queries.Empty ofStep(Query query, Answer answer) {
+  /** The first step that leaves nothing of something that lies in the range, or null. */
+  private static Queries.Empty ofStep(Query query, Answer answer, TimeText.Range range) {
     for (var line : query.lines()) {
       if (!(line.expr() instanceof Expr.Chain c)) {
         continue;
@@ -102,15 +109,26 @@ final class WhyEmpty {
       for (Step step : c.steps()) {
         var after = answer.traces().get(step);
         if (after != null && nothing(after.set())) {
-          var of = before == null ? "" : " of " + before.set().shape();
-          var text = "`" + Printer.print(step) + "` leaves nothing" + of + ".";
+          if (before == null || !within(before.set(), range)) {
+            break;
+          }
+          var text =
+              "“" + Printer.print(step) + "” leaves nothing of " + before.set().shape() + ".";
           return new Queries.Empty(text, 0);
         }
         before = after == null ? before : after;
       }
     }
-    return new Queries.Empty(
-        "Nothing is left after the steps; switch them off one by one to see which.", 0);
+    return null;
+  }
+
+  /** Whether a set has a value in the range, and not only before it where steps look back. */
+  private static boolean within(SeriesSet set, TimeText.Range range) {
+    return set.table() != null
+        ? set.table().rows() > 0
+        : Frames.some(set, Integer.MAX_VALUE).stream()
+            .map(s -> s.slice(range.from(), range.to()))
+            .anyMatch(s -> Arrays.stream(s.values(), 0, s.count()).anyMatch(v -> !Double.isNaN(v)));
   }
 
   private static boolean nothing(SeriesSet set) {

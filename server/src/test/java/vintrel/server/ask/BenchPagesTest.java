@@ -231,10 +231,15 @@ class BenchPagesTest {
   @Test
   void anEmptyAnswerSaysWhichStepLeavesNothing() throws Exception {
     assertThat(why("p.load then keep when > 100000 then sum", "-5m", "now"))
-        .startsWith("`keep when > 100000` leaves nothing of 2 series");
+        .startsWith("“keep when > 100000” leaves nothing of 2 series");
     assertThat(why("p.load then rows then where value < 0 then limit 3", "-5m", "now"))
-        .startsWith("`where value < 0` leaves nothing of table");
+        .startsWith("“where value < 0” leaves nothing of table");
     assertThat(why("p.load then sum", "-5m", "now")).isEmpty();
+    assertThat(why("p.load then keep when > 100000", "-4m", "-2m"))
+        .as("newer samples than the range are no reason")
+        .startsWith("“keep when > 100000” leaves nothing of 2 series");
+    assertThat(why("p.load then rate every 1m", "2026-01-01T00:00", "2026-01-01T01:00"))
+        .contains("No sample of p.load lies in this range");
   }
 
   @Test

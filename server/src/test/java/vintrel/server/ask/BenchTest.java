@@ -155,7 +155,7 @@ class BenchTest {
     samples("b.empty", "b", 1);
     assertThat(
             queries.answer(new Queries.Ask("b.empty then keep when > 5", range, 20)).empty().text())
-        .startsWith("`keep when > 5` leaves nothing of 1 series, 1 sample.");
+        .startsWith("“keep when > 5” leaves nothing of 1 series, 1 sample.");
     assertThat(
             queries.answer(new Queries.Ask("events where level = 'x'", range, 20)).empty().text())
         .contains("No event");
