@@ -35,26 +35,45 @@ public record Samples(long[] times, double[] values, int count) {
     return i >= 0 ? i : -i - 1;
   }
 
-  /**
-   * The usual distance between neighbouring samples, ms: the larger of the medians over the first
-   * and the last of them, so that a series whose pace changed is judged by its slower part. 0 where
-   * there are fewer than two samples.
-   */
+  /** The median interval between neighbouring samples, ms; 0 if there are fewer than two. */
   public long interval() {
-    int most = 32;
-    return Math.max(median(1, Math.min(count, most)), median(Math.max(1, count - most), count));
+    return medianInterval(times, 0, count);
   }
 
-  private long median(int from, int to) {
-    if (to <= from) {
+  /** The lower median of the intervals between times[from] … times[to - 1], ms; 0 if none. */
+  public static long medianInterval(long[] times, int from, int to) {
+    if (to - from < 2) {
       return 0;
     }
-    var distances = new long[to - from];
-    for (int i = from; i < to; i++) {
-      distances[i - from] = times[i] - times[i - 1];
+    var intervals = new long[to - from - 1];
+    for (int i = 0; i < intervals.length; i++) {
+      intervals[i] = times[from + i + 1] - times[from + i];
     }
-    Arrays.sort(distances);
-    return distances[distances.length / 2];
+    Arrays.sort(intervals);
+    return intervals[(intervals.length - 1) / 2];
+  }
+
+  /** With a sample, or none, that comes before all of these. */
+  public Samples after(Samples earlier) {
+    if (earlier.isEmpty()) {
+      return this;
+    }
+    var t = new long[earlier.count + count];
+    var v = new double[t.length];
+    System.arraycopy(earlier.times, 0, t, 0, earlier.count);
+    System.arraycopy(earlier.values, 0, v, 0, earlier.count);
+    System.arraycopy(times, 0, t, earlier.count, count);
+    System.arraycopy(values, 0, v, earlier.count, count);
+    return of(t, v);
+  }
+
+  /** The last sample whose value is finite, alone; empty if there is none. */
+  public Samples lastFinite() {
+    int i = count - 1;
+    while (i >= 0 && !Double.isFinite(values[i])) {
+      i--;
+    }
+    return i < 0 ? EMPTY : of(new long[] {times[i]}, new double[] {values[i]});
   }
 
   /** The samples within [from, to), copied only where that cuts something off. */

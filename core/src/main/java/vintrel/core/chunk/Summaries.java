@@ -236,6 +236,12 @@ public final class Summaries {
     return out;
   }
 
+  /** The first sample of running totals, alone; there must be one. */
+  public Summaries firstSample() {
+    var s = Samples.of(new long[] {firstAt[0]}, new double[] {first[0]});
+    return of(s, 1, true, 0);
+  }
+
   /** The buckets that begin within [from, to). */
   public Summaries slice(long from, long to) {
     int a = indexOf(from);

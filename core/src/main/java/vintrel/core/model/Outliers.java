@@ -12,7 +12,8 @@ public final class Outliers {
   /** So many series at least make a crowd to stand out from. */
   public static final int CROWD = 4;
 
-  private static final int BESIDE = 10;
+  /** Neighbours on each side that make a crowd if there are too few series. */
+  public static final int BESIDE = 10;
 
   private Outliers() {}
 

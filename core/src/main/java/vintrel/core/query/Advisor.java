@@ -4,6 +4,7 @@ import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
 import java.util.TreeSet;
+import java.util.stream.Collectors;
 import vintrel.core.query.SeriesSet.Row;
 import vintrel.core.series.Condition;
 import vintrel.core.series.Labels;
@@ -15,6 +16,9 @@ import vintrel.core.unit.Spans;
 final class Advisor {
   /** More series than this can't be told apart. */
   private static final int CROWDED = 100;
+
+  /** Series that advice names. */
+  private static final int NAMED = 3;
 
   /** Seconds since 1970 that no duration reaches: 2001. */
   private static final double SURELY_A_TIME = 1e9;
@@ -57,7 +61,7 @@ final class Advisor {
       rateOfGauge(step);
     }
     if (step instanceof Step.OverTime o && in.raw() && sampled) {
-      long interval = in.rows().stream().mapToLong(r -> r.raw().interval()).max().orElse(0);
+      long interval = in.rows().stream().mapToLong(Row::interval).max().orElse(0);
       window(o, interval);
     }
     if (step instanceof Step.Across a) {
@@ -405,15 +409,24 @@ final class Advisor {
       boolean helps = !common.isEmpty() && b.on().isEmpty();
       add(
           "pairs-nothing",
-          "no series of the two sides have equal labels; name what to pair by, as in  on (host)",
+          "no series of the two sides have equal labels; name what to pair by, for example"
+              + " `on (host)`, or aggregate one side into one series, for example with"
+              + " `then mean`",
           b.span(),
           "pair by " + String.join(", ", common),
-          helps
-              ? Rewrite.expr(
-                  query,
-                  b,
-                  new Expr.Binary(b.operator(), b.left(), b.right(), List.copyOf(common), b.span()))
-              : null);
+          helps ? with(b, List.copyOf(common), b.missing()) : null);
+    } else if (!outcome.alone().isEmpty()) {
+      int n = outcome.alone().size();
+      add(
+          "unpaired",
+          (n == 1 ? "1 series has" : n + " series have")
+              + " no partner on the other side and "
+              + (n == 1 ? "is" : "are")
+              + " left out: "
+              + some(outcome.alone()),
+          b.span(),
+          "Count a missing one as 0",
+          with(b, b.on(), 0.0));
     }
     if (outcome.unlike()) {
       add("unlike-units", "the units differ: " + outcome.units(), b.span());
@@ -421,6 +434,16 @@ final class Advisor {
     if (outcome.zero()) {
       add("division-by-zero", "where the divisor is 0 the result is missing", b.span());
     }
+  }
+
+  private String with(Expr.Binary b, List<String> on, Double missing) {
+    var changed = new Expr.Binary(b.operator(), b.left(), b.right(), on, missing, b.span());
+    return Rewrite.expr(query, b, changed);
+  }
+
+  private static String some(List<Labels> all) {
+    var shown = all.stream().limit(NAMED).map(Labels::toString).collect(Collectors.joining(" · "));
+    return all.size() > NAMED ? shown + " and " + (all.size() - NAMED) + " more" : shown;
   }
 
   private static List<String> labelNames(SeriesSet set) {

@@ -36,9 +36,21 @@ public sealed interface Expr {
 
   /**
    * @param on labels to pair series by; empty: all labels
+   * @param missing what a missing value counts as if the other side has one, or null
    */
-  record Binary(Operator operator, Expr left, Expr right, List<String> on, Span span)
-      implements Expr {}
+  record Binary(
+      Operator operator, Expr left, Expr right, List<String> on, Double missing, Span span)
+      implements Expr {
+
+    /** Whether something about the pairing is said after the right operand. */
+    boolean hasClause() {
+      return !on.isEmpty() || missing != null;
+    }
+
+    Binary of(Expr newLeft, Expr newRight) {
+      return new Binary(operator, newLeft, newRight, on, missing, span);
+    }
+  }
 
   record Negative(Expr of, Span span) implements Expr {}
 

@@ -15,6 +15,9 @@ import vintrel.core.unit.Spans;
  * @param edges of uneven buckets, one more than buckets; null where all are even
  */
 public record Grid(long start, long pitch, int count, long[] edges) {
+  /** The first Monday of the epoch, in days. */
+  private static final int MONDAY = 4;
+
   /** The most buckets that a grid may have. */
   public static final int MOST = 200_000;
 
@@ -29,7 +32,7 @@ public record Grid(long start, long pitch, int count, long[] edges) {
 
   /**
    * The buckets that cover [from, to), with bucket edges at origin + k·pitch; of whole days and the
-   * epoch as their origin, at midnights of the zone.
+   * epoch as their origin, at midnights of the zone, and of whole weeks, at those of Mondays.
    *
    * @throws QueryException where that were more than {@link #MOST}
    */
@@ -37,7 +40,9 @@ public record Grid(long start, long pitch, int count, long[] edges) {
     if (pitch % Spans.DAY == 0 && origin == 0 && !isUtc(zone)) {
       return days(from, to, pitch / Spans.DAY, zone);
     }
-    long start = from - Math.floorMod(from - origin, pitch);
+    // Day 0 of the epoch is a Thursday; weeks begin on Mondays.
+    long anchor = origin == 0 && pitch % Spans.WEEK == 0 ? MONDAY * Spans.DAY : origin;
+    long start = from - Math.floorMod(from - anchor, pitch);
     long count = Math.ceilDiv(to - start, pitch);
     return new Grid(start, pitch, bounded(count));
   }
@@ -60,7 +65,7 @@ public record Grid(long start, long pitch, int count, long[] edges) {
 
   private static Grid days(long from, long to, long days, ZoneId zone) {
     long first = Instant.ofEpochMilli(from).atZone(zone).toLocalDate().toEpochDay();
-    long day = first - Math.floorMod(first, days);
+    long day = first - Math.floorMod(first - (days % 7 == 0 ? MONDAY : 0), days);
     int most = bounded(Math.ceilDiv(to - from, days * Spans.DAY)) + 2;
     var edges = new long[most + 1];
     int n = 0;
@@ -103,6 +108,19 @@ public record Grid(long start, long pitch, int count, long[] edges) {
       out[i] = time(i);
     }
     return out;
+  }
+
+  /** Whether each bucket of another grid that begins within this one is one of this. */
+  boolean hasBucketsOf(Grid other) {
+    for (int i = 0; i < other.count; i++) {
+      long at = bucket(other.time(i));
+      if (at >= 0
+          && at < count
+          && (time((int) at) != other.time(i) || end((int) at) != other.end(i))) {
+        return false;
+      }
+    }
+    return true;
   }
 
   /** Whether all edges lie at multiples of so many ms. */

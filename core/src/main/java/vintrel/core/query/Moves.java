@@ -2,7 +2,6 @@ package vintrel.core.query;
 
 import java.util.Arrays;
 import vintrel.core.chunk.Samples;
-import vintrel.core.store.SampleSource;
 
 /** How values move: changes, slopes, totals, ages, and what lies between them. */
 final class Moves {
@@ -12,15 +11,18 @@ final class Moves {
    * The newest value of each bucket less the one that stood at its start: the newest before it, or
    * the first in it where none before is near.
    *
+   * @param all of which some may lie before the grid, or behind the range
    * @param window ms of a window that ends with each bucket; 0: the bucket itself
+   * @param gap samples further apart (ms) are not joined
+   * @param to the range's end, exclusive
    */
-  static double[] change(Samples s, Grid grid, long window) {
+  static double[] change(Samples all, Grid grid, long window, long gap, long to) {
+    var s = OverTime.finite(all);
     var out = new double[grid.count()];
-    long gap = SampleSource.gap(s.interval());
     for (int i = 0; i < out.length; i++) {
       long start = window == 0 ? grid.time(i) : grid.end(i) - window;
       int a = s.indexOf(start);
-      int b = s.indexOf(grid.end(i)) - 1;
+      int b = s.indexOf(Math.min(grid.end(i), to)) - 1;
       if (b < a) {
         out[i] = Double.NaN;
         continue;
@@ -119,13 +121,19 @@ final class Moves {
     return out;
   }
 
-  /** Seconds from the newest sample to each bucket's end, or to the range's end within it. */
-  static double[] age(Samples s, Grid grid, long end) {
+  /**
+   * Seconds from the newest sample to each bucket's end, or to the range's end within it.
+   *
+   * @param oldest ms; missing if the newest sample is older
+   */
+  static double[] age(Samples all, Grid grid, long end, long oldest) {
+    var s = OverTime.finite(all);
     var out = new double[grid.count()];
     for (int i = 0; i < out.length; i++) {
       long at = Math.min(grid.end(i), end);
       int next = s.indexOf(at);
-      out[i] = next == 0 ? Double.NaN : (at - s.times()[next - 1]) / 1000.0;
+      boolean known = next > 0 && at - s.times()[next - 1] <= oldest;
+      out[i] = known ? (at - s.times()[next - 1]) / 1000.0 : Double.NaN;
     }
     return out;
   }

@@ -4,7 +4,6 @@ import java.util.Arrays;
 import vintrel.core.chunk.Samples;
 import vintrel.core.chunk.Summaries;
 import vintrel.core.query.SeriesSet.Row;
-import vintrel.core.store.SampleSource;
 
 /**
  * Samples of one series → buckets.
@@ -12,8 +11,8 @@ import vintrel.core.store.SampleSource;
  * <p>Rates: the increase from one sample to the next (a fall is a reset, counted from zero) is
  * spread evenly over the time between the two, and a bucket's rate is what fell into it over the
  * part of it that is covered. So no increase is counted twice or lost at a bucket's edge, whatever
- * the pitch. Samples further apart than {@link #gap} are not joined: nobody knows when in between
- * it grew.
+ * the pitch. Samples further apart than the gap are not joined: nobody knows when in between it
+ * grew. What lies behind the range's end counts for none of its buckets.
  */
 final class OverTime {
   private OverTime() {}
@@ -102,24 +101,91 @@ final class OverTime {
     return wide ? row.on(mean, low, high) : row.on(mean);
   }
 
-  /** The increase in each bucket, per {@code perMillis} of covered time. */
-  static double[] rate(Samples all, Grid grid, double perMillis) {
-    var s = finite(all);
-    var grown = new double[grid.count()];
-    var covered = new double[grid.count()];
-    long gap = gap(s);
-    for (int i = 1; i < s.count(); i++) {
-      long t0 = s.times()[i - 1];
-      long t1 = s.times()[i];
-      if (t1 - t0 <= gap) {
-        spread(grid, t0, t1, Summaries.growth(s.values()[i - 1], s.values()[i]), grown, covered);
+  /** The growth of a series in each bucket of a grid, and the time of each that it covers, ms. */
+  static final class Growth {
+    private final Grid grid;
+    private final long gap;
+    private final long to;
+    private final double[] grown;
+    private final double[] covered;
+
+    /**
+     * @param gap samples further apart (ms) are not joined
+     * @param to the range's end, exclusive
+     */
+    Growth(Grid grid, long gap, long to) {
+      this.grid = grid;
+      this.gap = gap;
+      this.to = to;
+      this.grown = new double[grid.count()];
+      this.covered = new double[grid.count()];
+    }
+
+    /** Adds what grew in a bucket, by its index, which may lie outside the grid. */
+    void add(long bucket, double growth, double millis) {
+      if (bucket >= 0 && bucket < grown.length) {
+        grown[(int) bucket] += growth;
+        covered[(int) bucket] += millis;
       }
     }
-    return perCovered(grown, covered, perMillis);
+
+    /**
+     * Adds what grew between two samples.
+     *
+     * @param bridged whether growth over a gap counts, where the later sample is
+     */
+    void add(long t0, double v0, long t1, double v1, boolean bridged) {
+      double growth = Summaries.growth(v0, v1);
+      if (!Double.isFinite(growth)) {
+        return;
+      }
+      if (t1 - t0 > gap) {
+        if (bridged && t1 < to) {
+          add(grid.bucket(t1), growth, 1);
+        }
+        return;
+      }
+      long first = Math.max(0, grid.bucket(t0));
+      long last = Math.min(grown.length - 1, grid.bucket(Math.min(t1, to) - 1));
+      for (long b = first; b <= last; b++) {
+        long start = Math.max(t0, grid.time((int) b));
+        double part = Math.min(Math.min(t1, to), grid.end((int) b)) - start;
+        if (part > 0) {
+          add(b, growth * (part / (t1 - t0)), part);
+        }
+      }
+    }
+
+    /** The growth per {@code perMillis} of covered time. */
+    double[] rate(double perMillis) {
+      for (int i = 0; i < grown.length; i++) {
+        grown[i] = covered[i] == 0 ? Double.NaN : grown[i] / covered[i] * perMillis;
+      }
+      return grown;
+    }
+
+    double[] increase() {
+      for (int i = 0; i < grown.length; i++) {
+        grown[i] = covered[i] == 0 ? Double.NaN : grown[i];
+      }
+      return grown;
+    }
+  }
+
+  /**
+   * The growth between samples, of which the first may lie before the grid and the last behind it.
+   */
+  static Growth growth(Samples all, Grid grid, long gap, long to, boolean bridged) {
+    var s = finite(all);
+    var out = new Growth(grid, gap, to);
+    for (int i = 1; i < s.count(); i++) {
+      out.add(s.times()[i - 1], s.values()[i - 1], s.times()[i], s.values()[i], bridged);
+    }
+    return out;
   }
 
   /** Without the samples that are no numbers: what grew over them is joined. */
-  private static Samples finite(Samples s) {
+  static Samples finite(Samples s) {
     int n = 0;
     var times = new long[s.count()];
     var values = new double[s.count()];
@@ -130,55 +196,6 @@ final class OverTime {
       }
     }
     return n == s.count() ? s : new Samples(times, values, n);
-  }
-
-  static double[] perCovered(double[] grown, double[] covered, double perMillis) {
-    for (int i = 0; i < grown.length; i++) {
-      grown[i] = covered[i] == 0 ? Double.NaN : grown[i] / covered[i] * perMillis;
-    }
-    return grown;
-  }
-
-  /** The increase in each bucket. Over a gap it counts where the later sample is: none is lost. */
-  static double[] increase(Samples all, Grid grid) {
-    var s = finite(all);
-    var grown = new double[grid.count()];
-    var covered = new double[grid.count()];
-    long gap = gap(s);
-    for (int i = 1; i < s.count(); i++) {
-      long t0 = s.times()[i - 1];
-      long t1 = s.times()[i];
-      double growth = Summaries.growth(s.values()[i - 1], s.values()[i]);
-      spread(grid, t1 - t0 <= gap ? t0 : t1 - 1, t1, growth, grown, covered);
-    }
-    return whereCovered(grown, covered);
-  }
-
-  static double[] whereCovered(double[] grown, double[] covered) {
-    for (int i = 0; i < grown.length; i++) {
-      if (covered[i] == 0) {
-        grown[i] = Double.NaN;
-      }
-    }
-    return grown;
-  }
-
-  static void spread(Grid grid, long t0, long t1, double growth, double[] grown, double[] covered) {
-    if (!Double.isFinite(growth)) {
-      return;
-    }
-    long first = Math.max(0, grid.bucket(t0));
-    long last = Math.min(grid.count() - 1, grid.bucket(t1 - 1));
-    for (long b = first; b <= last; b++) {
-      long start = grid.time((int) b);
-      double part = Math.min(t1, grid.end((int) b)) - Math.max(t0, start);
-      grown[(int) b] += growth * (part / (t1 - t0));
-      covered[(int) b] += part;
-    }
-  }
-
-  private static long gap(Samples s) {
-    return SampleSource.gap(s.interval());
   }
 
   static double[] fill(double[] values, Step.Fill fill) {

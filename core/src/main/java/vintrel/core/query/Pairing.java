@@ -3,69 +3,200 @@ package vintrel.core.query;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.HashMap;
+import java.util.HashSet;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
+import java.util.TreeSet;
 import vintrel.core.query.SeriesSet.Row;
 import vintrel.core.series.Labels;
 import vintrel.core.series.MetricKind;
 import vintrel.core.unit.Units;
 
 /**
- * Arithmetic of two sets on grids. Series pair up by equal labels, or by the labels named; a number
- * or a lone series pairs with all. Where one side has several series of one key, the other side's
- * one goes to each of them. Grids of unlike pitch meet on the coarser one, by means.
+ * Arithmetic of two sets on grids. Series pair up by equal labels, or by the labels named; a side
+ * that has no labels by the query's text pairs with all. Grids of unlike pitch meet on the coarser
+ * one, by means. Where one of two values is missing, so is the result, unless the operator says
+ * what a missing one counts as; then a series without a partner has one of only missing values.
  */
 final class Pairing {
-  /** What was noticed on the way, for advice. */
+  /**
+   * What was noticed on the way, for advice.
+   *
+   * @param alone the labels of series that have no partner and are left out
+   */
   record Outcome(
-      SeriesSet set, boolean nothingPaired, boolean unlike, String units, boolean zero) {}
+      SeriesSet set,
+      boolean nothingPaired,
+      List<Labels> alone,
+      boolean unlike,
+      String units,
+      boolean zero) {}
 
-  private Pairing() {}
+  /**
+   * @param named whose labels the result has
+   */
+  private record Pair(Row left, Row right, Row named) {}
 
-  static Outcome apply(Expr.Binary b, SeriesSet left, SeriesSet right) {
-    long pitch = Math.max(left.grid().pitch(), right.grid().pitch());
-    var l = coarser(left, pitch, right.grid());
-    var r = coarser(right, pitch, left.grid());
-    var pairs = pairs(l, r, b.on());
-    var rows = new ArrayList<Row>();
-    boolean[] zero = {false};
-    boolean unlike = false;
-    String units = "";
-    for (var pair : pairs) {
-      var x = pair[0];
-      var y = pair[1];
-      boolean additive =
-          b.operator() == Expr.Operator.PLUS
-              || b.operator() == Expr.Operator.MINUS
-              || b.operator().comparison();
-      if (additive && !Units.alike(x.unit(), y.unit())) {
-        unlike = true;
-        units = x.unit() + " and " + y.unit();
-      }
-      rows.add(row(b, l, x, y, pair[2], zero));
-    }
-    boolean nothing = rows.isEmpty() && !l.rows().isEmpty() && !r.rows().isEmpty();
-    return new Outcome(
-        new SeriesSet(l.grid(), rows, left.scalar() && right.scalar()),
-        nothing,
-        unlike,
-        units,
-        zero[0]);
+  private final Expr.Binary b;
+  private final LabelNames names;
+  private final Grid grid;
+  private final SeriesSet left;
+  private final SeriesSet right;
+  private final List<Pair> pairs = new ArrayList<>();
+  private final List<Labels> alone = new ArrayList<>();
+  private boolean zero;
+
+  private Pairing(Expr.Binary b, LabelNames names, SeriesSet left, SeriesSet right) {
+    this.b = b;
+    this.names = names;
+    boolean rightGrid =
+        !right.scalar() && (left.scalar() || right.grid().pitch() > left.grid().pitch());
+    this.grid = rightGrid ? right.grid() : left.grid();
+    this.left = onto(left, grid);
+    this.right = onto(right, grid);
   }
 
-  private static Row row(Expr.Binary b, SeriesSet l, Row x, Row y, Row named, boolean[] zero) {
-    int n = Math.min(x.values().length, y.values().length);
-    var values = new double[l.grid().count()];
-    Arrays.fill(values, Double.NaN);
-    for (int i = 0; i < Math.min(n, values.length); i++) {
-      values[i] = b.operator().apply(x.values()[i], y.values()[i]);
-      zero[0] |= b.operator() == Expr.Operator.OVER && y.values()[i] == 0;
+  static Outcome apply(Expr.Binary b, LabelNames names, SeriesSet left, SeriesSet right) {
+    return new Pairing(b, names, left, right).outcome();
+  }
+
+  private Outcome outcome() {
+    if (b.on().isEmpty() && (names.none(b.left()) || names.none(b.right()))) {
+      pairWithAll();
+    } else {
+      pairByLabels();
     }
+    boolean additive =
+        b.operator() == Expr.Operator.PLUS
+            || b.operator() == Expr.Operator.MINUS
+            || b.operator().comparison();
+    var unlike = new TreeSet<String>();
+    var rows = new ArrayList<Row>();
+    for (var p : pairs) {
+      if (additive && !Units.alike(p.left().unit(), p.right().unit())) {
+        unlike.add(p.left().unit() + " and " + p.right().unit());
+      }
+      rows.add(row(p));
+    }
+    boolean nothing = rows.isEmpty() && !left.rows().isEmpty() && !right.rows().isEmpty();
+    return new Outcome(
+        new SeriesSet(grid, rows, left.scalar() && right.scalar()),
+        nothing,
+        alone,
+        !unlike.isEmpty(),
+        unlike.isEmpty() ? "" : unlike.first(),
+        zero);
+  }
+
+  private void pairWithAll() {
+    boolean leftAll = names.none(b.left());
+    boolean bothAll = leftAll && names.none(b.right());
+    for (var x : or(left, right, bothAll || leftAll)) {
+      for (var y : or(right, left, bothAll || !leftAll)) {
+        pairs.add(new Pair(x, y, leftAll && !bothAll ? y : x));
+      }
+    }
+  }
+
+  /** A side's series; where it has none and may count as something, one of missing values. */
+  private List<Row> or(SeriesSet side, SeriesSet other, boolean all) {
+    boolean stands = all && side.rows().isEmpty() && b.missing() != null;
+    return stands && !other.rows().isEmpty()
+        ? List.of(absent(side, other.rows().getFirst(), Labels.NONE))
+        : side.rows();
+  }
+
+  private void pairByLabels() {
+    var byKey = byKey(right);
+    var leftByKey = byKey(left);
+    boolean leftNames = b.on().isEmpty() || names.leftNames(b);
+    Set<Labels> met = new HashSet<>();
+    for (var x : left.rows()) {
+      var key = key(x);
+      var matches = byKey.getOrDefault(key, List.of());
+      boolean severalLeft = leftByKey.get(key).size() > 1;
+      boolean several = matches.size() > 1 && (severalLeft || !b.on().isEmpty() && leftNames);
+      if (several || severalLeft && !b.on().isEmpty() && !leftNames) {
+        throw several(key, several && !severalLeft);
+      }
+      met.add(key);
+      matches.forEach(y -> pairs.add(new Pair(x, y, leftNames && matches.size() == 1 ? x : y)));
+      if (matches.isEmpty()) {
+        single(x, true, leftNames ? x.labels() : key);
+      }
+    }
+    for (var y : right.rows()) {
+      if (!met.contains(key(y))) {
+        single(y, false, leftNames ? key(y) : y.labels());
+      }
+    }
+  }
+
+  private void single(Row row, boolean isLeft, Labels labels) {
+    if (b.missing() == null) {
+      alone.add(row.labels());
+    } else {
+      var named = row.labels(labels);
+      var other = absent(isLeft ? right : left, row, labels);
+      pairs.add(new Pair(isLeft ? row : other, isLeft ? other : row, named));
+    }
+  }
+
+  private Row absent(SeriesSet side, Row like, Labels labels) {
+    var unit = side.rows().isEmpty() ? like.unit() : side.rows().getFirst().unit();
+    return Row.raw(like.metric(), labels, MetricKind.GAUGE, unit, null)
+        .on(AcrossSeries.constant(grid.count(), Double.NaN));
+  }
+
+  private QueryException several(Labels key, boolean onRight) {
+    var by = b.on().isEmpty() ? "label" : String.join(", ", b.on());
+    return new QueryException(
+        "pairing",
+        onRight
+            ? "several series on the right side go with one on the left, with the labels ("
+                + key
+                + "); aggregate the left side with `then mean by "
+                + by
+                + "` if it has one for each, or the right side"
+            : "several series on both sides have the labels ("
+                + key
+                + "); aggregate one side first, for example with `then sum by "
+                + by
+                + "`",
+        0,
+        0);
+  }
+
+  private Map<Labels, List<Row>> byKey(SeriesSet set) {
+    var out = new LinkedHashMap<Labels, List<Row>>();
+    set.rows().forEach(r -> out.computeIfAbsent(key(r), k -> new ArrayList<>()).add(r));
+    return new HashMap<>(out);
+  }
+
+  private Labels key(Row row) {
+    return b.on().isEmpty() ? row.labels() : row.labels().keep(b.on());
+  }
+
+  private Row row(Pair p) {
+    var values = new double[grid.count()];
+    double missing = b.missing() == null ? Double.NaN : b.missing();
+    for (int i = 0; i < values.length; i++) {
+      double x = p.left().values()[i];
+      double y = p.right().values()[i];
+      boolean neither = Double.isNaN(x) && Double.isNaN(y);
+      x = Double.isNaN(x) && !neither ? missing : x;
+      y = Double.isNaN(y) && !neither ? missing : y;
+      values[i] = b.operator().apply(x, y);
+      zero |= b.operator() == Expr.Operator.OVER && y == 0;
+    }
+    var named = p.named();
     return new Row(
         named.metric(),
         named.labels(),
-        kind(b),
-        unit(b, x, y),
+        b.operator().comparison() ? MetricKind.STATE : MetricKind.GAUGE,
+        unit(p.left(), p.right()),
         named.name(),
         null,
         values,
@@ -73,11 +204,7 @@ final class Pairing {
         null);
   }
 
-  private static MetricKind kind(Expr.Binary b) {
-    return b.operator().comparison() ? MetricKind.STATE : MetricKind.GAUGE;
-  }
-
-  private static String unit(Expr.Binary b, Row x, Row y) {
+  private String unit(Row x, Row y) {
     return switch (b.operator()) {
       case PLUS, MINUS, REST -> Units.known(x.unit()) ? x.unit() : y.unit();
       case TIMES -> Units.times(x.unit(), y.unit());
@@ -86,62 +213,32 @@ final class Pairing {
     };
   }
 
-  /** Pairs as {left, right, the one whose labels the result has}. */
-  private static List<Row[]> pairs(SeriesSet l, SeriesSet r, List<String> on) {
-    var out = new ArrayList<Row[]>();
-    if (on.isEmpty() && (l.rows().size() == 1 || r.rows().size() == 1)) {
-      for (var x : l.rows()) {
-        for (var y : r.rows()) {
-          boolean leftNames = r.scalar() || (!l.scalar() && l.rows().size() >= r.rows().size());
-          out.add(new Row[] {x, y, leftNames ? x : y});
-        }
-      }
-      return out;
+  /**
+   * A set on a grid: bucket by bucket where it has the same, else by means of what begins there.
+   */
+  private static SeriesSet onto(SeriesSet set, Grid grid) {
+    if (set.grid().equals(grid)) {
+      return set;
     }
-    Map<Labels, List<Row>> byKey = new HashMap<>();
-    r.rows().forEach(y -> byKey.computeIfAbsent(key(y, on), k -> new ArrayList<>()).add(y));
-    Map<Labels, Integer> leftCount = new HashMap<>();
-    l.rows().forEach(x -> leftCount.merge(key(x, on), 1, Integer::sum));
-    for (var x : l.rows()) {
-      var matches = byKey.getOrDefault(key(x, on), List.of());
-      if (matches.size() > 1 && leftCount.get(key(x, on)) > 1) {
-        throw new QueryException(
-            "pairing",
-            "several series on both sides have the labels ("
-                + key(x, on)
-                + "); aggregate one side first, as in  then sum by "
-                + (on.isEmpty() ? "label" : String.join(", ", on)),
-            0,
-            0);
-      }
-      for (var y : matches) {
-        out.add(new Row[] {x, y, matches.size() > 1 ? y : x});
+    if (set.scalar()) {
+      return set.map(r -> r.on(AcrossSeries.constant(grid.count(), r.values()[0]))).on(grid);
+    }
+    if (set.grid().hasBucketsOf(grid)) {
+      return set.map(r -> r.on(picked(r.values(), set.grid(), grid))).on(grid);
+    }
+    return set.map(r -> r.on(OverTime.buckets(OverTime.samples(set, r), grid, Reducer.MEAN)))
+        .on(grid);
+  }
+
+  private static double[] picked(double[] values, Grid from, Grid to) {
+    var out = new double[to.count()];
+    Arrays.fill(out, Double.NaN);
+    for (int i = 0; i < out.length; i++) {
+      long at = from.bucket(to.time(i));
+      if (at >= 0 && at < values.length) {
+        out[i] = values[(int) at];
       }
     }
     return out;
-  }
-
-  private static Labels key(Row row, List<String> on) {
-    return on.isEmpty() ? row.labels() : row.labels().keep(on);
-  }
-
-  private static SeriesSet coarser(SeriesSet set, long pitch, Grid other) {
-    if (set.grid().pitch() == pitch && set.grid().start() == other.start()) {
-      return set;
-    }
-    if (set.grid().pitch() == pitch && other.pitch() != pitch) {
-      return set;
-    }
-    long origin = other.pitch() == pitch ? other.start() : set.grid().start();
-    var grid =
-        other.pitch() == pitch
-            ? other
-            : Grid.covering(set.grid().start(), set.grid().end(), pitch, origin);
-    return new SeriesSet(
-        grid,
-        set.rows().stream()
-            .map(r -> r.on(OverTime.buckets(OverTime.samples(set, r), grid, Reducer.MEAN)))
-            .toList(),
-        set.scalar());
   }
 }

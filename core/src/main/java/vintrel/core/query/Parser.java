@@ -143,7 +143,8 @@ public final class Parser {
 
   private Expr pair(Expr.Operator op, Expr left, Expr right) {
     List<String> on = in.accept("on") ? in.labels(true) : List.of();
-    return new Expr.Binary(op, left, right, on, left.span().to(in.before()));
+    Double missing = in.accept("missing") ? (Double) in.number() : null;
+    return new Expr.Binary(op, left, right, on, missing, left.span().to(in.before()));
   }
 
   private Expr.Operator operator(int level) {

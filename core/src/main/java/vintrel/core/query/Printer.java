@@ -52,8 +52,9 @@ public final class Printer {
         + " "
         + b.operator().text()
         + " "
-        + operand(b.right(), !b.on().isEmpty() ? CLOSED : power ? 4 : level + 1)
-        + (b.on().isEmpty() ? "" : " on (" + names(b.on()) + ")");
+        + operand(b.right(), b.hasClause() ? CLOSED : power ? 4 : level + 1)
+        + (b.on().isEmpty() ? "" : " on (" + names(b.on()) + ")")
+        + (b.missing() == null ? "" : " missing " + number(b.missing()));
   }
 
   /** Parenthesised where it binds looser than its place needs. */
@@ -66,7 +67,7 @@ public final class Printer {
           case Expr.Number n -> n.value() >= 0 || level <= 4;
           case Expr.Negative n -> level <= 4;
           case Expr.Chain c -> false;
-          case Expr.Binary b -> b.operator().level() >= level && b.on().isEmpty();
+          case Expr.Binary b -> b.operator().level() >= level && !b.hasClause();
         };
     return bare ? print(e) : "(" + print(e) + ")";
   }

@@ -173,7 +173,9 @@ final class Reads implements TierAnswers.Reading {
   }
 
   /** The samples of a metric. */
-  SeriesSet raw(Expr.Source s, long from, long to) {
+  SeriesSet raw(Expr.Source s, Reach.Range range) {
+    long from = range.from();
+    long to = range.to();
     var found = select(s);
     countSeries(found.size());
     if (found.stream().anyMatch(x -> source.rawSince(x) > from + Spans.HOUR)) {
@@ -183,15 +185,34 @@ final class Reads implements TierAnswers.Reading {
     for (int at = 0; at < found.size(); at += GROUP) {
       checkTime();
       var group = found.subList(at, Math.min(at + GROUP, found.size()));
-      var samples = source.read(group, from, to);
+      var gaps =
+          group.stream().mapToLong(x -> SampleSource.gap(source.interval(x))).max().orElse(0);
+      long gap = range.joined() ? gaps : 0;
+      var samples = source.read(group, from - gap, to + gap);
       countSamples(samples.stream().mapToLong(Samples::count).sum(), "raw");
       for (int i = 0; i < group.size(); i++) {
-        if (!samples.get(i).isEmpty()) {
-          rows.add(Row.of(group.get(i)).with(samples.get(i)));
+        var series = group.get(i);
+        var some = gap == 0 ? samples.get(i) : cutBehind(samples.get(i), to);
+        if (range.far() && some.slice(Long.MIN_VALUE, from).lastFinite().isEmpty()) {
+          some = some.after(source.before(series, from - gap));
+        }
+        if (!some.isEmpty()) {
+          rows.add(Row.of(series).interval(source.interval(series)).with(some));
         }
       }
     }
     return new SeriesSet(null, rows);
+  }
+
+  /** Leaves of the samples at or after a time only the first that is finite. */
+  private static Samples cutBehind(Samples s, long time) {
+    int i = s.indexOf(time);
+    while (i < s.count() && !Double.isFinite(s.values()[i])) {
+      i++;
+    }
+    return i >= s.count()
+        ? s.slice(Long.MIN_VALUE, time)
+        : s.slice(Long.MIN_VALUE, s.times()[i] + 1);
   }
 
   /** Log records, as a table. */

@@ -10,9 +10,9 @@ import vintrel.core.query.SeriesSet.Row;
  *
  * <p>A bucket of a series is closed where no sample can fall into it any more: the series has taken
  * none since, or the bucket ended longer than a late sample may come before the newest sample that
- * it had then. That holds for a sender that was away for hours and catches up, too. The first
- * bucket of a range is only part of one and never reused. The least recently used go first when
- * they are more than the room. Any thread.
+ * it had then. That holds for a sender that was away for hours and catches up, too. Buckets that a
+ * range cuts, at either end, are never reused. The least recently used go first when they are more
+ * than the room. Any thread.
  */
 final class Remembered {
   private static final int MOST_VALUES = 8_000_000;
@@ -22,19 +22,22 @@ final class Remembered {
    *
    * @param what the step, and what is read for it
    * @param pitch of the grid, whose edges lie at {@code phase} plus multiples of it
+   * @param drops how often samples were dropped before
    * @param series their ids
    */
-  record Key(String what, long pitch, long phase, List<Integer> series) {}
+  record Key(String what, long pitch, long phase, int drops, List<Integer> series) {}
 
   /**
    * An answer.
    *
    * @param rows in the order of the key's series; null where one had nothing
    * @param writes and {@code newest}, for each series, before it was read
-   * @param from where what was read begins
-   * @param to where it ends
+   * @param gaps how far apart samples were joined, for each series; null if that does not matter
+   * @param from where what was read begins: buckets before it are cut
+   * @param to where it ends: a bucket that it cuts is never used again
    */
-  record Entry(Grid grid, Row[] rows, long[] writes, long[] newest, long from, long to) {
+  record Entry(
+      Grid grid, Row[] rows, long[] writes, long[] newest, long[] gaps, long from, long to) {
     long size() {
       long values = 0;
       for (var row : rows) {

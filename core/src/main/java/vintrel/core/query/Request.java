@@ -17,6 +17,8 @@ import java.util.function.BooleanSupplier;
  * @param store asked where a source names none; empty: all stores
  * @param controls the values chosen for each control; an absent or empty one means all
  * @param fitted whether the pitch was chosen for the picture, not asked for
+ * @param moved buckets lie so many ms before where they would: what is computed is shown that much
+ *     later
  * @param cancelled asked between series; true ends the query with code {@code cancelled}
  */
 public record Request(
@@ -28,7 +30,21 @@ public record Request(
     String store,
     Map<String, List<String>> controls,
     BooleanSupplier cancelled,
-    boolean fitted) {
+    boolean fitted,
+    long moved) {
+
+  public Request(
+      long from,
+      long to,
+      long pitch,
+      long origin,
+      ZoneId zone,
+      String store,
+      Map<String, List<String>> controls,
+      BooleanSupplier cancelled,
+      boolean fitted) {
+    this(from, to, pitch, origin, zone, store, controls, cancelled, fitted, 0);
+  }
 
   public static Request range(long from, long to, long pitch) {
     return new Request(from, to, pitch, 0, ZoneOffset.UTC, "", Map.of(), () -> false, false);
@@ -57,6 +73,23 @@ public record Request(
 
   /** The buckets over a range. */
   Grid grid(long start, long end, long width) {
-    return Grid.covering(start, end, width, origin, zone);
+    return moved == 0
+        ? Grid.covering(start, end, width, origin, zone)
+        : Grid.covering(start + moved, end + moved, width, origin, zone).shifted(-moved);
+  }
+
+  /** For what is shown so many ms later. */
+  Request before(long millis) {
+    return new Request(
+        from - millis,
+        to - millis,
+        pitch,
+        origin,
+        zone,
+        store,
+        controls,
+        cancelled,
+        fitted,
+        moved + millis);
   }
 }

@@ -35,12 +35,7 @@ final class Rewrite {
     }
     return switch (e) {
       case Expr.Binary b ->
-          new Expr.Binary(
-              b.operator(),
-              walk(b.left(), old, expr, steps),
-              walk(b.right(), old, expr, steps),
-              b.on(),
-              b.span());
+          b.of(walk(b.left(), old, expr, steps), walk(b.right(), old, expr, steps));
       case Expr.Negative n -> new Expr.Negative(walk(n.of(), old, expr, steps), n.span());
       case Expr.Chain c -> {
         var out = new ArrayList<Step>();

@@ -27,6 +27,7 @@ final class Run {
   private final Steps steps;
   private final TableSteps tables;
   private final Map<String, SeriesSet> lines = new HashMap<>();
+  private final LabelNames names;
   private final List<String> open = new ArrayList<>();
   private final Map<Object, Answer.Trace> traces = new IdentityHashMap<>();
 
@@ -46,6 +47,7 @@ final class Run {
     this.limits = limits;
     this.query = query;
     this.request = request;
+    this.names = new LabelNames(query);
     this.advisor = new Advisor(query, source, request);
     this.reads = new Reads(source, outside, limits, query, request, advisor);
     this.tiered = new TierAnswers(source, remembered, request, advisor, reads);
@@ -101,7 +103,9 @@ final class Run {
         yield set.map(r -> r.on(Steps.each(r.values(), v -> -v)));
       }
       case Expr.Source s -> {
-        yield query.line(s.name()) != null ? reference(s, from, to) : metric(s, from, to);
+        yield query.line(s.name()) != null
+            ? reference(s, from, to)
+            : metric(s, new Reach.Range(from, to));
       }
       case Expr.Events e -> {
         var line = query.line(Parser.EVENTS);
@@ -117,7 +121,7 @@ final class Run {
         yield traced(
             b,
             () -> {
-              var outcome = Pairing.apply(b, left, right);
+              var outcome = Pairing.apply(b, names, left, right);
               advisor.paired(b, outcome, left, right);
               return outcome.set();
             });
@@ -169,10 +173,13 @@ final class Run {
     return expr instanceof Expr.Source s && query.line(s.name()) == null;
   }
 
-  private SeriesSet metric(Expr.Source s, long from, long to) {
+  private SeriesSet metric(Expr.Source s, Reach.Range range) {
     return traced(
         s,
-        () -> reads.remote(s) ? reads.pushedDown(s, List.of(), from, to) : reads.raw(s, from, to));
+        () ->
+            reads.remote(s)
+                ? reads.pushedDown(s, List.of(), range.from(), range.to())
+                : reads.raw(s, range));
   }
 
   /** A table as raw series. */
@@ -193,14 +200,7 @@ final class Run {
 
   private SeriesSet chain(Expr.Chain c, long from, long to) {
     int n = c.steps().size();
-    var starts = new long[n + 1];
-    var ends = new long[n + 1];
-    var range = new Reach.Range(from, to);
-    for (int i = n; i >= 0; i--) {
-      range = i == n ? range : Reach.of(c.steps().get(i), range, request);
-      starts[i] = range.from();
-      ends[i] = range.to();
-    }
+    var ranges = Reach.through(c, isMetric(c.input()), from, to, request);
     int next = 0;
     SeriesSet set;
     if (c.input() instanceof Expr.Source s && isMetric(s) && reads.remote(s)) {
@@ -210,16 +210,16 @@ final class Run {
       var sent = c.steps().subList(0, next);
       set = traced(s, () -> reads.pushedDown(s, sent, from, to));
     } else {
-      var lifted = lifted(c, starts, ends);
-      set = lifted == null ? input(c, starts[0], ends[0]) : lifted.set();
+      var lifted = lifted(c, ranges);
+      set = lifted == null ? input(c, ranges[0]) : lifted.set();
       for (int i = 0; lifted != null && i < lifted.passed(); i++) {
-        set = step(c, i, set, starts[i + 1], ends[i + 1]);
+        set = step(c, i, set, ranges);
       }
       next = lifted == null ? 0 : lifted.next();
     }
     for (int i = next; i < n; i++) {
       reads.checkTime();
-      set = step(c, i, set, starts[i + 1], ends[i + 1]);
+      set = step(c, i, set, ranges);
     }
     return set;
   }
@@ -228,7 +228,7 @@ final class Run {
     return !(step instanceof Step.OnTable) && !(step instanceof Step.Off);
   }
 
-  private TierAnswers.Lifted lifted(Expr.Chain c, long[] starts, long[] ends) {
+  private TierAnswers.Lifted lifted(Expr.Chain c, Reach.Range[] ranges) {
     if (!isMetric(c.input())) {
       return null;
     }
@@ -237,7 +237,7 @@ final class Run {
     traced(
         c.input(),
         () -> {
-          found[0] = tiered.chain(c, starts, ends);
+          found[0] = tiered.chain(c, ranges);
           return found[0] == null ? null : found[0].set();
         });
     if (found[0] != null && found[0].next() > found[0].passed()) {
@@ -249,11 +249,13 @@ final class Run {
     return found[0];
   }
 
-  private SeriesSet input(Expr.Chain c, long from, long to) {
+  private SeriesSet input(Expr.Chain c, Reach.Range range) {
+    long from = range.from();
+    long to = range.to();
     return switch (c.input()) {
       case Expr.Sql s when firstStep(c) instanceof Step.OnTable ->
           traced(s, () -> reads.sql(s, from, to));
-      case Expr.Source s -> eval(s, from, to);
+      case Expr.Source s -> isMetric(s) ? metric(s, range) : eval(s, from, to);
       case Expr.Events e when onSeries(c) && query.line(Parser.EVENTS) == null ->
           traced(e, () -> reads.eventSeries(e, from, to));
       case Expr.Events e -> eval(e, from, to);
@@ -272,8 +274,10 @@ final class Run {
     return c.steps().stream().filter(s -> !(s instanceof Step.Off)).findFirst().orElse(null);
   }
 
-  private SeriesSet step(Expr.Chain c, int i, SeriesSet in, long from, long to) {
+  private SeriesSet step(Expr.Chain c, int i, SeriesSet in, Reach.Range[] ranges) {
     var step = c.steps().get(i);
+    long from = ranges[i + 1].from();
+    long to = ranges[i + 1].to();
     if (step instanceof Step.Off) {
       return in;
     }
@@ -287,13 +291,79 @@ final class Run {
         step,
         () -> {
           advisor.before(step, set, c, i, in.table() == null);
-          var out = measured(step, steps.apply(step, set, from, to));
+          var out =
+              step instanceof Step.Shift s
+                  ? shifted(c, i, s, set, from, to)
+                  : measured(step, steps.apply(step, set, ranges[i], from, to, seesAll(c, i)));
           advisor.after(step, set, out, c);
           if (step instanceof Step.KeepWhen k) {
             limit(k, c, i, Advisor.passing(set, out));
           }
           return out;
         });
+  }
+
+  private boolean seesAll(Expr.Chain c, int at) {
+    return isMetric(c.input()) && Reach.seesAll(c, at);
+  }
+
+  /**
+   * What was so long before. Samples move, and buckets too where that makes buckets of the same
+   * grid; else the steps before are done again with buckets laid so that they become such.
+   */
+  private SeriesSet shifted(Expr.Chain c, int i, Step.Shift s, SeriesSet in, long from, long to) {
+    var zone = request.zone();
+    if (in.raw()) {
+      return in.map(r -> r.with(ClockShift.moved(r.raw(), s.millis(), zone)));
+    }
+    var grid = in.grid();
+    if (grid.edges() != null && request.moved() == 0 && ClockShift.byCalendar(s.millis(), zone)) {
+      var edges = grid.edges().clone();
+      java.util.Arrays.setAll(edges, k -> ClockShift.midnight(edges[k], s.millis(), zone));
+      var moved = new Grid(edges[0], grid.pitch(), grid.count(), edges);
+      return new SeriesSet(moved, in.rows(), in.scalar());
+    }
+    var pieces = ClockShift.pieces(from, to, s.millis(), zone);
+    if (grid.edges() == null && pieces.size() == 1 && pieces.getFirst().by() % grid.pitch() == 0) {
+      return new SeriesSet(grid.shifted(pieces.getFirst().by()), in.rows(), in.scalar());
+    }
+    var target = request.grid(from, to, grid.pitch());
+    var rows = new java.util.LinkedHashMap<String, Row>();
+    for (int a = 0; a < target.count(); ) {
+      long by = target.time(a) - ClockShift.back(target.time(a), s.millis(), zone);
+      int b = a + 1;
+      while (b < target.count()
+          && target.time(b) - ClockShift.back(target.time(b), s.millis(), zone) == by) {
+        b++;
+      }
+      if (ClockShift.pieces(target.time(a), target.time(a) + 1, s.millis(), zone).isEmpty()) {
+        by = Long.MIN_VALUE;
+      }
+      if (by != Long.MIN_VALUE) {
+        put(rows, before(c, i, target.time(a) - by, target.end(b - 1) - by, by), target, a, b);
+      }
+      a = b;
+    }
+    return new SeriesSet(target, List.copyOf(rows.values()), in.scalar());
+  }
+
+  /** The first steps of a chain, on buckets that are shown so much later. */
+  private SeriesSet before(Expr.Chain c, int steps, long from, long to, long by) {
+    var run = new Run(source, outside, remembered, limits, query, request.before(by));
+    var first =
+        steps == 0 ? c.input() : new Expr.Chain(c.input(), c.steps().subList(0, steps), c.span());
+    return run.onGrid(first, from, to);
+  }
+
+  /** Copies buckets of one set into the buckets [a, b) of rows on a wider grid. */
+  private static void put(Map<String, Row> rows, SeriesSet part, Grid target, int a, int b) {
+    for (var row : part.rows()) {
+      var whole =
+          rows.computeIfAbsent(
+              row.metric() + row.labels() + row.name(),
+              k -> row.on(AcrossSeries.constant(target.count(), Double.NaN)));
+      System.arraycopy(row.values(), 0, whole.values(), a, Math.min(b - a, row.values().length));
+    }
   }
 
   /** Quantiles of a histogram have the unit of what was observed, which its sum has too. */
@@ -334,7 +404,8 @@ final class Run {
       var asked = new Query(lines, query.source());
       var run = new Run(source, outside, remembered, limits, asked, week);
       var set = run.line(asked.line(open.getFirst()), week.from(), week.to());
-      var out = run.steps.apply(k, set, week.from(), week.to());
+      var all = new Reach.Range(week.from(), week.to());
+      var out = run.steps.apply(k, set, all, week.from(), week.to(), false);
       if (Advisor.passing(set, out) == passing) {
         advisor.limit(k, passing, "in the last week");
       }

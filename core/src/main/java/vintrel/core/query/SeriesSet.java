@@ -74,6 +74,11 @@ public record SeriesSet(Grid grid, List<Row> rows, boolean scalar, Frame table) 
         scalar);
   }
 
+  /** The same rows, whose values are on this grid. */
+  SeriesSet on(Grid newGrid) {
+    return new SeriesSet(newGrid, rows, scalar);
+  }
+
   SeriesSet map(UnaryOperator<Row> each) {
     return new SeriesSet(grid, rows.stream().map(each).toList(), scalar);
   }
@@ -85,6 +90,7 @@ public record SeriesSet(Grid grid, List<Row> rows, boolean scalar, Frame table) 
    * @param raw samples, where the set is raw; else null
    * @param values one a bucket, NaN where missing; null where the set is raw
    * @param low least raw value of each bucket; null where the values are not plain means
+   * @param interval typical interval of the series' samples, ms; 0 if it is not known
    */
   public record Row(
       String metric,
@@ -95,7 +101,22 @@ public record SeriesSet(Grid grid, List<Row> rows, boolean scalar, Frame table) 
       Samples raw,
       double[] values,
       double[] low,
-      double[] high) {
+      double[] high,
+      long interval) {
+
+    /** A series whose samples have no typical interval. */
+    Row(
+        String metric,
+        Labels labels,
+        MetricKind kind,
+        String unit,
+        String name,
+        Samples raw,
+        double[] values,
+        double[] low,
+        double[] high) {
+      this(metric, labels, kind, unit, name, raw, values, low, high, 0);
+    }
 
     static Row raw(String metric, Labels labels, MetricKind kind, String unit, Samples samples) {
       return new Row(metric, labels, kind, unit, null, samples, null, null, null);
@@ -105,36 +126,45 @@ public record SeriesSet(Grid grid, List<Row> rows, boolean scalar, Frame table) 
       return raw(series.metric(), series.labels(), series.kind(), series.unit(), null);
     }
 
+    /** Whether no bucket has a value. */
+    boolean isMissing() {
+      return Arrays.stream(values).allMatch(Double::isNaN);
+    }
+
+    Row interval(long newInterval) {
+      return new Row(metric, labels, kind, unit, name, raw, values, low, high, newInterval);
+    }
+
     Row on(double[] newValues) {
       return on(newValues, null, null);
     }
 
     Row on(double[] newValues, double[] newLow, double[] newHigh) {
-      return new Row(metric, labels, kind, unit, name, null, newValues, newLow, newHigh);
+      return new Row(metric, labels, kind, unit, name, null, newValues, newLow, newHigh, interval);
     }
 
     Row with(Samples samples) {
-      return new Row(metric, labels, kind, unit, name, samples, null, null, null);
+      return new Row(metric, labels, kind, unit, name, samples, null, null, null, interval);
     }
 
     Row unit(String newUnit) {
-      return new Row(metric, labels, kind, newUnit, name, raw, values, low, high);
+      return new Row(metric, labels, kind, newUnit, name, raw, values, low, high, interval);
     }
 
     Row kind(MetricKind newKind) {
-      return new Row(metric, labels, newKind, unit, name, raw, values, low, high);
+      return new Row(metric, labels, newKind, unit, name, raw, values, low, high, interval);
     }
 
     Row labels(Labels newLabels) {
-      return new Row(metric, newLabels, kind, unit, name, raw, values, low, high);
+      return new Row(metric, newLabels, kind, unit, name, raw, values, low, high, interval);
     }
 
     Row name(String newName) {
-      return new Row(metric, labels, kind, unit, newName, raw, values, low, high);
+      return new Row(metric, labels, kind, unit, newName, raw, values, low, high, interval);
     }
 
     Row metric(String newMetric) {
-      return new Row(newMetric, labels, kind, unit, name, raw, values, low, high);
+      return new Row(newMetric, labels, kind, unit, name, raw, values, low, high, interval);
     }
   }
 }

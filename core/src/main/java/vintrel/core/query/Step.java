@@ -33,7 +33,15 @@ public sealed interface Step {
   record Quantile(double q, Grouping grouping, Span span) implements Step {}
 
   /** One number to one number. */
-  record Value(Function function, double a, double b, Span span) implements Step {}
+  record Value(Function function, double a, double b, Span span) implements Step {
+    /** Whether every finite value has a finite result. */
+    boolean total() {
+      return switch (function) {
+        case LN, LOG10, EXP, SQRT -> false;
+        default -> true;
+      };
+    }
+  }
 
   /** Values that do not compare so become missing. */
   record KeepWhen(Expr.Operator operator, double value, Span span) implements Step {}

@@ -12,6 +12,7 @@ import vintrel.core.model.Outliers;
 import vintrel.core.model.Trend;
 import vintrel.core.query.SeriesSet.Row;
 import vintrel.core.series.MetricKind;
+import vintrel.core.store.SampleSource;
 import vintrel.core.unit.Spans;
 import vintrel.core.unit.Units;
 
@@ -31,9 +32,12 @@ final class Steps {
   }
 
   /**
+   * @param seen what the input covers, as {@link Reach} asked
    * @param from inclusive: the result covers [from, to)
+   * @param bridged whether what goes in are all samples of the series, so that growth over gaps
+   *     between them is known
    */
-  SeriesSet apply(Step step, SeriesSet in, long from, long to) {
+  SeriesSet apply(Step step, SeriesSet in, Reach.Range seen, long from, long to, boolean bridged) {
     return switch (step) {
       case Step.OverTime o -> overTime(o, in, from, to);
       case Step.Rate r -> {
@@ -41,20 +45,33 @@ final class Steps {
         yield onto(
             in,
             grid,
-            row -> OverTime.rate(OverTime.samples(in, row), grid, r.perMillis()),
+            row ->
+                OverTime.growth(OverTime.samples(in, row), grid, gap(in, row), to, false)
+                    .rate(r.perMillis()),
             unit -> Units.per(unit, r.perMillis()));
       }
       case Step.Increase inc -> {
         var grid = request.grid(from, to, inc.every() > 0 ? inc.every() : pitch(in));
         yield onto(
-            in, grid, row -> OverTime.increase(OverTime.samples(in, row), grid), unit -> unit);
+            in,
+            grid,
+            row ->
+                OverTime.growth(OverTime.samples(in, row), grid, gap(in, row), to, bridged)
+                    .increase(),
+            unit -> unit);
       }
       case Step.Change c -> {
         var grid = windowGrid(c.sliding(), c.millis(), in, from, to);
         yield onto(
             in,
             grid,
-            row -> Moves.change(OverTime.samples(in, row), grid, c.sliding() ? c.millis() : 0),
+            row ->
+                Moves.change(
+                    OverTime.samples(in, row),
+                    grid,
+                    c.sliding() ? c.millis() : 0,
+                    gap(in, row),
+                    to),
             unit -> unit);
       }
       case Step.Slope s -> {
@@ -78,25 +95,36 @@ final class Steps {
       case Step.Fill f ->
           each(gridded(in, from, to, f.span()), r -> r.on(OverTime.fill(r.values(), f)));
       case Step.GapAfter g -> {
-        var set = gridded(in, Reach.of(g, new Reach.Range(from, to), request), g.span());
+        var set = gridded(in, seen, g.span());
         yield each(set, r -> r.on(Moves.hold(r.values(), set.grid(), g.millis()))).crop(from, to);
       }
       case Step.Cumulate c ->
           each(gridded(in, from, to, c.span()), r -> r.on(Moves.total(r.values())));
       case Step.Smooth s -> {
-        var set = gridded(in, Reach.of(s, new Reach.Range(from, to), request), s.span());
+        var set = gridded(in, seen, s.span());
         yield each(set, r -> r.on(Moves.smooth(r.values(), set.grid(), s.millis()))).crop(from, to);
       }
       case Step.Age a -> {
         var grid = request.grid(from, to, pitch(in));
         yield onto(
-            in, grid, row -> Moves.age(OverTime.samples(in, row), grid, request.to()), unit -> "s");
+            in,
+            grid,
+            row ->
+                Moves.age(
+                    OverTime.samples(in, row),
+                    grid,
+                    request.to(),
+                    in.raw() ? Long.MAX_VALUE : Reach.ageReach(request)),
+            unit -> "s");
       }
       case Step.Since s -> since(gridded(in, from, to, s.span()));
-      case Step.Band b -> band(b, in, from, to);
+      case Step.Band b -> band(b, gridded(in, seen, b.span()), from, to);
       case Step.Forecast f -> forecast(f, gridded(in, from, to, f.span()));
-      case Step.Outliers o -> outliers(o, gridded(in, from, to, o.span()));
-      case Step.Shift s -> shifted(in, s.millis());
+      case Step.Outliers o -> {
+        var set = gridded(in, seen, o.span());
+        yield outliers(o, set).crop(from, to);
+      }
+      case Step.Shift s -> throw new IllegalArgumentException("a shift");
       case Step.LabelAs l -> in.map(r -> r.name(Names.fill(l.template(), r)));
       case Step.UnitIs u -> in.map(r -> r.unit(u.unit()));
       case Step.Off off -> in;
@@ -132,8 +160,16 @@ final class Steps {
         rows(in, r -> r.on(values.apply(r)).unit(unit.apply(r.unit())).kind(MetricKind.GAUGE)));
   }
 
+  /** Samples become buckets: series without a value are left out. */
   private List<Row> rows(SeriesSet in, UnaryOperator<Row> change) {
-    return in.rows().parallelStream().map(r -> checked(r, change)).toList();
+    return in.rows().parallelStream()
+        .map(r -> checked(r, change))
+        .filter(r -> !r.isMissing())
+        .toList();
+  }
+
+  private static long gap(SeriesSet in, Row row) {
+    return SampleSource.gap(in.raw() ? row.interval() : in.grid().pitch());
   }
 
   private SeriesSet each(SeriesSet in, UnaryOperator<Row> change) {
@@ -182,8 +218,7 @@ final class Steps {
         });
   }
 
-  private SeriesSet band(Step.Band b, SeriesSet in, long from, long to) {
-    var set = gridded(in, Reach.of(b, new Reach.Range(from, to), request), b.span());
+  private SeriesSet band(Step.Band b, SeriesSet set, long from, long to) {
     int season = (int) Math.round((double) b.season() / set.grid().pitch());
     if (b.season() > 0 && season < 2) {
       throw new QueryException(
@@ -249,20 +284,6 @@ final class Steps {
       }
     }
     return new SeriesSet(in.grid(), out);
-  }
-
-  private static SeriesSet shifted(SeriesSet in, long millis) {
-    if (!in.raw()) {
-      return new SeriesSet(in.grid().shifted(millis), in.rows(), in.scalar());
-    }
-    return in.map(
-        r -> {
-          var times = new long[r.raw().count()];
-          for (int i = 0; i < times.length; i++) {
-            times[i] = r.raw().times()[i] + millis;
-          }
-          return r.with(new Samples(times, r.raw().values(), times.length));
-        });
   }
 
   private SeriesSet gridded(SeriesSet in, Reach.Range range, Span span) {

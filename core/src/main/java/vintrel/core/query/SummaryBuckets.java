@@ -8,6 +8,7 @@ import vintrel.core.chunk.Sketch;
 import vintrel.core.chunk.Summaries;
 import vintrel.core.chunk.Summaries.Need;
 import vintrel.core.query.SeriesSet.Row;
+import vintrel.core.store.SampleSource;
 
 /**
  * Summaries of one series → buckets of a grid that each of them fits into. The results are those of
@@ -151,39 +152,27 @@ final class SummaryBuckets {
     return row.on(mean, buckets(s, grid, min), buckets(s, grid, Reducer.MAX));
   }
 
-  static double[] rate(Summaries s, Grid grid, double perMillis, long gap) {
-    var grown = new double[grid.count()];
-    var covered = new double[grid.count()];
+  /**
+   * The growth of a running total. Growth over gaps within a summary is known to be one only as far
+   * as {@link vintrel.core.store.SampleSource#MIN_GAP}; where the gap is wider, it is taken as
+   * joined.
+   *
+   * @param bridged whether growth over a gap counts
+   */
+  static OverTime.Growth growth(Summaries s, Grid grid, long gap, long to, boolean bridged) {
+    var out = new OverTime.Growth(grid, gap, to);
+    boolean wide = gap > SampleSource.MIN_GAP;
     for (int i = 0; i < s.count; i++) {
-      int bucket = (int) grid.bucket(s.times[i]);
-      if (bucket >= 0 && bucket < grown.length) {
-        grown[bucket] += s.growth[i];
-        covered[bucket] += s.covered[i];
-      }
-      if (i > 0 && s.firstAt[i] - s.lastAt[i - 1] <= gap) {
-        double growth = Summaries.growth(s.last[i - 1], s.first[i]);
-        OverTime.spread(grid, s.lastAt[i - 1], s.firstAt[i], growth, grown, covered);
-      }
-    }
-    return OverTime.perCovered(grown, covered, perMillis);
-  }
-
-  static double[] increase(Summaries s, Grid grid, long gap) {
-    var grown = new double[grid.count()];
-    var covered = new double[grid.count()];
-    for (int i = 0; i < s.count; i++) {
-      int bucket = (int) grid.bucket(s.times[i]);
-      if (bucket >= 0 && bucket < grown.length && s.counts[i] > 1) {
-        grown[bucket] += s.growth[i] + s.lump[i];
-        covered[bucket] += 1;
+      long bucket = grid.bucket(s.times[i]);
+      if (s.counts[i] > 1) {
+        double growth = s.growth[i] + (bridged || wide ? s.lump[i] : 0);
+        boolean all = wide || bridged && s.covered[i] == 0;
+        out.add(bucket, growth, all ? s.lastAt[i] - s.firstAt[i] : s.covered[i]);
       }
       if (i > 0) {
-        long t1 = s.firstAt[i];
-        long t0 = s.lastAt[i - 1];
-        double growth = Summaries.growth(s.last[i - 1], s.first[i]);
-        OverTime.spread(grid, t1 - t0 <= gap ? t0 : t1 - 1, t1, growth, grown, covered);
+        out.add(s.lastAt[i - 1], s.last[i - 1], s.firstAt[i], s.first[i], bridged);
       }
     }
-    return OverTime.whereCovered(grown, covered);
+    return out;
   }
 }

@@ -87,6 +87,7 @@ final class TierAnswers {
     return tier;
   }
 
+  /** Whether a kind is drawn by its last value rather than by a mean. */
   static boolean lasting(MetricKind kind) {
     return kind.cumulative() || kind == MetricKind.STATE;
   }
@@ -101,16 +102,21 @@ final class TierAnswers {
   /**
    * The first steps of a chain on a metric; null where only raw samples do.
    *
-   * @param starts what each step must cover, from: entry i is what goes into step i
-   * @param ends the same, to
+   * @param ranges what each step must cover: entry i is what goes into step i
    */
-  Lifted chain(Expr.Chain c, long[] starts, long[] ends) {
+  Lifted chain(Expr.Chain c, Reach.Range[] ranges) {
     var s = (Expr.Source) c.input();
     int n = c.steps().size();
     int k = 0;
     long shift = 0;
     while (k < n && passive(c.steps().get(k))) {
-      shift += c.steps().get(k) instanceof Step.Shift by ? by.millis() : 0;
+      if (c.steps().get(k) instanceof Step.Shift by) {
+        var out = ranges[k + 1];
+        if (ClockShift.pieces(out.from(), out.to(), by.millis(), request.zone()).size() != 1) {
+          return null;
+        }
+        shift += out.from() - ranges[k].from();
+      }
       k++;
     }
     var step = k < n ? c.steps().get(k) : null;
@@ -123,7 +129,7 @@ final class TierAnswers {
     long pinned = step == null || slides ? 0 : Pins.of(step);
     long pitch = pinned > 0 ? pinned : request.pitch();
     int after = grids ? k + 1 : k;
-    var grid = request.grid(starts[after] - shift, ends[after] - shift, pitch);
+    var grid = request.grid(ranges[after].from() - shift, ranges[after].to() - shift, pitch);
     if (shift % pitch != 0 || shift != 0 && grid.edges() != null) {
       return null;
     }
@@ -135,10 +141,10 @@ final class TierAnswers {
       return null;
     }
     if (!grids) {
-      var drawn = tier == null ? null : byKind(s, tier, starts[0], ends[0], grid);
+      var drawn = tier == null ? null : byKind(s, tier, ranges[0].from(), ranges[0].to(), grid);
       return drawn == null ? null : new Lifted(drawn, k, k);
     }
-    var range = new Reach.Range(starts[0], ends[0]);
+    var range = ranges[0];
     var next = k + 1 < n ? c.steps().get(k + 1) : null;
     boolean pieced = step instanceof Step.OverTime o && inPieces(o, pitch);
     if (tier == null && !pieced) {
@@ -164,22 +170,31 @@ final class TierAnswers {
     }
     var needs = needs(step, cumulative, next);
     if (needs == null
-        || needs.contains(Need.SKETCH) && !sketches(found, tier, range.from(), step)) {
+        || needs.contains(Need.SKETCH) && !sketches(found, tier, range.from(), step)
+        || needs.contains(Need.GROWTH) && sparse(found, range.from())) {
       return null;
     }
     if (step instanceof Step.OverTime o) {
-      advisor.window(o, slowest(found, range.from(), range.to()));
+      advisor.window(o, slowest(found));
     }
     return read(
         found,
         tier,
         needs,
-        range.from(),
-        range.to(),
+        range,
         grid,
-        // An increase reaches back to the sample before, however long ago that was.
-        step instanceof Step.Increase ? null : Printer.print(step) + needs,
-        (series, parts, on) -> row(step, series, parts, on, needs, range.from(), range.to()));
+        Printer.print(step) + needs,
+        (series, parts, on) -> row(step, series, parts, on, needs, range.to()));
+  }
+
+  /** Whether only raw samples say which of them are joined; where they are gone, tiers must do. */
+  private boolean sparse(List<Series> found, long from) {
+    return found.stream()
+        .anyMatch(x -> gap(x) > SampleSource.MIN_GAP && source.rawSince(x) <= from);
+  }
+
+  private long gap(Series series) {
+    return SampleSource.gap(source.interval(series));
   }
 
   /** Whether windows are so long that chunks fit into them. */
@@ -192,7 +207,7 @@ final class TierAnswers {
   private SeriesSet pieces(
       List<Series> found, Step.OverTime o, Step next, Reach.Range range, Grid grid) {
     reading.countSeries(found.size());
-    advisor.window(o, slowest(found, range.from(), range.to()));
+    advisor.window(o, slowest(found));
     var edges = edges(grid, o.sliding() ? o.millis() : 0);
     var rows = new ArrayList<Row>(found.size());
     for (int at = 0; at < found.size(); at += GROUP) {
@@ -261,18 +276,17 @@ final class TierAnswers {
     return cumulative ? EnumSet.of(Need.GROWTH) : null;
   }
 
-  private Row row(
-      Step step, Series series, Summaries parts, Grid grid, Set<Need> needs, long from, long to) {
+  private Row row(Step step, Series series, Summaries parts, Grid grid, Set<Need> needs, long to) {
     if (step instanceof Step.OverTime o) {
       return windows(o, series, parts, grid, needs);
     }
     var row = Row.of(series);
-    long gap = SampleSource.gap(source.interval(series, from, to));
+    boolean bridged = step instanceof Step.Increase;
+    var growth = SummaryBuckets.growth(parts, grid, gap(series), to, bridged);
     var grown =
         step instanceof Step.Rate r
-            ? row.on(SummaryBuckets.rate(parts, grid, r.perMillis(), gap))
-                .unit(Units.per(row.unit(), r.perMillis()))
-            : row.on(SummaryBuckets.increase(parts, grid, gap));
+            ? row.on(growth.rate(r.perMillis())).unit(Units.per(row.unit(), r.perMillis()))
+            : row.on(growth.increase());
     return grown.kind(MetricKind.GAUGE);
   }
 
@@ -291,14 +305,9 @@ final class TierAnswers {
     return row.on(values).unit(o.reducer().unit(row.unit())).kind(MetricKind.GAUGE);
   }
 
-  private long slowest(List<Series> found, long from, long to) {
+  private long slowest(List<Series> found) {
     return reading.planned(
-        () ->
-            found.stream()
-                .limit(ASKED_FOR_INTERVAL)
-                .mapToLong(s -> source.interval(s, from, to))
-                .max()
-                .orElse(0));
+        () -> found.stream().limit(ASKED_FOR_INTERVAL).mapToLong(source::interval).max().orElse(0));
   }
 
   private SeriesSet byKind(Expr.Source s, Tier tier, long from, long to, Grid grid) {
@@ -311,8 +320,7 @@ final class TierAnswers {
             last,
             tier,
             ends,
-            from,
-            to,
+            new Reach.Range(from, to),
             grid,
             "last",
             (x, parts, on) -> Row.of(x).on(SummaryBuckets.buckets(parts, on, Reducer.LAST)));
@@ -322,8 +330,7 @@ final class TierAnswers {
             other,
             tier,
             EnumSet.of(Need.SUM, Need.RANGE),
-            from,
-            to,
+            new Reach.Range(from, to),
             grid,
             "mean",
             (x, parts, on) -> SummaryBuckets.envelope(Row.of(x), parts, on));
@@ -339,8 +346,7 @@ final class TierAnswers {
       List<Series> found,
       Tier tier,
       Set<Need> needs,
-      long from,
-      long to,
+      Reach.Range range,
       Grid grid,
       String what,
       Summing summing) {
@@ -348,25 +354,31 @@ final class TierAnswers {
     int n = found.size();
     var writes = found.stream().mapToLong(s -> source.writes(s.id())).toArray();
     var newest = found.stream().mapToLong(s -> source.newest(s.id())).toArray();
+    var gaps = needs.contains(Need.GROWTH) ? found.stream().mapToLong(this::gap).toArray() : null;
     boolean counted = n > 0 && writes[0] >= 0;
-    boolean lasting = what != null && grid.edges() == null && request.origin() == 0 && counted;
+    boolean kept = grid.edges() == null && request.origin() == 0 && request.moved() == 0 && counted;
     var ids = found.stream().map(Series::id).toList();
     long phase = Math.floorMod(grid.start(), grid.pitch());
-    var key = new Remembered.Key(tier.code() + what, grid.pitch(), phase, ids);
-    var known = lasting ? remembered.get(key) : null;
-    long joins = needs.contains(Need.GROWTH) ? joins(grid) : 0;
-    int[] reuse = known == null ? new int[2] : reusable(known, found, writes, joins, from, grid);
+    var key = new Remembered.Key(tier.code() + what, grid.pitch(), phase, source.drops(), ids);
+    var known = kept ? remembered.get(key) : null;
+    int[] reuse = known == null ? new int[2] : reusable(known, found, writes, gaps, range, grid);
     Row[] rows;
     if (reuse[1] - reuse[0] < LEAST_REUSED) {
-      rows = fresh(found, tier, needs, from, to, grid, summing);
+      rows = fresh(found, tier, needs, range, grid, summing);
     } else {
       int a = reuse[0];
       int b = reuse[1];
-      long lookBack = Math.max(0, grid.time(0) - from);
+      long lookBack = Math.max(0, grid.time(0) - range.from());
       var head =
           a == 0
               ? new Row[n]
-              : fresh(found, tier, needs, from, grid.time(a) + joins, grid.part(0, a), summing);
+              : fresh(
+                  found,
+                  tier,
+                  needs,
+                  range.between(range.from(), grid.time(a)),
+                  grid.part(0, a),
+                  summing);
       var tail =
           b == grid.count()
               ? new Row[n]
@@ -374,8 +386,7 @@ final class TierAnswers {
                   found,
                   tier,
                   needs,
-                  grid.time(b) - lookBack,
-                  to,
+                  range.between(grid.time(b) - lookBack, range.to()),
                   grid.part(b, grid.count()),
                   summing);
       rows = new Row[n];
@@ -384,42 +395,50 @@ final class TierAnswers {
         rows[i] = joined(grid.count(), a, b, shift, head[i], known.rows()[i], tail[i]);
       }
     }
-    if (lasting) {
-      remembered.put(key, new Remembered.Entry(grid, rows, writes, newest, from, to));
+    if (kept) {
+      var entry = new Remembered.Entry(grid, rows, writes, newest, gaps, range.from(), range.to());
+      remembered.put(key, entry);
     }
     return new SeriesSet(grid, Arrays.stream(rows).filter(java.util.Objects::nonNull).toList());
   }
 
-  /** The buckets [a, b) of a grid that are known and closed. */
+  /**
+   * The buckets [a, b) of a grid that are known, whole then and now, and closed: no sample taken
+   * since can have changed them. A sample that is newer than all before changes nothing before the
+   * newest of then, since growth up to it starts there; a late one, nothing that ended longer
+   * before than it may be late and be joined.
+   *
+   * @param gaps how far apart each series' samples may be to be joined; null if it does not matter
+   */
   private int[] reusable(
-      Remembered.Entry known, List<Series> found, long[] writes, long joins, long from, Grid grid) {
-    long closed = known.to();
+      Remembered.Entry known,
+      List<Series> found,
+      long[] writes,
+      long[] gaps,
+      Reach.Range range,
+      Grid grid) {
+    if (!Arrays.equals(gaps, known.gaps())) {
+      return new int[2];
+    }
+    long closed = Math.min(known.to(), range.to());
     for (int i = 0; i < writes.length; i++) {
       if (writes[i] != known.writes()[i]) {
         long newest = known.newest()[i];
         boolean ordered = source.lateWrite(found.get(i).id()) <= known.writes()[i];
-        long reach = joins + (ordered ? 0 : source.late());
+        long reach = ordered ? 0 : source.late() + (gaps == null ? 0 : gaps[i]);
         closed = Math.min(closed, newest == Long.MIN_VALUE ? newest : newest - reach);
       }
     }
-    // The first bucket of a range may be part of one; a window that ends there is whole.
-    boolean whole = from <= grid.time(0);
-    boolean wholeThen = joins == 0 && known.from() <= known.grid().start();
-    long a = grid.bucket(known.grid().start()) + (wholeThen ? 0 : 1);
-    a = Math.max(whole ? 0 : 1, a);
+    long open = Math.max(known.from(), range.from());
+    long a = grid.bucket(known.grid().start());
+    a = Math.max(a, open <= grid.time(0) ? 0 : grid.bucket(open - 1) + 1);
     long b = Math.min(grid.count(), grid.bucket(Math.min(closed, known.grid().end())));
     return a < b ? new int[] {(int) a, (int) b} : new int[2];
   }
 
-  /** How far from a bucket the sample may lie that its last one is joined with; ms. */
-  private static long joins(Grid grid) {
-    return Math.max(SampleSource.LEAST_GAP, 2 * grid.pitch());
-  }
-
   private static Row joined(int count, int a, int b, int shift, Row head, Row known, Row tail) {
     var some = head != null ? head : known != null ? known : tail;
-    boolean middle = known != null && has(known.values(), a + shift, b + shift);
-    if (some == null || head == null && tail == null && !middle) {
+    if (some == null) {
       return null;
     }
     boolean wide = wide(head) || wide(known) || wide(tail);
@@ -429,20 +448,12 @@ final class TierAnswers {
     copy(head, 0, 0, a, values, low, high);
     copy(known, a + shift, a, b, values, low, high);
     copy(tail, 0, b, count, values, low, high);
-    return some.on(values, low, high);
+    var row = some.on(values, low, high);
+    return row.isMissing() ? null : row;
   }
 
   private static boolean wide(Row row) {
     return row != null && row.low() != null;
-  }
-
-  private static boolean has(double[] values, int from, int to) {
-    for (int i = from; i < to; i++) {
-      if (!Double.isNaN(values[i])) {
-        return true;
-      }
-    }
-    return false;
   }
 
   private static void copy(
@@ -462,8 +473,7 @@ final class TierAnswers {
       List<Series> found,
       Tier tier,
       Set<Need> needs,
-      long from,
-      long to,
+      Reach.Range range,
       Grid grid,
       Summing summing) {
     var rows = new Row[found.size()];
@@ -471,13 +481,47 @@ final class TierAnswers {
       reading.checkTime();
       int first = at;
       var group = found.subList(at, Math.min(at + GROUP, found.size()));
-      var parts = source.summaries(group, tier, needs, from, to);
+      var parts =
+          range.joined()
+              ? joinedSummaries(group, tier, needs, range)
+              : source.summaries(group, tier, needs, range.from(), range.to());
       reading.countSamples(parts.stream().mapToLong(p -> p.count).sum(), tier.text());
       IntStream.range(0, group.size())
           .parallel()
           .filter(i -> parts.get(i).count > 0)
-          .forEach(i -> rows[first + i] = summing.row(group.get(i), parts.get(i), grid));
+          .forEach(
+              i -> {
+                var row = summing.row(group.get(i), parts.get(i), grid);
+                rows[first + i] = row.isMissing() ? null : row;
+              });
     }
     return rows;
+  }
+
+  /** Summaries of a range, with the samples before and after that growth within it joins. */
+  private List<Summaries> joinedSummaries(
+      List<Series> group, Tier tier, Set<Need> needs, Reach.Range range) {
+    long gap = group.stream().mapToLong(this::gap).max().orElse(0);
+    long from = range.from();
+    long to = range.to();
+    var within = source.summaries(group, tier, needs, from - gap, to);
+    boolean more = group.stream().anyMatch(s -> source.newest(s.id()) >= to);
+    var after = more ? source.summaries(group, tier, needs, to, to + gap) : null;
+    return IntStream.range(0, group.size())
+        .mapToObj(
+            i -> {
+              var parts = new ArrayList<Summaries>();
+              var own = within.get(i);
+              if (range.far() && own.count > 0 && own.firstAt[0] >= from) {
+                var before = source.before(group.get(i), from - gap);
+                parts.add(Summaries.of(before, Tier.MINUTE.pitch(), true, SampleSource.MIN_GAP));
+              }
+              parts.add(own);
+              if (after != null && after.get(i).count > 0) {
+                parts.add(after.get(i).firstSample());
+              }
+              return Summaries.join(parts);
+            })
+        .toList();
   }
 }

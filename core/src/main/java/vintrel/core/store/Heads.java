@@ -22,6 +22,9 @@ import vintrel.core.chunk.Samples;
  * chunks afterwards misses nothing. One thread appends; any thread may read.
  */
 public final class Heads {
+  /** Samples whose median interval is taken together; runs hold a whole number of blocks. */
+  private static final int BLOCK = 32;
+
   private final long lateMillis;
   private final long aheadMillis;
   private final BitSet gone = new BitSet();
@@ -42,8 +45,9 @@ public final class Heads {
    *
    * @param full runs that are complete; each becomes a chunk for good
    * @param open the rest, which is written too but will be replaced by a later flush; may be empty
+   * @param interval what {@link #restore} needs of the typical interval; ms
    */
-  public record Pending(int series, List<Samples> full, Samples open) {}
+  public record Pending(int series, List<Samples> full, Samples open, long interval) {}
 
   private static final class Head {
     final int series;
@@ -51,6 +55,11 @@ public final class Heads {
     double[] values = new double[16];
     int count;
     long newest = Long.MIN_VALUE;
+    long oldest = Long.MAX_VALUE;
+
+    /** The longest median interval of a block so far, ms; 0 before the first block is complete. */
+    long interval;
+
     boolean dirty;
     volatile long writes;
     volatile long lateWrite;
@@ -143,6 +152,10 @@ public final class Heads {
     h.values[at] = value;
     h.count++;
     h.newest = Math.max(h.newest, time);
+    h.oldest = Math.min(h.oldest, time);
+    if (h.count % BLOCK == 0) {
+      h.interval = Math.max(h.interval, Samples.medianInterval(h.times, h.count - BLOCK, h.count));
+    }
     if (h.count == ChunkCodec.FULL) {
       var grown = new ArrayList<>(h.full);
       grown.add(Samples.of(h.times, h.values));
@@ -180,6 +193,29 @@ public final class Heads {
   public long newest(int series) {
     var known = heads;
     return series < known.length && known[series] != null ? known[series].newest : Long.MIN_VALUE;
+  }
+
+  /** The time of the oldest sample that was ever taken, or {@link Long#MAX_VALUE}. */
+  public long oldest(int series) {
+    var known = heads;
+    return series < known.length && known[series] != null ? known[series].oldest : Long.MAX_VALUE;
+  }
+
+  /**
+   * The typical interval of a series, ms: the longest of the median intervals of its samples, taken
+   * by blocks of 32 as they arrive (a late sample counts where it belongs within the newest 512);
+   * before the first block is complete, the median of what is there; 0 of one sample. It does not
+   * depend on flushes, and is the same after a restart.
+   */
+  public long interval(int series) {
+    var known = heads;
+    if (series >= known.length || known[series] == null) {
+      return 0;
+    }
+    var h = known[series];
+    synchronized (h) {
+      return h.interval > 0 ? h.interval : Samples.medianInterval(h.times, 0, h.count);
+    }
   }
 
   /** How many samples of a series were put in since the start. */
@@ -254,7 +290,8 @@ public final class Heads {
     for (var h : heads) {
       if (h != null && h.dirty) {
         synchronized (h) {
-          out.add(new Pending(h.series, h.full, h.count == 0 ? Samples.EMPTY : open(h)));
+          var open = h.count == 0 ? Samples.EMPTY : open(h);
+          out.add(new Pending(h.series, h.full, open, h.interval));
           h.dirty = false;
         }
       }
@@ -282,14 +319,21 @@ public final class Heads {
         .forEach(p -> heads[p.series()].dirty = true);
   }
 
-  /** Puts back an open run that an earlier process wrote; before any append. */
-  public void restore(int series, Samples open, long newest) {
+  /**
+   * Puts back an open run that an earlier process wrote; before any append.
+   *
+   * @param oldest the time of the series' oldest sample
+   * @param interval as the newest {@link Pending} of the series had it
+   */
+  public void restore(int series, Samples open, long oldest, long newest, long interval) {
     var h = head(series);
     synchronized (h) {
       h.times = Arrays.copyOf(open.times(), Math.max(16, open.count()));
       h.values = Arrays.copyOf(open.values(), Math.max(16, open.count()));
       h.count = open.count();
+      h.oldest = oldest;
       h.newest = newest;
+      h.interval = interval;
     }
     this.newest = Math.max(this.newest, newest);
   }

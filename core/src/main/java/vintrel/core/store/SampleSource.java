@@ -13,10 +13,8 @@ import vintrel.core.series.Series;
  * an empty name stands for all of them.
  */
 public interface SampleSource {
-  /**
-   * Samples further apart than this, or than five usual distances, are not joined to a rate; ms.
-   */
-  long LEAST_GAP = 5 * 60_000;
+  /** Samples are joined to a rate up to this far apart, or five typical intervals; ms. */
+  long MIN_GAP = 5 * 60_000;
 
   /** Series of a metric that fulfil a condition. */
   List<Series> select(String store, String metric, Condition where);
@@ -44,7 +42,8 @@ public interface SampleSource {
   /**
    * The samples of each series within [from, to), summed up by buckets of the tier or of finer ones
    * that fill them; exactly what summing up the raw samples gives, as long as those are kept. For
-   * running totals, ends and growth are there where they are needed, else sum and range.
+   * running totals, ends and growth are there where they are needed, else sum and range. Growth
+   * within a bucket is split at {@link #MIN_GAP}: for series whose gap is wider, read raw samples.
    */
   List<Summaries> summaries(
       List<Series> series, Tier tier, Set<Summaries.Need> needs, long from, long to);
@@ -59,8 +58,24 @@ public interface SampleSource {
     return read(series, from, to).stream().map(s -> Summaries.pieces(s, edges)).toList();
   }
 
-  /** The usual distance of a series' samples within [from, to), ms; 0 where it is not known. */
-  long interval(Series series, long from, long to);
+  /**
+   * The typical interval of a series' samples, ms; 0 if it is not known yet. A property of the
+   * series that does not depend on what is asked: the longest of the median intervals of its
+   * samples, taken by blocks of 32 as they arrive; before the first block is complete, the median
+   * of what is there.
+   */
+  long interval(Series series);
+
+  /**
+   * The newest finite sample of a series before a time, however long before; empty if there is
+   * none, or none any more.
+   */
+  Samples before(Series series, long time);
+
+  /** Changes whenever samples were dropped. */
+  default int drops() {
+    return 0;
+  }
 
   /** The time of the newest sample of a series, or {@link Long#MIN_VALUE} where there is none. */
   long newest(int seriesId);
@@ -91,8 +106,8 @@ public interface SampleSource {
     return Long.MIN_VALUE;
   }
 
-  /** How far apart samples may be to be joined to a rate, ms, by their usual distance. */
+  /** How far apart samples may be to be joined to a rate, ms, by their typical interval. */
   static long gap(long interval) {
-    return Math.max(LEAST_GAP, 5 * interval);
+    return Math.max(MIN_GAP, 5 * interval);
   }
 }

@@ -54,15 +54,19 @@ final class MemorySource implements SampleSource {
         .map(
             s -> {
               var raw = samples.get(s.id()).slice(from, to);
-              long gap = SampleSource.gap(raw.interval());
-              return Summaries.of(raw, tier.pitch(), s.kind().cumulative(), gap);
+              return Summaries.of(raw, tier.pitch(), s.kind().cumulative(), MIN_GAP);
             })
         .toList();
   }
 
   @Override
-  public long interval(Series series, long from, long to) {
-    return samples.get(series.id()).slice(from, to).interval();
+  public long interval(Series series) {
+    return samples.get(series.id()).interval();
+  }
+
+  @Override
+  public Samples before(Series series, long time) {
+    return samples.get(series.id()).slice(Long.MIN_VALUE, time).lastFinite();
   }
 
   @Override

@@ -83,6 +83,7 @@ final class QueryGenerator {
         expr(depth - 1),
         expr(depth - 1),
         random.nextInt(4) == 0 ? List.of("host", "odd label") : List.of(),
+        random.nextInt(4) == 0 ? number() : null,
         Span.NONE);
   }
 

@@ -70,9 +70,9 @@ class StepsTest {
       var values = new ArrayList<Double>();
       double[] before = {Double.NaN, Double.NaN};
       for (int i = 0; i < s.count(); i++) {
-        if (s.times()[i] < b * PITCH) {
+        if (s.times()[i] < b * PITCH && Double.isFinite(s.values()[i])) {
           before = new double[] {s.times()[i], s.values()[i]};
-        } else if (s.times()[i] < (b + 1) * PITCH) {
+        } else if (s.times()[i] < (b + 1) * PITCH && Double.isFinite(s.values()[i])) {
           times.add(s.times()[i]);
           values.add(s.values()[i]);
         }

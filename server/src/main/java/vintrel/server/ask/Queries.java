@@ -154,7 +154,7 @@ public class Queries {
               .limit(PROBED)
               .toList();
       for (var series : some) {
-        slowest = Math.max(slowest, store.interval(series, range.from(), range.to()));
+        slowest = Math.max(slowest, store.interval(series));
       }
     }
     return slowest;

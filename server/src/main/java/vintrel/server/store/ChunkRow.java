@@ -44,10 +44,14 @@ class ChunkRow {
 
   boolean sealed;
 
+  /** The typical interval of the series when the row was written, as the heads need it; ms. */
+  @Column(name = "typical_interval")
+  long interval;
+
   @Column(length = 1000000)
   byte[] data;
 
-  static ChunkRow of(long id, int series, Samples samples, boolean sealed) {
+  static ChunkRow of(long id, int series, Samples samples, boolean sealed, long interval) {
     var summary = ChunkSummary.of(samples);
     var row = new ChunkRow();
     row.id = id;
@@ -61,6 +65,7 @@ class ChunkRow {
     row.firstValue = summary.first();
     row.lastValue = summary.last();
     row.sealed = sealed;
+    row.interval = interval;
     row.data = ChunkCodec.encode(samples);
     return row;
   }

@@ -55,6 +55,7 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
   private final Clock clock;
   private final NamedStores stores;
   private final AtomicInteger generation = new AtomicInteger();
+  private final AtomicInteger drops = new AtomicInteger();
   private final LabelIndex index = new LabelIndex();
   private final Map<SeriesKey, Integer> ids = new ConcurrentHashMap<>();
   private final List<SeriesRow> unwritten = new ArrayList<>();
@@ -115,22 +116,29 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
   }
 
   private Map<Integer, Long> loadOpenChunks() {
-    var newest = new HashMap<Integer, Long>();
+    record Ends(long oldest, long newest, long interval) {}
+    var known = new HashMap<Integer, Ends>();
     var rows = new HashMap<Integer, Long>();
     database.run(
         s -> {
           s.createSelectionQuery(
-                  "select seriesId, max(endTime) from Chunk where tier = 0 group by seriesId",
+                  "select seriesId, min(startTime), max(endTime), max(interval) from Chunk where"
+                      + " tier = 0 group by seriesId",
                   Object[].class)
               .getResultList()
-              .forEach(r -> newest.put((Integer) r[0], (Long) r[1]));
-          newest.forEach((series, time) -> heads.restore(series, Samples.EMPTY, time));
+              .forEach(
+                  r -> known.put((Integer) r[0], new Ends((Long) r[1], (Long) r[2], (Long) r[3])));
+          known.forEach(
+              (series, e) ->
+                  heads.restore(series, Samples.EMPTY, e.oldest(), e.newest(), e.interval()));
           s.createSelectionQuery("from Chunk where sealed = false", ChunkRow.class)
               .getResultStream()
               .forEach(
                   r -> {
                     rows.put(r.seriesId, r.id);
-                    heads.restore(r.seriesId, decode(r.id, r.data), newest.get(r.seriesId));
+                    var e = known.get(r.seriesId);
+                    var open = decode(r.id, r.data);
+                    heads.restore(r.seriesId, open, e.oldest(), e.newest(), e.interval());
                   });
         });
     return rows;
@@ -341,21 +349,33 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
     return tiers.read(series, tier, needs, from, to);
   }
 
-  /** Judged by the first chunk and the newest samples in the range. */
   @Override
-  public long interval(Series series, long from, long to) {
-    long widest = 0;
-    for (var run : heads.read(series.id(), from, to)) {
-      widest = Math.max(widest, run.interval());
+  public long interval(Series series) {
+    return heads.interval(series.id());
+  }
+
+  /**
+   * Looks back in widening steps of days (the pages of the cache), so that a sample that is near is
+   * found fast and one that is far is found at all.
+   */
+  @Override
+  public Samples before(Series series, long time) {
+    long oldest = heads.oldest(series.id());
+    long to = time;
+    for (long days = 1; to > oldest; days *= 2) {
+      long from = Math.max(oldest, to - days * Spans.DAY);
+      var found = read(series.id(), from, to).lastFinite();
+      if (!found.isEmpty()) {
+        return found;
+      }
+      to = from;
     }
-    long start = Math.max(from, chunks.oldest());
-    long end = Math.min(to, start + Spans.DAY);
-    var written = chunks.read(List.of(series.id()), null, start, end).getFirst();
-    if (!written.isEmpty()) {
-      var first = written.getFirst();
-      widest = Math.max(widest, decode(first, from, to).interval());
-    }
-    return widest;
+    return Samples.EMPTY;
+  }
+
+  @Override
+  public int drops() {
+    return drops.get();
   }
 
   @Override
@@ -498,6 +518,7 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
 
   /** Chunks were deleted. */
   void dropped() {
+    drops.incrementAndGet();
     chunks.forget();
   }
 

@@ -110,13 +110,13 @@ final class Flusher implements AutoCloseable {
     var open = new HashMap<Integer, Long>();
     for (var p : snapshot) {
       for (var run : p.full()) {
-        rows.add(ChunkRow.of(ids.next(), p.series(), run, true));
+        rows.add(ChunkRow.of(ids.next(), p.series(), run, true, p.interval()));
       }
       if (openRows.containsKey(p.series())) {
         replaced.add(openRows.get(p.series()));
       }
       if (!p.open().isEmpty()) {
-        var row = ChunkRow.of(ids.next(), p.series(), p.open(), false);
+        var row = ChunkRow.of(ids.next(), p.series(), p.open(), false, p.interval());
         open.put(p.series(), row.id);
         rows.add(row);
       }

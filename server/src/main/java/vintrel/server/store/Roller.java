@@ -132,7 +132,7 @@ final class Roller {
       var samples = raw.read(id, at, until);
       long interval = samples.interval();
       if (tier.pays(interval)) {
-        var all = Summaries.of(samples, tier.pitch(), cumulative, SampleSource.gap(interval));
+        var all = Summaries.of(samples, tier.pitch(), cumulative, SampleSource.MIN_GAP);
         if (tier == Tier.HOUR && !cumulative && interval * LEAST_SKETCHED <= tier.pitch()) {
           all.sketched(samples, tier.pitch());
         }

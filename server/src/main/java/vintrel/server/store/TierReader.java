@@ -128,10 +128,9 @@ final class TierReader {
         var hole = cluster.get(i);
         var some = samples.get(i);
         boolean grows = hole.series().kind().cumulative();
-        long gap = grows ? SampleSource.gap(some.interval()) : 0;
         var part = some.slice(hole.from(), hole.to());
         long pitch = sketches ? Tier.HOUR.pitch() : Tier.MINUTE.pitch();
-        var summaries = Summaries.of(part, pitch, grows, gap);
+        var summaries = Summaries.of(part, pitch, grows, SampleSource.MIN_GAP);
         pieces
             .get(hole.at())
             .add(new Piece(hole.from(), sketches ? summaries.sketched(part, pitch) : summaries));
