@@ -17,9 +17,9 @@ public record ChunkSummary(
     double first,
     double last) {
 
-  /** Whether it says all about its samples: none is infinite or NaN. */
+  /** Whether it says all about its samples: none is infinite or NaN, nor is their sum. */
   public boolean whole() {
-    return !Double.isNaN(sum);
+    return Double.isFinite(sum);
   }
 
   /** The summary of samples; there must be at least one. */

@@ -6,7 +6,8 @@ import java.util.List;
 
 /**
  * Samples of one series summed up by even buckets: parallel columns, a bucket each; buckets without
- * samples are left out. Infinite and NaN values are left out of all but the times.
+ * samples are left out. Infinite and NaN values are left out of all but the times. Where the sum of
+ * a bucket would pass what a double can hold, the bucket goes on in another entry.
  *
  * <p>Gauges have sum, least and greatest value; running totals have what a rate needs instead:
  * growth and covered time between samples that are joined, and the growth over gaps. Columns that
@@ -38,6 +39,8 @@ public final class Summaries {
     SKETCH
   }
 
+  private static final double BLUR = 1e-9;
+
   Summaries(int capacity) {
     times = new long[capacity];
     counts = new long[capacity];
@@ -64,7 +67,7 @@ public final class Summaries {
       }
       long t = s.times()[i];
       long start = t - Math.floorMod(t, pitch);
-      if (start != bucket) {
+      if (start != bucket || out.overflows(at, v)) {
         bucket = start;
         at = out.count++;
         out.open(at, start, t, v);
@@ -89,7 +92,7 @@ public final class Summaries {
    * @param edges rising, ms; a piece holds the samples from one edge, inclusive, to the next
    */
   public static Summaries pieces(Samples s, long[] edges) {
-    var out = new Summaries(Math.min(s.count(), edges.length + 1));
+    var out = new Summaries(s.count());
     out.columns(false);
     long end = Long.MIN_VALUE;
     int at = -1;
@@ -99,7 +102,7 @@ public final class Summaries {
         continue;
       }
       long t = s.times()[i];
-      if (at < 0 || t >= end) {
+      if (at < 0 || t >= end || out.overflows(at, v)) {
         int next = after(edges, t);
         end = next < edges.length ? edges[next] : Long.MAX_VALUE;
         at = out.count++;
@@ -175,6 +178,20 @@ public final class Summaries {
     }
   }
 
+  private boolean overflows(int at, double v) {
+    return sum != null && !Double.isFinite(sum[at] + v);
+  }
+
+  /** Whether a bucket has more than one entry. */
+  public boolean split() {
+    for (int i = 1; i < count; i++) {
+      if (times[i] == times[i - 1]) {
+        return true;
+      }
+    }
+    return false;
+  }
+
   private void add(int at, long time, double v) {
     counts[at]++;
     last[at] = v;
@@ -197,9 +214,15 @@ public final class Summaries {
     }
   }
 
-  /** How much a running total grew: a fall is a reset, counted from zero. */
+  /**
+   * How much a running total grew: a fall is a reset, counted from zero. A fall by less than a
+   * billionth is what adding fractions blurs, and no growth.
+   */
   public static double growth(double before, double now) {
-    return now >= before ? now - before : now;
+    if (now >= before) {
+      return now - before;
+    }
+    return before - now <= BLUR * Math.abs(before) ? 0 : now;
   }
 
   /**
@@ -217,7 +240,10 @@ public final class Summaries {
     out.last = last == null ? null : new double[count];
     for (int i = 0; i < count; i++) {
       long start = times[i] - Math.floorMod(times[i] - origin, pitch);
-      boolean opens = out.count == 0 || out.times[out.count - 1] != start;
+      boolean opens =
+          out.count == 0
+              || out.times[out.count - 1] != start
+              || sum != null && !Double.isFinite(out.sum[out.count - 1] + sum[i]);
       int at = opens ? out.count++ : out.count - 1;
       out.times[at] = start;
       out.counts[at] += counts[i];

@@ -18,8 +18,8 @@ public final class Outliers {
   private Outliers() {}
 
   /**
-   * Keeps what stands out: from the other series at the same time where there are at least {@link
-   * #CROWD}, else from the series' own neighbouring values.
+   * Keeps what stands out: from the other series at a time when at least {@link #CROWD} have a
+   * value, else from the series' own neighbouring values.
    *
    * @param series of equal length
    * @return the same shape, NaN where a value does not stand out
@@ -27,29 +27,26 @@ public final class Outliers {
   public static double[][] of(double[][] series, double limit) {
     int n = series.length == 0 ? 0 : series[0].length;
     var out = new double[series.length][n];
-    var some = new double[Math.max(series.length, 2 * BESIDE + 1)];
-    for (int s = 0; s < series.length; s++) {
-      Arrays.fill(out[s], Double.NaN);
+    var some = new double[series.length];
+    for (var row : out) {
+      Arrays.fill(row, Double.NaN);
     }
     for (int i = 0; i < n; i++) {
-      if (series.length >= CROWD) {
-        for (int s = 0; s < series.length; s++) {
-          some[s] = series[s][i];
-        }
-        var sorted = Robust.sorted(some, series.length);
-        for (int s = 0; s < series.length; s++) {
-          keep(out[s], i, series[s][i], sorted, limit);
-        }
-      } else {
-        for (int s = 0; s < series.length; s++) {
-          int a = Math.max(0, i - BESIDE);
-          int b = Math.min(n, i + BESIDE + 1);
-          var near = Robust.sorted(Arrays.copyOfRange(series[s], a, b), b - a);
-          keep(out[s], i, series[s][i], near, limit);
-        }
+      for (int s = 0; s < series.length; s++) {
+        some[s] = series[s][i];
+      }
+      var crowd = Robust.sorted(some, series.length);
+      for (int s = 0; s < series.length; s++) {
+        keep(out[s], i, series[s][i], crowd.length >= CROWD ? crowd : near(series[s], i), limit);
       }
     }
     return out;
+  }
+
+  private static double[] near(double[] values, int i) {
+    int a = Math.max(0, i - BESIDE);
+    int b = Math.min(values.length, i + BESIDE + 1);
+    return Robust.sorted(Arrays.copyOfRange(values, a, b), b - a);
   }
 
   private static void keep(double[] out, int i, double value, double[] sorted, double limit) {

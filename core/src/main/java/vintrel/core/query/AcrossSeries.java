@@ -83,8 +83,10 @@ final class AcrossSeries {
 
   /**
    * The q-quantile from cumulative bucket counts (or their rates), linear within the bucket it
-   * falls into, as for a histogram whose values are even within a bucket. In the last, open bucket
-   * the answer is that bucket's lower bound.
+   * falls into, as for a histogram whose values are even within a bucket. The lowest bucket begins
+   * at 0, or at its bound if that is negative; in the last, open bucket the answer is its lower
+   * bound. Missing without a count for {@code +Inf}, which is the total; other bounds that are
+   * missing at a time are left out.
    */
   static SeriesSet quantile(SeriesSet set, Step.Quantile step) {
     var grouping =
@@ -146,21 +148,26 @@ final class AcrossSeries {
 
   private static double interpolate(double[] bounds, double[] counts, double q) {
     int last = bounds.length - 1;
-    if (!(counts[last] > 0)) {
+    if (bounds[last] != Double.POSITIVE_INFINITY || !(counts[last] > 0)) {
       return Double.NaN;
     }
     double rank = q * counts[last];
-    int k = 0;
-    while (k < last && !(counts[k] >= rank)) {
-      k++;
+    double lower = Math.min(0, bounds[0]);
+    double below = 0;
+    boolean lowest = true;
+    for (int k = 0; k < last; k++) {
+      if (Double.isNaN(counts[k])) {
+        continue;
+      }
+      if (counts[k] >= rank) {
+        double within = counts[k] - below;
+        return within <= 0 ? bounds[k] : lower + (bounds[k] - lower) * (rank - below) / within;
+      }
+      lower = bounds[k];
+      below = counts[k];
+      lowest = false;
     }
-    double lower = k == 0 ? Math.min(0, bounds[0]) : bounds[k - 1];
-    if (bounds[k] == Double.POSITIVE_INFINITY) {
-      return k == 0 ? Double.NaN : lower;
-    }
-    double below = k == 0 ? 0 : counts[k - 1];
-    double within = counts[k] - below;
-    return within <= 0 ? bounds[k] : lower + (bounds[k] - lower) * (rank - below) / within;
+    return lowest ? Double.NaN : lower;
   }
 
   static double[] constant(int n, double value) {

@@ -20,7 +20,7 @@ public final class Evaluator {
   private final SampleSource source;
   private final Outside outside;
   private final Limits limits;
-  private final Remembered remembered = new Remembered();
+  private final Remembered remembered;
 
   public Evaluator(SampleSource source, Limits limits) {
     this(source, Outside.NONE, limits);
@@ -30,6 +30,22 @@ public final class Evaluator {
     this.source = source;
     this.outside = outside;
     this.limits = limits;
+    this.remembered = new Remembered();
+  }
+
+  private Evaluator(SampleSource source, Limits limits, Remembered remembered) {
+    this.source = source;
+    this.outside = Outside.NONE;
+    this.limits = limits;
+    this.remembered = remembered;
+  }
+
+  /**
+   * One that reads raw samples for each query and remembers nothing: slower, with the same answers
+   * as far as raw samples are kept. It shows whose fault a difference is.
+   */
+  public static Evaluator plain(SampleSource source, Limits limits) {
+    return new Evaluator(source, limits, null);
   }
 
   /**

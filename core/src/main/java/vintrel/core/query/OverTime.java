@@ -83,6 +83,7 @@ final class OverTime {
       long end = grid.end(i);
       double sum = 0;
       int count = 0;
+      int first = at;
       for (; at < s.count() && s.times()[at] < end; at++) {
         double v = s.values()[at];
         if (!Double.isFinite(v)) {
@@ -94,7 +95,7 @@ final class OverTime {
         count++;
       }
       if (count > 0) {
-        mean[i] = sum / count;
+        mean[i] = Double.isFinite(sum) ? sum / count : Reducer.mean(s.values(), first, at);
         wide |= count > 1;
       }
     }

@@ -223,7 +223,7 @@ final class Pairing {
     if (set.scalar()) {
       return set.map(r -> r.on(AcrossSeries.constant(grid.count(), r.values()[0]))).on(grid);
     }
-    if (set.grid().hasBucketsOf(grid)) {
+    if (set.grid().pitch() == grid.pitch() && set.grid().hasBucketsOf(grid)) {
       return set.map(r -> r.on(picked(r.values(), set.grid(), grid))).on(grid);
     }
     return set.map(r -> r.on(OverTime.buckets(OverTime.samples(set, r), grid, Reducer.MEAN)))

@@ -41,24 +41,31 @@ final class Reach {
    * @param metric whether the chain's input is a metric of a store here, so that it can be read as
    *     far as its own samples join; other inputs are read as far as buckets join
    */
-  static Range[] through(Expr.Chain c, boolean metric, long from, long to, Request request) {
+  static Range[] through(
+      Expr.Chain c, boolean metric, long from, long to, Request request, Pitches pitches) {
     int n = c.steps().size();
+    var pitch = new long[n + 1];
+    pitch[0] = Math.max(pitches.of(c.input()), request.pitch());
+    for (int i = 0; i < n; i++) {
+      pitch[i + 1] = Math.max(pitches.after(c.steps().get(i), pitch[i]), request.pitch());
+    }
+    long widest = pitch[0];
+    var widestBefore = new long[n];
+    for (int i = 0; i < n; i++) {
+      widestBefore[i] = widest;
+      widest = Math.max(widest, pitch[i + 1]);
+    }
     var out = new Range[n + 1];
     out[n] = new Range(from, to);
-    long widest = request.pitch();
-    for (var step : c.steps()) {
-      widest = Math.max(widest, Pins.of(step));
-    }
-    long gap = SampleSource.gap(widest);
     for (int i = n - 1; i >= 0; i--) {
-      var step = c.steps().get(i);
-      if (out[i + 1].joined() && !passes(step)) {
-        out[i + 1] = out[i + 1].wider(gap);
+      out[i] = of(c.steps().get(i), out[i + 1], request, pitch[i]);
+      boolean samples = metric && c.steps().subList(0, i).stream().allMatch(Reach::passes);
+      if (!samples && out[i].joined()) {
+        // Buckets that begin within the gap must be whole, and those that went into them.
+        out[i] = out[i].wider(SampleSource.gap(pitch[i]) + 2 * widestBefore[i]);
+      } else if (!samples) {
+        out[i] = new Range(out[i].from(), out[i].to());
       }
-      out[i] = of(step, out[i + 1], request);
-    }
-    if (!metric && out[0].joined()) {
-      out[0] = out[0].wider(gap);
     }
     return out;
   }
@@ -83,33 +90,38 @@ final class Reach {
                     && !(s instanceof Step.Value v && !v.total()));
   }
 
-  private static Range of(Step step, Range out, Request request) {
+  /**
+   * @param pitch ms of the buckets that go in; one or two more are read where they may be cut
+   */
+  private static Range of(Step step, Range out, Request request, long pitch) {
     long from = out.from();
     long to = out.to();
     return switch (step) {
       case Step.OverTime o when o.sliding() -> new Range(from - o.millis(), to);
-      case Step.OverTime o -> bucket(out, o.millis(), request);
-      case Step.Rate r -> new Range(start(out, r.every(), request), to, true, false);
-      case Step.Increase i -> new Range(start(out, i.every(), request), to, true, true);
+      case Step.OverTime o -> new Range(start(out, o.millis(), pitch, request), to);
+      case Step.Rate r -> new Range(start(out, r.every(), pitch, request), to, true, false);
+      case Step.Increase i -> new Range(start(out, i.every(), pitch, request), to, true, true);
       case Step.Change c -> {
         long before = c.sliding() ? c.millis() : 0;
         yield new Range(
-            start(out, c.sliding() ? 0 : c.millis(), request) - before, to, true, false);
+            start(out, c.sliding() ? 0 : c.millis(), pitch, request) - before, to, true, false);
       }
       case Step.Slope s when s.sliding() -> new Range(from - s.millis(), to);
-      case Step.Slope s -> s.millis() == 0 ? out : bucket(out, s.millis(), request);
-      case Step.GapAfter g -> new Range(from - g.millis() - request.pitch(), to);
-      case Step.Smooth s ->
-          new Range(from - s.millis() / 2 - request.pitch(), to + s.millis() / 2 + request.pitch());
-      case Step.Age a -> new Range(from - ageReach(request), to, false, true);
+      case Step.Slope s -> new Range(start(out, s.millis(), pitch, request), to);
+      case Step.GapAfter g -> new Range(from - g.millis() - 2 * pitch, to);
+      case Step.Smooth s -> new Range(from, to).wider(s.millis() / 2 + pitch);
+      case Step.Age a -> {
+        long first = start(out, 0, pitch, request);
+        yield new Range(first - ageReach(pitch) - pitch, to, false, true);
+      }
       case Step.Band b ->
           new Range(
               from
                   - (b.season() == 0
-                      ? Band.TRAILING * request.pitch()
-                      : Band.SEASONS * b.season() + 6 * request.pitch()),
+                      ? (Band.TRAILING + 1) * pitch
+                      : Band.SEASONS * b.season() + 12 * pitch),
               to);
-      case Step.Outliers o -> new Range(from, to).wider(Outliers.BESIDE * request.pitch());
+      case Step.Outliers o -> new Range(from, to).wider((Outliers.BESIDE + 1) * pitch);
       case Step.Shift s ->
           new Range(
               ClockShift.back(from, s.millis(), request.zone()),
@@ -122,17 +134,13 @@ final class Reach {
     };
   }
 
-  /** How old the newest bucket may be whose age is told, ms; samples may be of any age. */
-  static long ageReach(Request request) {
-    return Math.max(Spans.HOUR, 10 * request.pitch());
+  /** How old the newest bucket may be for its age to be known, ms; samples may be of any age. */
+  static long ageReach(long pitch) {
+    return Math.max(Spans.HOUR, 10 * pitch);
   }
 
-  private static Range bucket(Range out, long pitch, Request request) {
-    return new Range(start(out, pitch, request), out.to());
-  }
-
-  private static long start(Range out, long pinned, Request request) {
-    long pitch = pinned > 0 ? pinned : request.pitch();
-    return request.grid(out.from(), out.from() + 1, pitch).start();
+  /** Where the first bucket begins that a step lays. */
+  private static long start(Range out, long pinned, long pitch, Request request) {
+    return request.grid(out.from(), out.from() + 1, pinned > 0 ? pinned : pitch).start();
   }
 }

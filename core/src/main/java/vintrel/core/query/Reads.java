@@ -192,27 +192,17 @@ final class Reads implements TierAnswers.Reading {
       countSamples(samples.stream().mapToLong(Samples::count).sum(), "raw");
       for (int i = 0; i < group.size(); i++) {
         var series = group.get(i);
-        var some = gap == 0 ? samples.get(i) : cutBehind(samples.get(i), to);
+        var some = samples.get(i);
         if (range.far() && some.slice(Long.MIN_VALUE, from).lastFinite().isEmpty()) {
           some = some.after(source.before(series, from - gap));
         }
+        some = OverTime.finite(some);
         if (!some.isEmpty()) {
           rows.add(Row.of(series).interval(source.interval(series)).with(some));
         }
       }
     }
     return new SeriesSet(null, rows);
-  }
-
-  /** Leaves of the samples at or after a time only the first that is finite. */
-  private static Samples cutBehind(Samples s, long time) {
-    int i = s.indexOf(time);
-    while (i < s.count() && !Double.isFinite(s.values()[i])) {
-      i++;
-    }
-    return i >= s.count()
-        ? s.slice(Long.MIN_VALUE, time)
-        : s.slice(Long.MIN_VALUE, s.times()[i] + 1);
   }
 
   /** Log records, as a table. */

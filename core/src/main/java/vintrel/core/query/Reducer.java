@@ -68,18 +68,39 @@ public record Reducer(Kind kind, double percentile) {
       return Double.NaN;
     }
     return switch (kind) {
-      case MEAN -> sum / n;
+      case MEAN -> Double.isFinite(sum) ? sum / n : mean(v, from, to);
       case MIN -> min;
       case MAX -> max;
-      case SUM -> sum;
+      case SUM -> finite(sum);
       case COUNT -> n;
       case FIRST -> first;
       case LAST -> last;
       case SPREAD -> max - min;
-      case STDDEV -> deviation(v, from, to, sum / n, n);
+      case STDDEV -> deviation(v, from, to, mean(v, from, to), n);
       case MEDIAN -> quantile(present(v, from, to, n), 0.5);
       case PERCENTILE -> quantile(present(v, from, to, n), percentile / 100);
     };
+  }
+
+  /** A sum that is too large for a double is missing. */
+  static double finite(double sum) {
+    return Double.isFinite(sum) ? sum : Double.NaN;
+  }
+
+  /**
+   * The mean of the finite ones of v[from, to), of which there is one, without a sum that grows.
+   */
+  static double mean(double[] v, int from, int to) {
+    int n = 0;
+    double mean = 0;
+    for (int i = from; i < to; i++) {
+      if (Double.isFinite(v[i])) {
+        n++;
+        // Two differences: one of values at both ends of the doubles would be infinite.
+        mean += v[i] / n - mean / n;
+      }
+    }
+    return mean;
   }
 
   /** Population standard deviation, in two passes. */

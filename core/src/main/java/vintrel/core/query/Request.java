@@ -78,8 +78,12 @@ public record Request(
         : Grid.covering(start + moved, end + moved, width, origin, zone).shifted(-moved);
   }
 
-  /** For what is shown so many ms later. */
-  Request before(long millis) {
+  /**
+   * For what is shown so many ms later.
+   *
+   * @param more ms by which buckets lie earlier than where they would
+   */
+  Request before(long millis, long more) {
     return new Request(
         from - millis,
         to - millis,
@@ -90,6 +94,6 @@ public record Request(
         controls,
         cancelled,
         fitted,
-        moved + millis);
+        moved + more);
   }
 }

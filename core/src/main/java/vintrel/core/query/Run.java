@@ -13,7 +13,11 @@ import vintrel.core.series.MetricKind;
 import vintrel.core.store.SampleSource;
 import vintrel.core.unit.Spans;
 
-/** One query being answered: sources, lines, arithmetic; {@link Steps} do the rest. One thread. */
+/**
+ * One query being answered: sources, lines, arithmetic; {@link Steps} do the rest. One thread.
+ *
+ * <p>Without remembered buckets it is plain: answered from raw samples alone.
+ */
 final class Run {
   private final SampleSource source;
   private final Outside outside;
@@ -24,10 +28,12 @@ final class Run {
   private final Advisor advisor;
   private final Reads reads;
   private final TierAnswers tiered;
+  private final boolean plain;
   private final Steps steps;
   private final TableSteps tables;
   private final Map<String, SeriesSet> lines = new HashMap<>();
   private final LabelNames names;
+  private final Pitches pitches;
   private final List<String> open = new ArrayList<>();
   private final Map<Object, Answer.Trace> traces = new IdentityHashMap<>();
 
@@ -41,6 +47,7 @@ final class Run {
       Limits limits,
       Query query,
       Request request) {
+    this.plain = remembered == null;
     this.source = source;
     this.outside = outside;
     this.remembered = remembered;
@@ -48,6 +55,7 @@ final class Run {
     this.query = query;
     this.request = request;
     this.names = new LabelNames(query);
+    this.pitches = new Pitches(query, request.pitch());
     this.advisor = new Advisor(query, source, request);
     this.reads = new Reads(source, outside, limits, query, request, advisor);
     this.tiered = new TierAnswers(source, remembered, request, advisor, reads);
@@ -161,7 +169,7 @@ final class Run {
       if (reads.remote(s)) {
         return traced(s, () -> reads.pushedDown(s, List.of(), from, to));
       }
-      var lifted = traced(s, () -> tiered.source(s, from, to));
+      var lifted = plain ? null : traced(s, () -> tiered.source(s, from, to));
       if (lifted != null) {
         return lifted;
       }
@@ -200,7 +208,7 @@ final class Run {
 
   private SeriesSet chain(Expr.Chain c, long from, long to) {
     int n = c.steps().size();
-    var ranges = Reach.through(c, isMetric(c.input()), from, to, request);
+    var ranges = Reach.through(c, isMetric(c.input()), from, to, request, pitches);
     int next = 0;
     SeriesSet set;
     if (c.input() instanceof Expr.Source s && isMetric(s) && reads.remote(s)) {
@@ -229,7 +237,7 @@ final class Run {
   }
 
   private TierAnswers.Lifted lifted(Expr.Chain c, Reach.Range[] ranges) {
-    if (!isMetric(c.input())) {
+    if (plain || !isMetric(c.input())) {
       return null;
     }
     TierAnswers.Lifted[] found = new TierAnswers.Lifted[1];
@@ -340,7 +348,9 @@ final class Run {
         by = Long.MIN_VALUE;
       }
       if (by != Long.MIN_VALUE) {
-        put(rows, before(c, i, target.time(a) - by, target.end(b - 1) - by, by), target, a, b);
+        long first = Math.max(from, target.time(a));
+        long moved = by % target.pitch() == 0 ? 0 : by;
+        put(rows, before(c, i, first - by, to - by, by, moved), target, a, b);
       }
       a = b;
     }
@@ -348,8 +358,8 @@ final class Run {
   }
 
   /** The first steps of a chain, on buckets that are shown so much later. */
-  private SeriesSet before(Expr.Chain c, int steps, long from, long to, long by) {
-    var run = new Run(source, outside, remembered, limits, query, request.before(by));
+  private SeriesSet before(Expr.Chain c, int steps, long from, long to, long by, long moved) {
+    var run = new Run(source, outside, remembered, limits, query, request.before(by, moved));
     var first =
         steps == 0 ? c.input() : new Expr.Chain(c.input(), c.steps().subList(0, steps), c.span());
     return run.onGrid(first, from, to);

@@ -79,6 +79,11 @@ public record SeriesSet(Grid grid, List<Row> rows, boolean scalar, Frame table) 
     return new SeriesSet(newGrid, rows, scalar);
   }
 
+  /** Without the series that have no value on the grid. */
+  SeriesSet present() {
+    return new SeriesSet(grid, rows.stream().filter(r -> !r.isMissing()).toList(), scalar);
+  }
+
   SeriesSet map(UnaryOperator<Row> each) {
     return new SeriesSet(grid, rows.stream().map(each).toList(), scalar);
   }

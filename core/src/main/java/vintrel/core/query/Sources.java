@@ -73,6 +73,6 @@ public final class Sources {
         || step instanceof Step.Rate
         || step instanceof Step.Increase
         || step instanceof Step.Change
-        || step instanceof Step.Slope s && s.millis() > 0;
+        || step instanceof Step.Slope;
   }
 }

@@ -3,6 +3,7 @@ package vintrel.core.query;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
+import java.util.Objects;
 import java.util.function.DoubleUnaryOperator;
 import java.util.function.Function;
 import java.util.function.UnaryOperator;
@@ -39,11 +40,12 @@ final class Steps {
    */
   SeriesSet apply(Step step, SeriesSet in, Reach.Range seen, long from, long to, boolean bridged) {
     return switch (step) {
-      case Step.OverTime o -> overTime(o, in, from, to);
+      case Step.OverTime o -> overTime(o, in, seen, from, to);
       case Step.Rate r -> {
         var grid = request.grid(from, to, r.every() > 0 ? r.every() : pitch(in));
-        yield onto(
+        yield joined(
             in,
+            seen,
             grid,
             row ->
                 OverTime.growth(OverTime.samples(in, row), grid, gap(in, row), to, false)
@@ -52,8 +54,9 @@ final class Steps {
       }
       case Step.Increase inc -> {
         var grid = request.grid(from, to, inc.every() > 0 ? inc.every() : pitch(in));
-        yield onto(
+        yield joined(
             in,
+            seen,
             grid,
             row ->
                 OverTime.growth(OverTime.samples(in, row), grid, gap(in, row), to, bridged)
@@ -62,8 +65,9 @@ final class Steps {
       }
       case Step.Change c -> {
         var grid = windowGrid(c.sliding(), c.millis(), in, from, to);
-        yield onto(
+        yield joined(
             in,
+            seen,
             grid,
             row ->
                 Moves.change(
@@ -78,6 +82,7 @@ final class Steps {
         var grid = windowGrid(s.sliding(), s.millis(), in, from, to);
         yield onto(
             in,
+            seen,
             grid,
             row ->
                 Moves.slope(
@@ -96,33 +101,38 @@ final class Steps {
           each(gridded(in, from, to, f.span()), r -> r.on(OverTime.fill(r.values(), f)));
       case Step.GapAfter g -> {
         var set = gridded(in, seen, g.span());
-        yield each(set, r -> r.on(Moves.hold(r.values(), set.grid(), g.millis()))).crop(from, to);
+        yield each(set, r -> r.on(Moves.hold(r.values(), set.grid(), g.millis())))
+            .crop(from, to)
+            .present();
       }
       case Step.Cumulate c ->
           each(gridded(in, from, to, c.span()), r -> r.on(Moves.total(r.values())));
       case Step.Smooth s -> {
         var set = gridded(in, seen, s.span());
-        yield each(set, r -> r.on(Moves.smooth(r.values(), set.grid(), s.millis()))).crop(from, to);
+        yield each(set, r -> r.on(Moves.smooth(r.values(), set.grid(), s.millis())))
+            .crop(from, to)
+            .present();
       }
       case Step.Age a -> {
         var grid = request.grid(from, to, pitch(in));
-        yield onto(
+        yield joined(
             in,
+            seen,
             grid,
             row ->
                 Moves.age(
                     OverTime.samples(in, row),
                     grid,
-                    request.to(),
-                    in.raw() ? Long.MAX_VALUE : Reach.ageReach(request)),
+                    to,
+                    bridged ? Long.MAX_VALUE : Reach.ageReach(pitchOf(in))),
             unit -> "s");
       }
-      case Step.Since s -> since(gridded(in, from, to, s.span()));
+      case Step.Since s -> since(gridded(in, from, to, s.span()), to);
       case Step.Band b -> band(b, gridded(in, seen, b.span()), from, to);
       case Step.Forecast f -> forecast(f, gridded(in, from, to, f.span()));
       case Step.Outliers o -> {
         var set = gridded(in, seen, o.span());
-        yield outliers(o, set).crop(from, to);
+        yield outliers(o, set, from, to);
       }
       case Step.Shift s -> throw new IllegalArgumentException("a shift");
       case Step.LabelAs l -> in.map(r -> r.name(Names.fill(l.template(), r)));
@@ -136,13 +146,14 @@ final class Steps {
     return request.grid(from, to, sliding || millis == 0 ? pitch(in) : millis);
   }
 
-  private SeriesSet overTime(Step.OverTime o, SeriesSet in, long from, long to) {
+  private SeriesSet overTime(Step.OverTime o, SeriesSet in, Reach.Range seen, long from, long to) {
     var grid = request.grid(from, to, o.sliding() ? pitch(in) : o.millis());
     if (!o.sliding() && o.reducer().equals(Reducer.MEAN) && in.raw()) {
-      return new SeriesSet(grid, rows(in, r -> OverTime.envelope(r, r.raw(), grid)));
+      return new SeriesSet(grid, rows(in, seen, r -> OverTime.envelope(r, r.raw(), grid)));
     }
     return onto(
         in,
+        seen,
         grid,
         row -> {
           var s = OverTime.samples(in, row);
@@ -153,19 +164,45 @@ final class Steps {
         o.reducer()::unit);
   }
 
-  private SeriesSet onto(
-      SeriesSet in, Grid grid, Function<Row, double[]> values, UnaryOperator<String> unit) {
-    return new SeriesSet(
-        grid,
-        rows(in, r -> r.on(values.apply(r)).unit(unit.apply(r.unit())).kind(MetricKind.GAUGE)));
+  /**
+   * For steps that read buckets beyond the range: series that have no value within are left out.
+   */
+  private SeriesSet joined(
+      SeriesSet in,
+      Reach.Range seen,
+      Grid grid,
+      Function<Row, double[]> values,
+      UnaryOperator<String> unit) {
+    var out = onto(in, seen, grid, values, unit);
+    return in.raw() ? out : out.present();
   }
 
-  /** Samples become buckets: series without a value are left out. */
-  private List<Row> rows(SeriesSet in, UnaryOperator<Row> change) {
+  private SeriesSet onto(
+      SeriesSet in,
+      Reach.Range seen,
+      Grid grid,
+      Function<Row, double[]> values,
+      UnaryOperator<String> unit) {
+    return new SeriesSet(
+        grid,
+        rows(
+            in,
+            seen,
+            r -> r.on(values.apply(r)).unit(unit.apply(r.unit())).kind(MetricKind.GAUGE)));
+  }
+
+  /** Series that have neither a value in the answer nor a sample in the range are left out. */
+  private List<Row> rows(SeriesSet in, Reach.Range seen, UnaryOperator<Row> change) {
     return in.rows().parallelStream()
-        .map(r -> checked(r, change))
-        .filter(r -> !r.isMissing())
+        .map(r -> in.raw() ? present(r, seen, checked(r, change)) : checked(r, change))
+        .filter(Objects::nonNull)
         .toList();
+  }
+
+  private static Row present(Row before, Reach.Range seen, Row after) {
+    int first = before.raw().indexOf(seen.from());
+    boolean sampled = first < before.raw().count() && before.raw().times()[first] < seen.to();
+    return sampled || !after.isMissing() ? after : null;
   }
 
   private static long gap(SeriesSet in, Row row) {
@@ -204,14 +241,14 @@ final class Steps {
   }
 
   /** A time of seconds since the epoch (or ms, by the unit) → how long ago at each bucket's end. */
-  private SeriesSet since(SeriesSet in) {
+  private static SeriesSet since(SeriesSet in, long to) {
     var grid = in.grid();
     return in.map(
         r -> {
           double perSecond = r.unit().equals("ms") ? 1000 : 1;
           var out = new double[grid.count()];
           for (int i = 0; i < out.length; i++) {
-            double now = Math.min(grid.end(i), request.to()) / 1000.0;
+            double now = Math.min(grid.end(i), to) / 1000.0;
             out[i] = now - r.values()[i] / perSecond;
           }
           return r.on(out).unit("s").kind(MetricKind.GAUGE);
@@ -242,7 +279,7 @@ final class Steps {
       out.add(row.on(bounds.lower()).labels(labels.with("band", "lower")));
       out.add(row.on(bounds.upper()).labels(labels.with("band", "upper")));
     }
-    return new SeriesSet(set.grid(), out).crop(from, to);
+    return new SeriesSet(set.grid(), out).crop(from, to).present();
   }
 
   private SeriesSet forecast(Step.Forecast f, SeriesSet in) {
@@ -274,16 +311,14 @@ final class Steps {
     return out;
   }
 
-  private static SeriesSet outliers(Step.Outliers o, SeriesSet in) {
+  private static SeriesSet outliers(Step.Outliers o, SeriesSet in, long from, long to) {
     var values = in.rows().stream().map(Row::values).toArray(double[][]::new);
     var kept = Outliers.of(values, o.limit());
-    var out = new ArrayList<Row>();
+    var rows = new ArrayList<Row>();
     for (int i = 0; i < kept.length; i++) {
-      if (Arrays.stream(kept[i]).anyMatch(Double::isFinite)) {
-        out.add(in.rows().get(i).on(kept[i]));
-      }
+      rows.add(in.rows().get(i).on(kept[i]));
     }
-    return new SeriesSet(in.grid(), out);
+    return new SeriesSet(in.grid(), rows).crop(from, to).present();
   }
 
   private SeriesSet gridded(SeriesSet in, Reach.Range range, Span span) {
@@ -303,10 +338,15 @@ final class Steps {
         grid,
         rows(
             in,
+            new Reach.Range(from, to),
             r ->
                 TierAnswers.lasting(r.kind())
                     ? r.on(OverTime.buckets(r.raw(), grid, Reducer.LAST))
                     : OverTime.envelope(r, r.raw(), grid)));
+  }
+
+  private long pitchOf(SeriesSet in) {
+    return in.raw() ? request.pitch() : in.grid().pitch();
   }
 
   private long pitch(SeriesSet in) {

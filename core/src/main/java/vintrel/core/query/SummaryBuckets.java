@@ -84,8 +84,8 @@ final class SummaryBuckets {
       case COUNT -> total(s.counts, from, to);
       case FIRST -> s.first[from];
       case LAST -> s.last[to - 1];
-      case SUM -> total(s.sum, from, to);
-      case MEAN -> total(s.sum, from, to) / total(s.counts, from, to);
+      case SUM -> Reducer.finite(total(s.sum, from, to));
+      case MEAN -> mean(s, from, to);
       case MIN -> least(s.min, from, to);
       case MAX -> greatest(s.max, from, to);
       case SPREAD -> greatest(s.max, from, to) - least(s.min, from, to);
@@ -95,10 +95,25 @@ final class SummaryBuckets {
     };
   }
 
+  private static double mean(Summaries s, int from, int to) {
+    double n = total(s.counts, from, to);
+    double sum = total(s.sum, from, to);
+    if (Double.isFinite(sum)) {
+      return sum / n;
+    }
+    double mean = 0;
+    for (int i = from; i < to; i++) {
+      mean += s.sum[i] / s.counts[i] * (s.counts[i] / n);
+    }
+    return mean;
+  }
+
   private static Sketch merged(Summaries s, int from, int to) {
     var out = new Sketch();
     for (int i = from; i < to; i++) {
-      out.add(s.sketches[i]);
+      if (s.sketches[i] != null) {
+        out.add(s.sketches[i]);
+      }
     }
     return out;
   }

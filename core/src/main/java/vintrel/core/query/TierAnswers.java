@@ -392,7 +392,8 @@ final class TierAnswers {
       rows = new Row[n];
       int shift = (int) known.grid().bucket(grid.time(a)) - a;
       for (int i = 0; i < n; i++) {
-        rows[i] = joined(grid.count(), a, b, shift, head[i], known.rows()[i], tail[i]);
+        var row = joined(grid.count(), a, b, shift, head[i], known.rows()[i], tail[i]);
+        rows[i] = present(found.get(i), row, tier, needs, range);
       }
     }
     if (kept) {
@@ -448,8 +449,7 @@ final class TierAnswers {
     copy(head, 0, 0, a, values, low, high);
     copy(known, a + shift, a, b, values, low, high);
     copy(tail, 0, b, count, values, low, high);
-    var row = some.on(values, low, high);
-    return row.isMissing() ? null : row;
+    return some.on(values, low, high);
   }
 
   private static boolean wide(Row row) {
@@ -492,10 +492,19 @@ final class TierAnswers {
           .forEach(
               i -> {
                 var row = summing.row(group.get(i), parts.get(i), grid);
-                rows[first + i] = row.isMissing() ? null : row;
+                rows[first + i] = present(group.get(i), row, tier, needs, range);
               });
     }
     return rows;
+  }
+
+  /** A row that has a value, or whose series has a sample in the range; else null. */
+  private Row present(Series series, Row row, Tier tier, Set<Need> needs, Reach.Range range) {
+    if (row == null || !row.isMissing()) {
+      return row;
+    }
+    var own = source.summaries(List.of(series), tier, needs, range.from(), range.to());
+    return own.getFirst().count > 0 ? row : null;
   }
 
   /** Summaries of a range, with the samples before and after that growth within it joins. */

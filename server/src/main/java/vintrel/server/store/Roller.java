@@ -138,7 +138,8 @@ final class Roller {
         }
         for (long w = at; w < until; w += tier.window()) {
           var part = all.slice(w, w + tier.window());
-          var row = part.count == 0 ? null : ChunkRow.of(ids.next(), id, tier, w, part);
+          var row =
+              part.count == 0 || part.split() ? null : ChunkRow.of(ids.next(), id, tier, w, part);
           if (row != null && smaller(row, samples.slice(w, w + tier.window()))) {
             rows.add(row);
           }
