@@ -95,6 +95,10 @@ public final class Parser {
     var stepParser = new StepParser(in);
     while (in.accept("then")) {
       steps.add(stepParser.step());
+      var second = stepParser.second();
+      if (second != null) {
+        steps.add(second);
+      }
     }
     depth--;
     if (steps.isEmpty()) {

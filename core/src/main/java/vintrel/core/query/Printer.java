@@ -202,7 +202,7 @@ public final class Printer {
     return millis == 0 ? "" : " every " + Spans.text(millis);
   }
 
-  private static String print(Grouping g) {
+  static String print(Grouping g) {
     return switch (g.mode()) {
       case ALL -> "";
       case BY -> " by " + names(g.labels());

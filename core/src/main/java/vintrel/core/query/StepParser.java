@@ -9,6 +9,7 @@ import vintrel.core.unit.Spans;
 final class StepParser {
   private final TokenReader in;
   private final TableStepParser tables;
+  private Step across;
 
   StepParser(TokenReader in) {
     this.in = in;
@@ -57,6 +58,7 @@ final class StepParser {
           throw in.unexpected("a step that is switched off");
         }
         var inner = step();
+        across = null;
         yield new Step.Off(inner, span(start));
       }
       case "change" -> {
@@ -93,16 +95,44 @@ final class StepParser {
   }
 
   private Step reduce(Reducer reducer, Span start) {
-    if (in.accept("every")) {
+    boolean slides = in.peek().is("over");
+    if (in.accept("every") || in.accept("over")) {
       long d = in.duration();
-      return new Step.OverTime(reducer, false, d, span(start));
-    }
-    if (in.accept("over")) {
-      long d = in.duration();
-      return new Step.OverTime(reducer, true, d, span(start));
+      var step = new Step.OverTime(reducer, slides, d, span(start));
+      if (in.peek().is("by") || in.peek().is("without")) {
+        across = across(step, start);
+      }
+      return step;
     }
     var grouping = grouping();
     return new Step.Across(reducer, grouping, span(start));
+  }
+
+  /**
+   * What {@code mean every 1m by host} says in one step: the same across series after it; counts
+   * are added up. Other reductions of reductions mean something else than both in one, so that
+   * people are asked what they want.
+   */
+  private Step across(Step.OverTime step, Span start) {
+    var reducer =
+        switch (step.reducer().kind()) {
+          case MEAN, MIN, MAX, SUM -> step.reducer();
+          case COUNT -> Reducer.SUM;
+          default ->
+              throw in.error(
+                  "'%s' over time and across series are two steps; write, for example, `%s then max%s`"
+                      .formatted(
+                          step.reducer().text(), Printer.print(step), Printer.print(grouping())),
+                  start);
+        };
+    return new Step.Across(reducer, grouping(), span(start));
+  }
+
+  /** The second of two steps that were written in one, or null; taken once. */
+  Step second() {
+    var out = across;
+    across = null;
+    return out;
   }
 
   private Grouping grouping() {
@@ -226,7 +256,8 @@ final class StepParser {
       }
     }
     var known = Vocabulary.STEPS.stream().map(Vocabulary.Entry::word).toList();
-    var near = Vocabulary.nearest(word.toLowerCase(Locale.ROOT), known);
+    var same = Vocabulary.SYNONYMS.get(word.toLowerCase(Locale.ROOT));
+    var near = same != null ? same : Vocabulary.nearest(word.toLowerCase(Locale.ROOT), known);
     throw in.error(
         "no step is called '" + word + "'" + (near == null ? "" : "; did you mean " + near + "?"),
         start);

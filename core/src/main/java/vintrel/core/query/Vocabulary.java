@@ -3,6 +3,7 @@ package vintrel.core.query;
 import java.util.Arrays;
 import java.util.Collection;
 import java.util.List;
+import java.util.Map;
 
 /** Every step once: what completion offers, what errors suggest, what the reference page shows. */
 public final class Vocabulary {
@@ -195,6 +196,19 @@ public final class Vocabulary {
   private static Entry naming(String word, String form, String does, String example) {
     return new Entry(word, "naming", form, SERIES, SERIES, does, example);
   }
+
+  /** What people may call a step. */
+  static final Map<String, String> SYNONYMS =
+      Map.of(
+          "avg", "mean",
+          "average", "mean",
+          "minimum", "min",
+          "maximum", "max",
+          "total", "sum",
+          "std", "stddev",
+          "stdev", "stddev",
+          "diff", "change",
+          "range", "spread");
 
   /** The known word nearest to a mistyped one, or null where none is near. */
   public static String nearest(String word, Collection<String> known) {

@@ -19,7 +19,11 @@ public final class TimeText {
   /** A range [from, to) in ms since the epoch. */
   public record Range(long from, long to) {
     public Range {
-      if (to <= from) {
+      if (to == from) {
+        throw new IllegalArgumentException(
+            "the range is empty: its start and its end are the same time; choose a later end");
+      }
+      if (to < from) {
         throw new IllegalArgumentException("the range ends before it begins; swap its two times");
       }
     }

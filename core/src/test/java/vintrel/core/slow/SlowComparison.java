@@ -29,8 +29,8 @@ public final class SlowComparison {
 
   /** A range of a case, and the pitch of its grid. */
   public record Range(long from, long to, long pitch, ZoneId zone) {
-    Request request() {
-      return Request.range(from, to, pitch).at(zone);
+    Request request(String store) {
+      return Request.range(from, to, pitch).at(zone).in(store);
     }
   }
 
@@ -39,6 +39,7 @@ public final class SlowComparison {
   private final SlowQuery query;
   private final Range range;
   private final List<Range> others;
+  private String store = "";
 
   private SlowComparison(
       long seed, SlowData data, SlowQuery query, Range range, List<Range> others) {
@@ -84,6 +85,12 @@ public final class SlowComparison {
     return new SlowComparison(seed, data, query, range, others);
   }
 
+  /** Asks a named store instead of all. */
+  public SlowComparison in(String newStore) {
+    store = newStore;
+    return this;
+  }
+
   /** What is wrong, or null. A range is asked cold and warm, after others, and plain. */
   public String check(SampleSource source, int[] arrived, Evaluator warm) {
     try {
@@ -120,11 +127,11 @@ public final class SlowComparison {
     }
   }
 
-  private static String compare(
+  private String compare(
       String how, Evaluator engine, SlowQuery q, Range r, SlowEvaluator.Result expected) {
     vintrel.core.query.SeriesSet set;
     try {
-      var answer = engine.evaluate(Parser.parse(q.text()), r.request());
+      var answer = engine.evaluate(Parser.parse(q.text()), r.request(store));
       set = answer.lines().getLast().set();
     } catch (QueryException e) {
       return expected == null ? null : how + ": refused: " + e.getMessage();
@@ -180,7 +187,7 @@ public final class SlowComparison {
   /** The same case with a smaller query that is still wrong, as far as one is found. */
   public SlowComparison smallest(java.util.function.Predicate<SlowComparison> wrong) {
     for (var smaller : smaller(query)) {
-      var c = new SlowComparison(seed, data, smaller, range, others);
+      var c = new SlowComparison(seed, data, smaller, range, others).in(store);
       if (wrong.test(c)) {
         return c.smallest(wrong);
       }

@@ -80,8 +80,17 @@ public final class SlowData {
   }
 
   /** So many arrivals of each series, as a part of all. */
-  int[] part(double share) {
+  public int[] part(double share) {
     return series.stream().mapToInt(s -> (int) Math.ceil(s.arrivals.size() * share)).toArray();
+  }
+
+  /** The time of the newest sample of all. */
+  public long newest() {
+    return series.stream()
+        .flatMap(s -> s.arrivals.stream())
+        .mapToLong(Sample::time)
+        .max()
+        .orElseThrow();
   }
 
   /**

@@ -581,7 +581,8 @@ public final class SlowEvaluator {
             }
             if (before != null) {
               double fall = before.getValue() - e.getValue();
-              double g = fall <= 0 ? -fall : fall < 1e-9 * before.getValue() ? 0 : e.getValue();
+              double g =
+                  fall <= 0 ? -fall : fall <= 1e-9 * Math.abs(before.getValue()) ? 0 : e.getValue();
               long t0 = before.getKey();
               long t1 = e.getKey();
               double within = Math.min(Math.min(t1, b), to) - Math.max(t0, a);

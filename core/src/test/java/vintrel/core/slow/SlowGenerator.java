@@ -149,7 +149,7 @@ final class SlowGenerator {
           Step.of("value", pick("abs", "round", "floor", "ceil", "ln", "log10", "sqrt"), 0, 0);
       case 1 -> Step.of("value", "times", 0, 8);
       case 2 -> new Step("value", "clamp", 0, -5, 400, List.of(), false);
-      case 3 -> Step.of("keep", pick(">", "<=", "!="), 0, random.nextInt(500));
+      case 3 -> Step.of("keep", pick(">", "<=", "!="), 0, random.nextInt(500) + 0.3719);
       case 4 -> Step.of("label", "", 0, 0);
       case 5 -> Step.of("off", "", 0, 0);
       default -> Step.of("unit", "", 0, 0);

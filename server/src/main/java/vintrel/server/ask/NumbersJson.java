@@ -5,7 +5,7 @@ import tools.jackson.databind.SerializationContext;
 import tools.jackson.databind.ValueSerializer;
 import tools.jackson.databind.annotation.JsonSerialize;
 
-/** Numbers as JSON without an object for each; what is missing or infinite is null. */
+/** Numbers as JSON without an object for each; missing and infinite ones are null, −0 is 0. */
 @JsonSerialize(using = NumbersJson.Writer.class)
 record NumbersJson(double[] values) {
   static final class Writer extends ValueSerializer<NumbersJson> {
@@ -16,7 +16,7 @@ record NumbersJson(double[] values) {
         if (!Double.isFinite(v)) {
           out.writeNull();
         } else {
-          out.writeNumber(v);
+          out.writeNumber(v + 0.0);
         }
       }
       out.writeEndArray();

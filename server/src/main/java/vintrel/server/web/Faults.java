@@ -16,6 +16,7 @@ import org.springframework.web.ErrorResponse;
 import org.springframework.web.bind.annotation.ExceptionHandler;
 import org.springframework.web.bind.annotation.RestControllerAdvice;
 import org.springframework.web.multipart.MultipartException;
+import tools.jackson.databind.exc.UnrecognizedPropertyException;
 import vintrel.core.define.DefinitionException;
 import vintrel.core.query.QueryException;
 import vintrel.core.store.StoreBusyException;
@@ -59,6 +60,17 @@ class Faults {
 
   @ExceptionHandler
   ResponseEntity<?> unreadable(HttpMessageNotReadableException e) {
+    if (e.getCause() instanceof UnrecognizedPropertyException unknown) {
+      var known = unknown.getKnownPropertyIds().stream().map(String::valueOf).sorted().toList();
+      return answer(
+          400,
+          "invalid",
+          "no field `%s`; fields: %s"
+              .formatted(unknown.getPropertyName(), String.join(", ", known)),
+          0,
+          0,
+          List.of());
+    }
     return answer(
         400, "malformed", "the body is missing or is not what it should be", 0, 0, List.of());
   }
