@@ -70,8 +70,12 @@ public final class Heads {
     }
   }
 
-  /** The part of a batch that may be kept, and how many samples were too old or too new for it. */
-  public record Admitted(SampleBatch batch, int tooOld, int tooNew) {}
+  /**
+   * The part of a batch that may be kept, and how many samples were too old or too new for it.
+   *
+   * @param refusedSeries the first series of which a sample was, or -1
+   */
+  public record Admitted(SampleBatch batch, int tooOld, int tooNew, int refusedSeries) {}
 
   /**
    * Decides what may be kept, before anything is written: what is in the journal is put into the
@@ -86,6 +90,7 @@ public final class Heads {
     SampleBatch kept = null;
     int tooOld = 0;
     int tooNew = 0;
+    int refused = -1;
     for (int i = 0; i < batch.size(); i++) {
       long time = batch.time(i);
       boolean ahead = time > future;
@@ -97,13 +102,14 @@ public final class Heads {
       if ((ahead || behind) && kept == null) {
         kept = batch.first(i);
       }
+      refused = (ahead || behind) && refused < 0 ? id : refused;
       tooNew += ahead ? 1 : 0;
       tooOld += behind && !ahead ? 1 : 0;
       if (!ahead && !behind && kept != null) {
         kept.add(batch.series(i), time, batch.value(i));
       }
     }
-    return new Admitted(kept == null ? batch : kept, tooOld, tooNew);
+    return new Admitted(kept == null ? batch : kept, tooOld, tooNew, refused);
   }
 
   /**

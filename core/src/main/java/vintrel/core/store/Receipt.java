@@ -7,12 +7,13 @@ package vintrel.core.store;
  * @param tooOld samples refused for being too old
  * @param tooNew samples refused for being too far ahead
  * @param replaced kept samples at a time that their series had already, of those still in memory
+ * @param refusedSeries the first series of which a sample was refused, or -1
  */
-public record Receipt(int accepted, int tooOld, int tooNew, int replaced) {
-  public static final Receipt NOTHING = new Receipt(0, 0, 0, 0);
+public record Receipt(int accepted, int tooOld, int tooNew, int replaced, int refusedSeries) {
+  public static final Receipt NOTHING = new Receipt(0, 0, 0);
 
   public Receipt(int accepted, int tooOld, int tooNew) {
-    this(accepted, tooOld, tooNew, 0);
+    this(accepted, tooOld, tooNew, 0, -1);
   }
 
   public int refused() {

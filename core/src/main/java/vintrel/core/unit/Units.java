@@ -1,6 +1,9 @@
 package vintrel.core.unit;
 
+import java.util.HashMap;
 import java.util.Locale;
+import java.util.Map;
+import java.util.Set;
 
 /**
  * Inference and reading of units, which are UCUM codes; an empty code means "not known".
@@ -11,7 +14,52 @@ import java.util.Locale;
 public final class Units {
   private static final String[] UP = {"", "k", "M", "G", "T", "P"};
 
+  private static final Map<String, String> WORDS = words();
+
+  /** Codes of UCUM that look like words. */
+  private static final Set<String> CODES = Set.of("kbit", "mbar", "kcal", "mmol");
+
   private Units() {}
+
+  private static Map<String, String> words() {
+    var out = new HashMap<String, String>();
+    var pairs =
+        """
+        s second seconds sec secs
+        ms millisecond milliseconds millis msec
+        us microsecond microseconds micros
+        ns nanosecond nanoseconds nanos
+        min minute minutes
+        h hour hours
+        d day days
+        By B byte bytes
+        kBy kilobyte kilobytes
+        MBy megabyte megabytes
+        GBy gigabyte gigabytes
+        KiBy kibibyte kibibytes
+        MiBy mebibyte mebibytes
+        GiBy gibibyte gibibytes
+        bit bits
+        Cel celsius degc
+        1 ratio
+        % percent
+        m meter meters metre metres
+        V volt volts
+        A ampere amperes
+        J joule joules
+        W watt watts
+        Hz hertz
+        g gram grams
+        Pa pascal pascals
+        """;
+    for (var line : pairs.strip().split("\n")) {
+      var words = line.strip().split(" ");
+      for (int i = 1; i < words.length; i++) {
+        out.put(words[i], words[0]);
+      }
+    }
+    return Map.copyOf(out);
+  }
 
   /** How numbers of one size are written: value / divisor, with so many decimals, and a suffix. */
   public record Scale(double divisor, int decimals, String suffix) {
@@ -28,6 +76,23 @@ public final class Units {
       }
       return text.replace('-', '−') + suffix;
     }
+  }
+
+  /**
+   * The UCUM code of a unit as senders write it: codes stay, words that are common become theirs
+   * (seconds, bytes), others become annotations (requests: {requests}).
+   */
+  public static String canonical(String sent) {
+    var unit = sent == null ? "" : sent.strip();
+    int slash = unit.indexOf('/');
+    if (slash > 0 && !unit.startsWith("{")) {
+      return canonical(unit.substring(0, slash)) + "/" + canonical(unit.substring(slash + 1));
+    }
+    var code = WORDS.get(unit.length() > 2 ? unit.toLowerCase(Locale.ROOT) : unit);
+    if (code != null) {
+      return code;
+    }
+    return unit.matches("[a-z_]{4,}") && !CODES.contains(unit) ? "{" + unit + "}" : unit;
   }
 
   public static boolean known(String unit) {

@@ -1,5 +1,7 @@
 package vintrel.core.wire;
 
+import java.util.NavigableSet;
+import java.util.TreeSet;
 import vintrel.core.series.MetricKind;
 import vintrel.core.series.SeriesKey;
 
@@ -19,12 +21,38 @@ public interface Intake {
    */
   default void began(int series, long start, long time) {}
 
-  /** The running total of a counter that is sent as differences, this one included. */
-  double total(int series, double difference);
+  /**
+   * A difference: what a sum of the series grew by, or changed by, from one time to another.
+   *
+   * @param start ms; 0: not said
+   * @param time ms
+   * @param grows whether the sum only grows
+   */
+  void difference(int series, long start, long time, double by, boolean grows);
+
+  /**
+   * The bounds of the buckets that a sender of differences has sent before, to be added to.
+   *
+   * @param buckets the key of the buckets without the label le
+   */
+  default NavigableSet<Double> bounds(SeriesKey buckets) {
+    return new TreeSet<>();
+  }
 
   /** What the sender says that a metric is. */
   default void describe(String metric, String text) {}
 
-  /** Data points that can't be taken, and why, in words. */
-  void refuse(int points, String why);
+  /** Exemplars that came with data points; they are not kept. */
+  default void exemplars(int n) {}
+
+  /**
+   * Data points that can't be taken, and why, in words.
+   *
+   * @param metric or empty if it is not known
+   */
+  void refuse(String metric, int points, String why);
+
+  default void refuse(int points, String why) {
+    refuse("", points, why);
+  }
 }

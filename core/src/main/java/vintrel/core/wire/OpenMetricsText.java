@@ -3,6 +3,7 @@ package vintrel.core.wire;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.TreeMap;
 import java.util.regex.Pattern;
@@ -12,10 +13,14 @@ import vintrel.core.series.SeriesKey;
 import vintrel.core.unit.Units;
 
 /**
- * An OpenMetrics text page (RFC draft "OpenMetrics", version 1.0). A line that can't be read is
- * refused with its number; the rest is taken. A page without its closing {@code # EOF} was cut off:
- * what came is taken and the fault is told. The totals of a family go on together at its end, so
- * that their {@code _created} samples are known, wherever they stand.
+ * An OpenMetrics text page (RFC draft "OpenMetrics", version 1.0, with quoted names as in its
+ * successor). A line that can't be read is refused, the first three with their numbers; the rest is
+ * taken. A page without its closing {@code # EOF} was cut off: what came is taken and the fault is
+ * told. The totals of a family go on together at its end, so that their {@code _created} samples
+ * are known, wherever they stand.
+ *
+ * <p>A label of the page that the reader gives every series too, with another value, goes on behind
+ * {@code page.}.
  */
 public final class OpenMetricsText {
   private static final String CREATED = "_created";
@@ -28,11 +33,18 @@ public final class OpenMetricsText {
   private final Labels extra;
   private final long now;
 
-  private final Map<String, MetricKind> kinds = new HashMap<>();
+  /** Faults of a page that are told one by one. */
+  private static final int TOLD = 3;
+
+  private static final Pattern NUMBER =
+      Pattern.compile("[+-]?(\\d+(\\.\\d*)?|\\.\\d+)([eE][+-]?\\d+)?");
+
+  private final Map<String, String> types = new HashMap<>();
   private final Map<String, String> units = new HashMap<>();
   private boolean closed;
 
   private int number;
+  private int faults;
 
   /**
    * Of the family that is being read: its totals, and since when those of a set of labels count.
@@ -54,10 +66,11 @@ public final class OpenMetricsText {
   /**
    * Reads a page.
    *
-   * @param extra labels that every series gets, such as job and instance; they win over the page's
+   * @param extra labels that every series gets, such as job and instance
    * @param now the time of samples that carry none, ms
+   * @return whether the page was complete
    */
-  public static void read(String page, Labels extra, long now, Intake intake) {
+  public static boolean read(String page, Labels extra, long now, Intake intake) {
     var reader = new OpenMetricsText(extra, now, intake);
     int start = 0;
     while (start < page.length()) {
@@ -66,6 +79,7 @@ public final class OpenMetricsText {
       start = end < 0 ? page.length() : end + 1;
     }
     reader.end();
+    return reader.closed;
   }
 
   /** The next line, without its end. */
@@ -74,13 +88,19 @@ public final class OpenMetricsText {
     try {
       line(line.strip());
     } catch (WireException e) {
-      intake.refuse(1, "line " + number + ": " + e.getMessage());
+      if (++faults <= TOLD) {
+        intake.refuse(1, "line " + number + ": " + e.getMessage());
+      }
     }
   }
 
   /** There are no more lines. */
   public void end() {
     release();
+    if (faults > TOLD) {
+      int more = faults - TOLD;
+      intake.refuse(more, more + (more == 1 ? " more line" : " more lines") + " with a fault");
+    }
     if (!closed) {
       intake.refuse(0, "the page does not end with # EOF; it may be cut off");
     }
@@ -89,6 +109,9 @@ public final class OpenMetricsText {
   private void line(String line) {
     if (line.isEmpty()) {
       return;
+    }
+    if (closed) {
+      throw new WireException("text after # EOF");
     }
     if (line.startsWith("#")) {
       comment(line);
@@ -104,20 +127,27 @@ public final class OpenMetricsText {
         name = in.quoted();
         in.take(',');
       }
-      while (!in.take('}')) {
-        String label = in.name();
-        in.expect('=');
-        labels.put(label, in.quoted());
-        if (!in.take(',')) {
-          in.expect('}');
-          break;
-        }
-      }
+      labels(in, labels);
     }
     double value = number(in.word());
-    var stamp = in.word();
-    long time = stamp.isEmpty() || stamp.startsWith("#") ? now : Math.round(number(stamp) * 1000);
-    labels.putAll(extra.asMap());
+    long time = now;
+    if (!in.atEnd() && !in.ahead('#')) {
+      time = Math.round(number(in.word()) * 1000);
+    }
+    if (in.ahead('#')) {
+      intake.exemplars(1);
+    } else if (!in.atEnd()) {
+      throw new WireException("'" + in.rest() + "' after the time stamp");
+    }
+    extra
+        .asMap()
+        .forEach(
+            (k, v) -> {
+              var own = labels.put(k, v);
+              if (own != null && !own.equals(v)) {
+                labels.put("page." + k, own);
+              }
+            });
     var family = family(name);
     if (!family.equals(held) || waiting.size() == MOST_WAITING) {
       release();
@@ -136,9 +166,23 @@ public final class OpenMetricsText {
     }
   }
 
+  private static void labels(Cursor in, TreeMap<String, String> into) {
+    while (!in.take('}')) {
+      String label = in.ahead('"') ? in.quoted() : in.name();
+      in.expect('=');
+      if (into.put(label, in.quoted()) != null) {
+        throw new WireException("the label '" + label + "' stands there twice");
+      }
+      if (!in.take(',')) {
+        in.expect('}');
+        break;
+      }
+    }
+  }
+
   private boolean cumulative(String family) {
-    var kind = kinds.get(family);
-    return kind != null && kind.cumulative();
+    var type = types.getOrDefault(family, "");
+    return type.equals("counter") || type.equals("histogram") || type.equals("summary");
   }
 
   private static String family(String name) {
@@ -159,80 +203,100 @@ public final class OpenMetricsText {
   }
 
   private void comment(String line) {
-    var parts = line.split(" ", 4);
     if (line.equals("# EOF")) {
       closed = true;
-    } else if (parts.length == 4 && parts[1].equals("HELP")) {
-      var text = parts[3].replace("\\n", "\n").replace("\\\"", "\"").replace("\\\\", "\\");
-      // A counter's samples are named after its family.
-      intake.describe(bare(parts[2]), text);
-      intake.describe(bare(parts[2]) + "_total", text);
-    } else if (parts.length == 4 && parts[1].equals("UNIT")) {
-      units.put(bare(parts[2]), parts[3].strip());
-    } else if (parts.length == 4 && parts[1].equals("TYPE")) {
-      kinds.put(
-          bare(parts[2]),
-          switch (parts[3].strip()) {
-            case "counter" -> MetricKind.COUNTER;
-            case "histogram", "gaugehistogram" -> MetricKind.HISTOGRAM;
-            case "stateset", "info" -> MetricKind.STATE;
-            default -> MetricKind.GAUGE;
-          });
+      return;
+    }
+    var in = new Cursor(line.substring(1));
+    var word = in.word();
+    if (!word.equals("HELP") && !word.equals("UNIT") && !word.equals("TYPE")) {
+      return;
+    }
+    var name = in.ahead('"') ? in.quoted() : in.name();
+    var text = in.rest();
+    switch (word) {
+      case "HELP" -> {
+        var help = unescaped(text);
+        // A counter's samples are named after its family.
+        for (var suffix : new String[] {"", "_total", "_bucket", "_count", "_sum"}) {
+          intake.describe(name + suffix, help);
+        }
+      }
+      case "UNIT" -> units.put(name, text.strip());
+      default -> {
+        if (types.putIfAbsent(name, text.strip()) != null) {
+          throw new WireException("a second TYPE of '" + name + "'");
+        }
+      }
     }
   }
 
-  private static String bare(String name) {
-    return name.length() > 1 && name.startsWith("\"") ? name.substring(1, name.length() - 1) : name;
+  private static String unescaped(String text) {
+    var out = new StringBuilder();
+    for (int i = 0; i < text.length(); i++) {
+      char c = text.charAt(i);
+      if (c == '\\' && i + 1 < text.length()) {
+        char e = text.charAt(++i);
+        out.append(e == 'n' ? '\n' : e);
+      } else {
+        out.append(c);
+      }
+    }
+    return out.toString();
   }
 
   private MetricKind kind(String name) {
-    var kind = kinds.get(name);
-    if (kind != null) {
-      return kind;
+    var own = types.get(name);
+    if (own != null) {
+      return kind(own, "");
     }
-    for (var suffix : new String[] {"_total", "_bucket", "_count", "_sum", "_info"}) {
-      if (name.endsWith(suffix)) {
-        kind = kinds.get(name.substring(0, name.length() - suffix.length()));
-        if (kind != null) {
-          return kind;
-        }
+    var suffix = SUFFIXES.matcher(name);
+    if (suffix.find()) {
+      var type = types.get(name.substring(0, suffix.start()));
+      if (type != null) {
+        return kind(type, suffix.group());
       }
     }
     return MetricKind.GAUGE;
   }
 
-  /** The family's unit as a UCUM code; OpenMetrics writes units as words. */
-  private String unit(String name) {
-    String family = name.replaceFirst("_(total|sum)$", "");
-    return switch (units.getOrDefault(family, "")) {
-      case "seconds" -> "s";
-      case "bytes" -> "By";
-      case "celsius" -> "Cel";
-      case "ratio" -> "1";
-      case "percent" -> "%";
-      case "meters" -> "m";
-      case "volts" -> "V";
-      case "amperes" -> "A";
-      case "joules" -> "J";
-      case "grams" -> "g";
-      case String other -> other.isEmpty() || Units.known(other) ? other : "{" + other + "}";
+  private static final Pattern SUFFIXES = Pattern.compile("_(total|bucket|count|sum|info)$");
+
+  private static MetricKind kind(String type, String suffix) {
+    return switch (type) {
+      case "counter" -> MetricKind.COUNTER;
+      case "histogram" -> MetricKind.HISTOGRAM;
+      // Its count and sum are totals; its quantiles are readings.
+      case "summary" -> suffix.isEmpty() ? MetricKind.GAUGE : MetricKind.COUNTER;
+      case "stateset", "info" -> MetricKind.STATE;
+      default -> MetricKind.GAUGE;
     };
   }
 
+  /** The family's unit as a UCUM code; OpenMetrics writes units as words. */
+  private String unit(String name) {
+    if (name.endsWith("_count") || name.endsWith("_bucket")) {
+      return "";
+    }
+    return Units.canonical(units.get(name.replaceFirst("_(total|sum)$", "")));
+  }
+
   private static double number(String word) {
-    switch (word) {
-      case "+Inf", "Inf" -> {
+    switch (word.toLowerCase(Locale.ROOT)) {
+      case "+inf", "inf", "+infinity", "infinity" -> {
         return Double.POSITIVE_INFINITY;
       }
-      case "-Inf" -> {
+      case "-inf", "-infinity" -> {
         return Double.NEGATIVE_INFINITY;
       }
+      case "nan" -> {
+        return Double.NaN;
+      }
       default -> {
-        try {
-          return Double.parseDouble(word);
-        } catch (NumberFormatException e) {
+        if (!NUMBER.matcher(word).matches()) {
           throw new WireException("'" + word + "' is not a number");
         }
+        return Double.parseDouble(word);
       }
     }
   }
@@ -255,6 +319,10 @@ public final class OpenMetricsText {
       }
       if (at == start) {
         throw new WireException("a name is missing at character " + (at + 1));
+      }
+      if (Character.isDigit(s.charAt(start))) {
+        throw new WireException(
+            "'" + s.substring(start, at) + "' begins with a digit; put the name in quotes");
       }
       return s.substring(start, at);
     }
@@ -295,6 +363,17 @@ public final class OpenMetricsText {
         throw new WireException("a quote is never closed");
       }
       return out.toString();
+    }
+
+    boolean atEnd() {
+      spaces();
+      return at >= s.length();
+    }
+
+    /** What is left, without the spaces before it. */
+    String rest() {
+      spaces();
+      return s.substring(at);
     }
 
     String word() {

@@ -2,6 +2,7 @@ package vintrel.core.wire;
 
 import java.io.IOException;
 import java.io.Writer;
+import java.util.regex.Pattern;
 import vintrel.core.chunk.Samples;
 import vintrel.core.series.MetricKind;
 import vintrel.core.series.Series;
@@ -11,6 +12,9 @@ import vintrel.core.series.Series;
  * first version knows stand in quotes inside the braces. Units are written as UCUM codes.
  */
 public final class OpenMetricsWriter implements SampleWriter {
+  private static final Pattern PLAIN = Pattern.compile("[a-zA-Z_:][a-zA-Z0-9_:]*");
+  private static final Pattern PLAIN_LABEL = Pattern.compile("[a-zA-Z_][a-zA-Z0-9_]*");
+
   private final Writer out;
   private String metric = "";
 
@@ -20,7 +24,7 @@ public final class OpenMetricsWriter implements SampleWriter {
 
   @Override
   public void write(Series series, Samples samples) throws IOException {
-    boolean plain = series.metric().matches("[a-zA-Z_:][a-zA-Z0-9_:]*");
+    boolean plain = PLAIN.matcher(series.metric()).matches();
     var name = plain ? series.metric() : quote(series.metric());
     if (!series.metric().equals(metric)) {
       metric = series.metric();
@@ -32,7 +36,10 @@ public final class OpenMetricsWriter implements SampleWriter {
     var head = new StringBuilder(plain ? name : "{" + name);
     for (int i = 0; i < series.labels().size(); i++) {
       head.append(i > 0 || !plain ? "," : "{");
-      head.append(series.labels().name(i)).append('=').append(quote(series.labels().value(i)));
+      var label = series.labels().name(i);
+      head.append(PLAIN_LABEL.matcher(label).matches() ? label : quote(label))
+          .append('=')
+          .append(quote(series.labels().value(i)));
     }
     head.append(plain && series.labels().size() == 0 ? " " : "} ");
     for (int i = 0; i < samples.count(); i++) {

@@ -26,119 +26,180 @@ public final class OtlpJson {
   public static void read(Map<?, ?> request, Intake intake) {
     var reader = new OtlpJson(intake);
     for (var rm : objects(request, "resourceMetrics")) {
-      var resource = new TreeMap<String, String>();
-      if (rm.get("resource") instanceof Map<?, ?> r) {
-        attributes(r, resource);
-      }
       for (var sm : objects(rm, "scopeMetrics")) {
         for (var metric : objects(sm, "metrics")) {
-          reader.metric(metric, resource);
+          reader.metric(metric, rm, sm);
         }
       }
     }
   }
 
-  private void metric(Map<?, ?> metric, TreeMap<String, String> resource) {
-    String name = text(metric.get("name"));
-    String unit = text(metric.get("unit"));
-    if (!name.isEmpty() && metric.get("description") != null) {
-      intake.describe(name, text(metric.get("description")));
+  private static final List<String> FORMS =
+      List.of("gauge", "sum", "histogram", "exponentialHistogram", "summary");
+
+  /** What the points of a metric share. */
+  private record Metric(
+      String name, String unit, String form, Map<?, ?> data, Map<?, ?> resource, Map<?, ?> scope) {
+    boolean delta() {
+      return !form.equals("gauge")
+          && !form.equals("summary")
+          && number(data.get("aggregationTemporality"), 2) == 1;
     }
-    for (var form : List.of("gauge", "sum", "histogram", "exponentialHistogram", "summary")) {
+
+    Labels labels(Map<?, ?> point) {
+      var out = new OtlpNames();
+      attributes(resource, out.resource);
+      out.scopeName = text(scope.get("name"));
+      out.scopeVersion = text(scope.get("version"));
+      attributes(scope, out.scope);
+      attributes(point, out.point);
+      return out.labels();
+    }
+  }
+
+  private static Map<?, ?> object(Map<?, ?> holder, String name) {
+    return holder.get(name) instanceof Map<?, ?> m ? m : Map.of();
+  }
+
+  private void metric(Map<?, ?> metric, Map<?, ?> resource, Map<?, ?> scope) {
+    String name = text(metric.get("name"));
+    String unit = OtlpNames.unit(text(metric.get("unit")));
+    for (var form : FORMS) {
       if (metric.get(form) instanceof Map<?, ?> data) {
         var points = objects(data, "dataPoints");
         if (name.isEmpty()) {
           intake.refuse(points.size(), "a metric without a name");
-        } else if (form.startsWith("exp") || form.equals("summary")) {
-          intake.refuse(points.size(), form + " is not taken; send histograms");
-        } else {
-          points.forEach(p -> point(name, unit, form, data, p, resource));
+          continue;
         }
+        if (metric.get("description") != null) {
+          boolean distribution = FORMS.indexOf(form) > 1;
+          OtlpNames.describe(intake, name, distribution, text(metric.get("description")));
+        }
+        var m =
+            new Metric(
+                name, unit, form, data, object(resource, "resource"), object(scope, "scope"));
+        points.forEach(p -> point(m, p));
       }
     }
   }
 
-  private void point(
-      String name,
-      String unit,
-      String form,
-      Map<?, ?> data,
-      Map<?, ?> point,
-      TreeMap<String, String> resource) {
+  private void point(Metric m, Map<?, ?> point) {
+    int exemplars = objects(point, "exemplars").size();
+    if (exemplars > 0) {
+      intake.exemplars(exemplars);
+    }
     if (((long) number(point.get("flags"), 0) & 1) != 0) {
       return;
     }
-    boolean delta = number(data.get("aggregationTemporality"), 2) == 1;
     long time = nanos(point.get("timeUnixNano")) / 1_000_000;
-    long start = delta ? 0 : nanos(point.get("startTimeUnixNano")) / 1_000_000;
-    var map = new TreeMap<>(resource);
-    attributes(point, map);
-    var labels = Labels.of(map);
+    long start = nanos(point.get("startTimeUnixNano")) / 1_000_000;
     if (time <= 0) {
-      intake.refuse(1, "a data point without a time");
-    } else if (form.equals("histogram")) {
-      histogram(name, unit, labels, point, new When(start, time), delta);
-    } else {
-      double value = number(point.get("asDouble"), number(point.get("asInt"), Double.NaN));
-      if (point.get("asDouble") == null && point.get("asInt") == null) {
-        intake.refuse(1, "a data point without a value");
-        return;
+      intake.refuse(m.name(), 1, "a data point without a time");
+      return;
+    }
+    var when = new When(start, time);
+    switch (m.form()) {
+      case "histogram" -> histogram(m, point, when);
+      case "exponentialHistogram" -> exponential(m, point, when);
+      case "summary" -> summary(m, point, when);
+      default -> {
+        if (point.get("asDouble") == null && point.get("asInt") == null) {
+          intake.refuse(m.name(), 1, "a data point without a value");
+          return;
+        }
+        double value = number(point.get("asDouble"), number(point.get("asInt"), Double.NaN));
+        boolean grows = m.form().equals("sum") && Boolean.TRUE.equals(m.data().get("isMonotonic"));
+        var kind = grows ? MetricKind.COUNTER : MetricKind.GAUGE;
+        int id = intake.series(new SeriesKey(m.name(), m.labels(point)), kind, m.unit());
+        put(m, id, grows, when, value);
       }
-      boolean counter = form.equals("sum") && Boolean.TRUE.equals(data.get("isMonotonic"));
-      var kind = counter ? MetricKind.COUNTER : MetricKind.GAUGE;
-      put(name, labels, kind, unit, new When(counter ? start : 0, time), value, delta && counter);
     }
   }
 
   /** Since when a point counts (0: not said), and when it was read; ms. */
   private record When(long start, long time) {}
 
-  private void histogram(
-      String name, String unit, Labels labels, Map<?, ?> point, When time, boolean delta) {
-    var counts = point.get("bucketCounts") instanceof List<?> l ? l : List.of();
-    var bounds = point.get("explicitBounds") instanceof List<?> l ? l : List.of();
-    if (!counts.isEmpty() && counts.size() != bounds.size() + 1) {
-      intake.refuse(1, "a histogram with unlike bounds and counts");
-      return;
-    }
-    var kind = MetricKind.HISTOGRAM;
-    put(name + ".count", labels, kind, "", time, number(point.get("count"), 0), delta);
-    if (point.get("sum") != null) {
-      put(name + ".sum", labels, kind, unit, time, number(point.get("sum"), 0), delta);
-    }
-    double running = 0;
-    for (int i = 0; i < counts.size(); i++) {
-      running += number(counts.get(i), 0);
-      double bound =
-          i < bounds.size() ? number(bounds.get(i), Double.NaN) : Double.POSITIVE_INFINITY;
-      var le = labels.with("le", OtlpNames.bound(bound));
-      put(name + ".bucket", le, kind, "", time, running, delta);
+  private static Distribution distribution(Map<?, ?> point) {
+    var d = new Distribution();
+    d.count = number(point.get("count"), Double.NaN);
+    d.sum = number(point.get("sum"), Double.NaN);
+    d.min = number(point.get("min"), Double.NaN);
+    d.max = number(point.get("max"), Double.NaN);
+    return d;
+  }
+
+  private Distribution.Part parts(Metric m, Map<?, ?> point, When when) {
+    var labels = m.labels(point);
+    return (suffix, label, value, total, number) ->
+        put(
+            m,
+            OtlpNames.series(intake, m.name(), m.unit(), labels, suffix, label, value, total),
+            total,
+            when,
+            number);
+  }
+
+  private void histogram(Metric m, Map<?, ?> point, When when) {
+    var d = distribution(point);
+    d.count = Double.isNaN(d.count) ? 0 : d.count;
+    d.counts = numbers(point.get("bucketCounts"));
+    d.bounds = numbers(point.get("explicitBounds"));
+    if (d.fits()) {
+      d.histogram(parts(m, point, when));
+    } else {
+      intake.refuse(m.name(), 1, "a histogram with unlike bounds and counts");
     }
   }
 
-  private void put(
-      String name,
-      Labels labels,
-      MetricKind kind,
-      String unit,
-      When when,
-      double value,
-      boolean delta) {
-    int id = intake.series(new SeriesKey(name, labels), kind, unit);
-    if (when.start() > 0) {
+  private void exponential(Metric m, Map<?, ?> point, When when) {
+    var d = distribution(point);
+    d.scale = (int) number(point.get("scale"), 0);
+    d.zeroCount = number(point.get("zeroCount"), 0);
+    d.zeroThreshold = number(point.get("zeroThreshold"), 0);
+    var positive = object(point, "positive");
+    d.positiveOffset = (int) number(positive.get("offset"), 0);
+    d.positive = numbers(positive.get("bucketCounts"));
+    var negative = object(point, "negative");
+    d.negativeOffset = (int) number(negative.get("offset"), 0);
+    d.negative = numbers(negative.get("bucketCounts"));
+    if (d.fault() != null) {
+      intake.refuse(m.name(), 1, d.fault());
+      return;
+    }
+    var buckets = new SeriesKey(m.name() + ".bucket", m.labels(point));
+    d.exponential(parts(m, point, when), m.delta() ? () -> intake.bounds(buckets) : null);
+  }
+
+  private void summary(Metric m, Map<?, ?> point, When when) {
+    var d = distribution(point);
+    var quantiles = objects(point, "quantileValues");
+    d.quantiles = quantiles.stream().mapToDouble(q -> number(q.get("quantile"), 0)).toArray();
+    d.values = quantiles.stream().mapToDouble(q -> number(q.get("value"), 0)).toArray();
+    d.summary(parts(m, point, when));
+  }
+
+  private static double[] numbers(Object list) {
+    return list instanceof List<?> l
+        ? l.stream().mapToDouble(v -> number(v, 0)).toArray()
+        : new double[0];
+  }
+
+  private void put(Metric m, int id, boolean grows, When when, double value) {
+    if (m.delta()) {
+      intake.difference(id, when.start(), when.time(), value, grows);
+      return;
+    }
+    if (grows && when.start() > 0) {
       intake.began(id, when.start(), when.time());
     }
-    intake.sample(id, when.time(), delta ? intake.total(id, value) : value);
+    intake.sample(id, when.time(), value);
   }
 
   static void attributes(Map<?, ?> holder, TreeMap<String, String> into) {
     for (var pair : objects(holder, "attributes")) {
-      if (pair.get("value") instanceof Map<?, ?> v) {
-        for (var form : List.of("stringValue", "boolValue", "intValue", "doubleValue")) {
-          if (v.get(form) != null) {
-            into.put(OtlpNames.label(text(pair.get("key"))), v.get(form).toString());
-          }
-        }
+      var name = text(pair.get("key"));
+      if (!name.isEmpty()) {
+        into.put(OtlpNames.label(name), OtlpLogs.attribute(pair.get("value")));
       }
     }
   }

@@ -97,7 +97,7 @@ final class OtlpLogBytes {
     return out;
   }
 
-  private static Map<String, Object> value(ProtoBytes in, int depth) {
+  static Map<String, Object> value(ProtoBytes in, int depth) {
     if (depth > DEEPEST) {
       throw new WireException("values lie more than " + DEEPEST + " deep inside each other");
     }

@@ -114,6 +114,17 @@ public final class OtlpLogs {
     }
   }
 
+  /** An AnyValue as the text of a label: lists and maps as JSON, bytes as base64. */
+  static String attribute(Object any) {
+    if (any instanceof Map<?, ?> v && v.get("intValue") != null) {
+      return v.get("intValue").toString();
+    }
+    var value = value(any);
+    return value instanceof Map<?, ?> || value instanceof List<?>
+        ? JSON.writeValueAsString(value)
+        : OtlpJson.text(value);
+  }
+
   /** An AnyValue as text, number, boolean, list or map; null where it is empty. */
   private static Object value(Object any) {
     if (!(any instanceof Map<?, ?> v)) {

@@ -6,13 +6,14 @@ import java.util.TreeMap;
 import vintrel.core.series.Labels;
 import vintrel.core.series.MetricKind;
 import vintrel.core.series.SeriesKey;
+import vintrel.core.unit.Units;
 
 /**
  * OTLP metrics as protocol buffers (opentelemetry.io/docs/specs/otlp, collector/metrics/v1).
  *
- * <p>Gauges and sums become one series each; a histogram becomes the counters {@code NAME.bucket}
- * (cumulative over its bounds, label le), {@code NAME.count} and {@code NAME.sum}. A sum that is
- * not monotonic is a gauge. Sums and histograms of delta temporality are added up.
+ * <p>Gauges and sums become one series each; of distributions see {@link Distribution}. A sum that
+ * is not monotonic is a gauge. Sums and histograms of delta temporality are added up. What makes
+ * the labels of a series is told by {@link OtlpNames}; docs/sending.md says it for senders.
  */
 public final class OtlpProtobuf {
   private static final int DELTA = 1;
@@ -68,9 +69,19 @@ public final class OtlpProtobuf {
   }
 
   private void scopeMetrics(ProtoBytes in, ProtoBytes resource) {
+    int from = in.at;
+    ProtoBytes scope = null;
+    while (in.next()) {
+      if (in.is(1, 2)) {
+        scope = in.inner();
+      } else {
+        in.skip();
+      }
+    }
+    in.at = from;
     while (in.next()) {
       if (in.is(2, 2)) {
-        metric(in.inner(), resource);
+        metric(in.inner(), resource, scope);
       } else {
         in.skip();
       }
@@ -80,6 +91,9 @@ public final class OtlpProtobuf {
   /** One metric's head, known before its points are read. */
   private static final class Metric {
     ProtoBytes resource;
+    ProtoBytes scope;
+    String name;
+    String unit;
     int nameStart;
     int nameStop;
     int unitStart;
@@ -88,9 +102,10 @@ public final class OtlpProtobuf {
     boolean delta;
   }
 
-  private void metric(ProtoBytes in, ProtoBytes resource) {
+  private void metric(ProtoBytes in, ProtoBytes resource, ProtoBytes scope) {
     var m = new Metric();
     m.resource = resource;
+    m.scope = scope;
     ProtoBytes data = null;
     int dataField = 0;
     String description = "";
@@ -112,8 +127,7 @@ public final class OtlpProtobuf {
       }
     }
     if (!description.isEmpty() && m.nameStop > m.nameStart) {
-      var name = new String(source, m.nameStart, m.nameStop - m.nameStart, StandardCharsets.UTF_8);
-      intake.describe(name, description);
+      OtlpNames.describe(intake, name(m), dataField >= 9, description);
     }
     if (data != null) {
       data(m, data, dataField);
@@ -138,45 +152,49 @@ public final class OtlpProtobuf {
       intake.refuse(points, "a metric without a name");
       return;
     }
-    if (field == 10 || field == 11) {
-      intake.refuse(
-          points,
-          (field == 10 ? "exponential histograms" : "summaries")
-              + " are not taken; send histograms");
-      return;
-    }
     m.kind =
-        field == 9
+        field >= 9
             ? MetricKind.HISTOGRAM
             : field == 7 && monotonic ? MetricKind.COUNTER : MetricKind.GAUGE;
+    m.delta &= field != 5 && field != 11;
+    begin(m, field);
     data.at = from;
     while (data.next()) {
       if (!data.is(1, 2)) {
         data.skip();
-      } else if (field == 9) {
-        histogramPoint(m, data.inner());
-      } else {
-        numberPoint(m, data.inner());
+        continue;
+      }
+      key.toMark();
+      switch (field) {
+        case 9 -> histogramPoint(m, data.inner());
+        case 10 -> exponentialPoint(m, data.inner());
+        case 11 -> summaryPoint(m, data.inner());
+        default -> numberPoint(m, data.inner());
       }
     }
   }
 
   /** Begins the cache's key with all that the points of a metric share. */
-  private void begin(Metric m) {
+  private void begin(Metric m, int field) {
     key.clear();
-    key.add(m.kind.ordinal());
-    if (m.resource != null) {
-      key.add(m.resource.bytes, m.resource.at, m.resource.end);
+    key.add(m.kind.ordinal() + (m.delta ? 16 : 0) + 32 * field);
+    for (var part : new ProtoBytes[] {m.resource, m.scope}) {
+      if (part == null) {
+        key.add(0);
+      } else {
+        key.add(part.bytes, part.at, part.end);
+      }
     }
     key.add(source, m.nameStart, m.nameStop);
     key.add(source, m.unitStart, m.unitStop);
+    key.mark();
   }
 
   private void numberPoint(Metric m, ProtoBytes in) {
     int from = in.at;
-    begin(m);
     long nanos = 0;
     long start = 0;
+    int exemplars = 0;
     double value = Double.NaN;
     boolean has = false;
     long flags = 0;
@@ -196,14 +214,19 @@ public final class OtlpProtobuf {
       } else if (in.is(8, 0)) {
         flags = in.varint();
       } else {
+        exemplars += in.is(5, 2) ? 1 : 0;
         in.skip();
       }
+    }
+    if (exemplars > 0) {
+      intake.exemplars(exemplars);
     }
     if ((flags & NO_VALUE) != 0) {
       return;
     }
     if (nanos <= 0 || !has) {
-      intake.refuse(1, nanos <= 0 ? "a data point without a time" : "a data point without a value");
+      intake.refuse(
+          name(m), 1, nanos <= 0 ? "a data point without a time" : "a data point without a value");
       return;
     }
     int id = cache.get(key.seal());
@@ -212,37 +235,59 @@ public final class OtlpProtobuf {
       id = intake.series(new SeriesKey(name(m), labels(m, in, 7)), m.kind, unit(m));
       cache.put(key, id);
     }
-    long time = nanos / 1_000_000;
-    if (m.kind != MetricKind.COUNTER) {
-      intake.sample(id, time, value);
-    } else {
-      total(m, id, start / 1_000_000, time, value);
-    }
+    put(m, id, m.kind == MetricKind.COUNTER, new When(start / 1_000_000, nanos / 1_000_000), value);
   }
 
-  /** A value that grows; start is 0 where the sender does not say it. */
-  private void total(Metric m, int id, long start, long time, double value) {
-    if (start > 0 && !m.delta) {
-      intake.began(id, start, time);
+  private void put(Metric m, int id, boolean grows, When when, double value) {
+    if (m.delta) {
+      intake.difference(id, when.start(), when.time(), value, grows);
+      return;
     }
-    intake.sample(id, time, m.delta ? intake.total(id, value) : value);
+    if (grows && when.start() > 0) {
+      intake.began(id, when.start(), when.time());
+    }
+    intake.sample(id, when.time(), value);
   }
 
   private String name(Metric m) {
-    return new String(source, m.nameStart, m.nameStop - m.nameStart, StandardCharsets.UTF_8);
+    if (m.name == null) {
+      m.name = new String(source, m.nameStart, m.nameStop - m.nameStart, StandardCharsets.UTF_8);
+    }
+    return m.name;
   }
 
   private String unit(Metric m) {
-    return new String(source, m.unitStart, m.unitStop - m.unitStart, StandardCharsets.UTF_8);
+    if (m.unit == null) {
+      var sent = new String(source, m.unitStart, m.unitStop - m.unitStart, StandardCharsets.UTF_8);
+      m.unit = Units.canonical(sent);
+    }
+    return m.unit;
   }
 
   private Labels labels(Metric m, ProtoBytes point, int attributeField) {
-    var map = new TreeMap<String, String>();
+    var out = new OtlpNames();
     if (m.resource != null) {
-      attributes(new ProtoBytes(m.resource.bytes, m.resource.at, m.resource.end), 1, map);
+      attributes(copy(m.resource), 1, out.resource);
     }
-    attributes(point, attributeField, map);
-    return Labels.of(map);
+    if (m.scope != null) {
+      var in = copy(m.scope);
+      while (in.next()) {
+        if (in.is(1, 2)) {
+          out.scopeName = in.text();
+        } else if (in.is(2, 2)) {
+          out.scopeVersion = in.text();
+        } else {
+          in.skip();
+        }
+      }
+      attributes(copy(m.scope), 3, out.scope);
+    }
+    attributes(point, attributeField, out.point);
+    return out.labels();
+  }
+
+  private static ProtoBytes copy(ProtoBytes in) {
+    return new ProtoBytes(in.bytes, in.at, in.end);
   }
 
   private static void attributes(ProtoBytes in, int field, TreeMap<String, String> into) {
@@ -258,7 +303,7 @@ public final class OtlpProtobuf {
         if (pair.is(1, 2)) {
           name = pair.text();
         } else if (pair.is(2, 2)) {
-          value = value(pair.inner());
+          value = OtlpLogs.attribute(OtlpLogBytes.value(pair.inner(), 0));
         } else {
           pair.skip();
         }
@@ -269,75 +314,213 @@ public final class OtlpProtobuf {
     }
   }
 
-  /** Texts, truth values, integers and numbers; lists and maps are left out. */
-  private static String value(ProtoBytes in) {
-    String out = "";
-    while (in.next()) {
-      if (in.is(1, 2)) {
-        out = in.text();
-      } else if (in.is(2, 0)) {
-        out = in.varint() != 0 ? "true" : "false";
-      } else if (in.is(3, 0)) {
-        out = Long.toString(in.varint());
-      } else if (in.is(4, 1)) {
-        out = Double.toString(Double.longBitsToDouble(in.fixed64()));
-      } else {
-        in.skip();
-      }
-    }
-    return out;
-  }
+  /** Since when a point counts (0: not said), and when it was read; ms. */
+  private record When(long start, long time) {}
 
-  private void histogramPoint(Metric m, ProtoBytes in) {
-    int from = in.at;
-    begin(m);
-    long nanos = 0;
-    long start = 0;
-    double sum = Double.NaN;
-    double count = 0;
-    long[] counts = {};
-    double[] bounds = {};
-    while (in.next()) {
-      if (in.is(9, 2)) {
+  /** Numbers of the fields that distributions have; 0 where one has none. */
+  private record Fields(
+      int attributes, int sum, int flags, int flagsType, int exemplars, int min, int max) {}
+
+  private static final Fields HISTOGRAM = new Fields(9, 5, 10, 0, 8, 11, 12);
+  private static final Fields EXPONENTIAL = new Fields(1, 5, 10, 0, 11, 12, 13);
+  private static final Fields SUMMARY = new Fields(7, 5, 8, 0, 0, 0, 0);
+
+  /** What the kinds of distributions have in common. */
+  private final class Point {
+    final Metric m;
+    final ProtoBytes in;
+    final int from;
+    final Fields fields;
+    final Distribution d = new Distribution();
+    long nanos;
+    long start;
+    long flags;
+    int exemplars;
+
+    Point(Metric m, ProtoBytes in, Fields fields) {
+      this.m = m;
+      this.in = in;
+      this.from = in.at;
+      this.fields = fields;
+    }
+
+    /** Reads a field that is common to all; passes over those that nobody knows. */
+    void common() {
+      if (in.is(fields.attributes(), 2)) {
         key.add(in.bytes, in.start, in.stop);
       } else if (in.is(3, 1)) {
         nanos = in.fixed64();
       } else if (in.is(2, 1)) {
         start = in.fixed64();
       } else if (in.is(4, 1)) {
-        count = in.fixed64();
-      } else if (in.is(5, 1)) {
-        sum = Double.longBitsToDouble(in.fixed64());
-      } else if (in.is(6, 2)) {
-        counts = packed(in);
+        d.count = in.fixed64();
+      } else if (in.is(fields.sum(), 1)) {
+        d.sum = Double.longBitsToDouble(in.fixed64());
+      } else if (in.is(fields.min(), 1)) {
+        d.min = Double.longBitsToDouble(in.fixed64());
+      } else if (in.is(fields.max(), 1)) {
+        d.max = Double.longBitsToDouble(in.fixed64());
+      } else if (in.is(fields.flags(), fields.flagsType())) {
+        flags = in.varint();
+      } else {
+        exemplars += in.is(fields.exemplars(), 2) ? 1 : 0;
+        in.skip();
+      }
+    }
+
+    /** Whether there is something to take; refuses it with a reason if not. */
+    boolean good(String fault) {
+      if (exemplars > 0) {
+        intake.exemplars(exemplars);
+      }
+      if ((flags & NO_VALUE) != 0) {
+        return false;
+      }
+      var why = nanos <= 0 ? "a data point without a time" : fault;
+      if (why != null) {
+        intake.refuse(name(m), 1, why);
+      }
+      return why == null;
+    }
+
+    Distribution.Part parts() {
+      int prefix = key.length;
+      var when = new When(start / 1_000_000, nanos / 1_000_000);
+      return (suffix, label, value, total, number) -> {
+        key.length = prefix;
+        key.add(suffix.hashCode());
+        key.add(
+            value == null
+                ? 0L
+                : value.hashCode() * 31L + value.length() + ((long) hash(value) << 32));
+        int id = cache.get(key.seal());
+        if (id < 0) {
+          in.at = from;
+          var labels = labels(m, in, fields.attributes());
+          id = OtlpNames.series(intake, name(m), unit(m), labels, suffix, label, value, total);
+          cache.put(key, id);
+        }
+        put(m, id, total, when, number);
+      };
+    }
+  }
+
+  /** Another hash than Java's, so that two bounds of a series never share both. */
+  private static int hash(String text) {
+    int h = 7;
+    for (int i = 0; i < text.length(); i++) {
+      h = h * 131 + text.charAt(i);
+    }
+    return h;
+  }
+
+  private void histogramPoint(Metric m, ProtoBytes in) {
+    var p = new Point(m, in, HISTOGRAM);
+    p.d.count = 0;
+    while (in.next()) {
+      if (in.is(6, 2)) {
+        p.d.counts = Arrays.stream(packed(in)).asDoubleStream().toArray();
       } else if (in.is(7, 2)) {
-        bounds = Arrays.stream(packed(in)).mapToDouble(Double::longBitsToDouble).toArray();
+        p.d.bounds = Arrays.stream(packed(in)).mapToDouble(Double::longBitsToDouble).toArray();
+      } else {
+        p.common();
+      }
+    }
+    if (p.good(p.d.fits() ? null : "a histogram with unlike bounds and counts")) {
+      p.d.histogram(p.parts());
+    }
+  }
+
+  private void exponentialPoint(Metric m, ProtoBytes in) {
+    var p = new Point(m, in, EXPONENTIAL);
+    while (in.next()) {
+      if (in.is(6, 0)) {
+        p.d.scale = zigzag(in.varint());
+      } else if (in.is(7, 1)) {
+        p.d.zeroCount = in.fixed64();
+      } else if (in.is(14, 1)) {
+        p.d.zeroThreshold = Double.longBitsToDouble(in.fixed64());
+      } else if (in.is(8, 2) || in.is(9, 2)) {
+        buckets(p.d, in.field == 8, in.inner());
+      } else {
+        p.common();
+      }
+    }
+    if (p.good(p.d.fault())) {
+      p.d.exponential(
+          p.parts(),
+          !m.delta
+              ? null
+              : () -> {
+                in.at = p.from;
+                var labels = labels(m, in, EXPONENTIAL.attributes());
+                return intake.bounds(new SeriesKey(name(m) + ".bucket", labels));
+              });
+    }
+  }
+
+  private static int zigzag(long v) {
+    return (int) (v >>> 1 ^ -(v & 1));
+  }
+
+  private static void buckets(Distribution d, boolean positive, ProtoBytes in) {
+    int offset = 0;
+    double[] counts = {};
+    int n = 0;
+    while (in.next()) {
+      if (in.is(1, 0)) {
+        offset = zigzag(in.varint());
+      } else if (in.is(2, 2)) {
+        var packed = in.inner();
+        while (packed.at < packed.end && n <= Distribution.MOST_BUCKETS) {
+          counts = n == counts.length ? Arrays.copyOf(counts, Math.max(16, 2 * n)) : counts;
+          counts[n++] = packed.varint();
+        }
       } else {
         in.skip();
       }
     }
-    if (nanos <= 0 || (counts.length > 0 && counts.length != bounds.length + 1)) {
-      intake.refuse(
-          1,
-          nanos <= 0 ? "a data point without a time" : "a histogram with unlike bounds and counts");
-      return;
-    }
-    var when = new When(start / 1_000_000, nanos / 1_000_000);
-    int prefix = key.length;
-    part(m, in, from, prefix, "count", null, when, count);
-    if (!Double.isNaN(sum)) {
-      part(m, in, from, prefix, "sum", null, when, sum);
-    }
-    double running = 0;
-    for (int i = 0; i < counts.length; i++) {
-      running += counts[i];
-      double bound = i < bounds.length ? bounds[i] : Double.POSITIVE_INFINITY;
-      part(m, in, from, prefix, "bucket", bound, when, running);
+    if (positive) {
+      d.positiveOffset = offset;
+      d.positive = Arrays.copyOf(counts, n);
+    } else {
+      d.negativeOffset = offset;
+      d.negative = Arrays.copyOf(counts, n);
     }
   }
 
-  /** Since when a point counts (0: not said), and when it was read; ms. */
-  private record When(long start, long time) {}
+  private void summaryPoint(Metric m, ProtoBytes in) {
+    var p = new Point(m, in, SUMMARY);
+    while (in.next()) {
+      if (in.is(6, 2)) {
+        quantile(p.d, in.inner());
+      } else {
+        p.common();
+      }
+    }
+    if (p.good(null)) {
+      p.d.summary(p.parts());
+    }
+  }
+
+  private static void quantile(Distribution d, ProtoBytes in) {
+    double q = 0;
+    double v = 0;
+    while (in.next()) {
+      if (in.is(1, 1)) {
+        q = Double.longBitsToDouble(in.fixed64());
+      } else if (in.is(2, 1)) {
+        v = Double.longBitsToDouble(in.fixed64());
+      } else {
+        in.skip();
+      }
+    }
+    int n = d.quantiles.length;
+    d.quantiles = Arrays.copyOf(d.quantiles, n + 1);
+    d.values = Arrays.copyOf(d.values, n + 1);
+    d.quantiles[n] = q;
+    d.values[n] = v;
+  }
 
   private static long[] packed(ProtoBytes in) {
     int n = (in.stop - in.start) / 8;
@@ -346,31 +529,5 @@ public final class OtlpProtobuf {
       out[i] = ProtoBytes.fixed64(in.bytes, in.start + 8 * i);
     }
     return out;
-  }
-
-  private void part(
-      Metric m,
-      ProtoBytes in,
-      int from,
-      int prefix,
-      String suffix,
-      Double bound,
-      When when,
-      double value) {
-    key.length = prefix;
-    key.add(suffix.charAt(0));
-    key.add(bound == null ? 0 : Double.hashCode(bound));
-    int id = cache.get(key.seal());
-    if (id < 0) {
-      in.at = from;
-      var labels = labels(m, in, 9);
-      if (bound != null) {
-        labels = labels.with("le", OtlpNames.bound(bound));
-      }
-      String unit = suffix.equals("sum") ? unit(m) : "";
-      id = intake.series(new SeriesKey(name(m) + "." + suffix, labels), m.kind, unit);
-      cache.put(key, id);
-    }
-    total(m, id, when.start(), when.time(), value);
   }
 }

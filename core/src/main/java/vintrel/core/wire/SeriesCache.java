@@ -17,6 +17,8 @@ public final class SeriesCache {
     byte[] bytes;
     int length;
     int hash;
+    private int marked;
+    private int markedHash = 1;
 
     Key(int capacity) {
       bytes = new byte[capacity];
@@ -30,6 +32,31 @@ public final class SeriesCache {
 
     void clear() {
       length = 0;
+      marked = 0;
+      markedHash = 1;
+    }
+
+    /** What was added up to here is shared by the keys that follow. */
+    void mark() {
+      markedHash = hashed(markedHash);
+      marked = length;
+    }
+
+    /** Takes away what was added since the mark. */
+    void toMark() {
+      length = marked;
+    }
+
+    private int hashed(int h) {
+      for (int i = marked; i < length; i++) {
+        h = 31 * h + bytes[i];
+      }
+      return h;
+    }
+
+    void add(long v) {
+      add((int) v);
+      add((int) (v >>> 32));
     }
 
     void add(byte[] source, int from, int to) {
@@ -53,11 +80,7 @@ public final class SeriesCache {
     }
 
     Key seal() {
-      int h = 1;
-      for (int i = 0; i < length; i++) {
-        h = 31 * h + bytes[i];
-      }
-      hash = h * 0x9E3779B9;
+      hash = hashed(markedHash) * 0x9E3779B9;
       return this;
     }
 

@@ -8,7 +8,11 @@ import java.io.StringReader;
 import java.io.StringWriter;
 import java.util.LinkedHashSet;
 import java.util.List;
+import java.util.Random;
+import java.util.TreeMap;
 import org.junit.jupiter.api.Test;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.ValueSource;
 import vintrel.core.chunk.Samples;
 import vintrel.core.series.Labels;
 import vintrel.core.series.MetricKind;
@@ -93,5 +97,38 @@ class ExchangeTest {
     assertThatThrownBy(() -> CsvSamples.read(new StringReader("a,b\n1,2\n"), new RecordingIntake()))
         .isInstanceOf(WireException.class)
         .hasMessageContaining("metric");
+  }
+
+  @ParameterizedTest
+  @ValueSource(longs = {1, 2, 3, 4, 5, 6, 7, 8})
+  void whateverTheNamesAreTextComesBackAsItWent(long seed) throws IOException {
+    var random = new Random(seed);
+    for (int i = 0; i < 200; i++) {
+      var labels = new TreeMap<String, String>();
+      for (int k = random.nextInt(4); k > 0; k--) {
+        labels.put(odd(random), odd(random));
+      }
+      var key = new SeriesKey(odd(random), Labels.of(labels));
+      var kinds = MetricKind.values();
+      var series = new Series(0, key, kinds[random.nextInt(kinds.length)], "");
+      var text = new StringWriter();
+      try (var writer = new OpenMetricsWriter(text)) {
+        writer.write(series, Samples.of(new long[] {1500}, new double[] {i}));
+      }
+      var intake = new RecordingIntake();
+      assertThat(OpenMetricsText.read(text.toString(), Labels.NONE, 0, intake)).isTrue();
+      assertThat(intake.refusals).as(text.toString()).isEmpty();
+      var name = (key.metric() + "{" + key.labels() + "} " + series.kind().text()).strip();
+      assertThat(intake.samples).containsExactly(name + " @1500 = " + i + ".0");
+    }
+  }
+
+  private static String odd(Random random) {
+    var letters = "ab9_:.- \"\\{}=,#\nüλ日'";
+    var out = new StringBuilder();
+    for (int i = 1 + random.nextInt(6); i > 0; i--) {
+      out.append(letters.charAt(random.nextInt(letters.length())));
+    }
+    return out.toString();
   }
 }

@@ -3,6 +3,8 @@ package vintrel.core.wire;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import org.junit.jupiter.api.Test;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.ValueSource;
 import vintrel.core.series.Labels;
 
 class OpenMetricsTextTest {
@@ -85,5 +87,86 @@ class OpenMetricsTextTest {
             "h_count{job gates} histogram @5000 = 4.0",
             "level_created{job gates} gauge @5000 = 3.0",
             "level{job gates} gauge @5000 = 8.0");
+  }
+
+  @Test
+  void summariesCountAndGaugeHistogramsDoNot() {
+    read(
+        """
+        # TYPE s summary
+        s{quantile="0.5"} 2
+        s_count 4
+        s_sum 9
+        # TYPE q gaugehistogram
+        q_bucket{le="+Inf"} 3
+        q_gcount 3
+        # EOF
+        """);
+    assertThat(intake.series)
+        .containsExactly(
+            "s{job gates, quantile 0.5} gauge",
+            "s_count{job gates} counter",
+            "s_sum{job gates} counter",
+            "q_bucket{job gates, le +Inf} gauge",
+            "q_gcount{job gates} gauge");
+    assertThat(intake.refusals).isEmpty();
+  }
+
+  @ParameterizedTest
+  @ValueSource(
+      strings = {
+        "m 1 T 3",
+        "m 12f",
+        "m 0x1p3",
+        "9name 1",
+        "m{a=\"1\",a=\"2\"} 1",
+        "m 1 2 3",
+        "# TYPE t gauge\n# TYPE t counter",
+        "m"
+      })
+  void faultsAreFaults(String line) {
+    read(line + "\nnext 1\n# EOF");
+    assertThat(intake.refused).isEqualTo(1);
+    assertThat(intake.samples).containsExactly("next{job gates} gauge @5000 = 1.0");
+  }
+
+  @Test
+  void textAfterTheEndIsAFault() {
+    read("a 1\n# EOF\nb 2\n");
+    assertThat(intake.samples).hasSize(1);
+    assertThat(intake.refusals).containsExactly("line 3: text after # EOF");
+  }
+
+  @Test
+  void threeFaultsAreToldAndAllAreCounted() {
+    read("a 1\n" + "b\n".repeat(7) + "# EOF");
+    assertThat(intake.refused).isEqualTo(7);
+    assertThat(intake.refusals).hasSize(4).element(3).isEqualTo("4 more lines with a fault");
+  }
+
+  @Test
+  void numbersThatAreNoneAreLegalInAnyCase() {
+    read("a inf\nb -INF\nc nan\nd +Infinity\n# EOF");
+    assertThat(intake.samples).hasSize(4);
+    assertThat(intake.refusals).isEmpty();
+  }
+
+  @Test
+  void helpIsReadCharacterByCharacter() {
+    read("# HELP m C:\\\\new\\nline\n# HELP \"odd name\" x\n# EOF");
+    assertThat(intake.described).containsEntry("m", "C:\\new\nline").containsEntry("odd name", "x");
+  }
+
+  @Test
+  void aPageWithoutSamplesIsComplete() {
+    assertThat(OpenMetricsText.read("# EOF\n", Labels.NONE, 0, intake)).isTrue();
+    assertThat(OpenMetricsText.read("a 1\n", Labels.NONE, 0, intake)).isFalse();
+  }
+
+  @Test
+  void aLabelOfThePageIsKeptBesideTheJobs() {
+    read("m{job=\"own\",\"x y\"=\"1\"} 1\nn{job=\"gates\"} 1\n# EOF");
+    assertThat(intake.series)
+        .containsExactly("m{job gates, page.job own, x y 1} gauge", "n{job gates} gauge");
   }
 }

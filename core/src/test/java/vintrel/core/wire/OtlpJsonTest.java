@@ -79,7 +79,7 @@ class OtlpJsonTest {
                 + " \"1000000\"}, {\"timeUnixNano\": \"1000000\", \"asDouble\": 3}]}}"));
     assertThat(intake.samples).hasSize(1);
     assertThat(intake.refusals)
-        .isEqualTo(List.of("a data point without a time", "a data point without a value"));
+        .isEqualTo(List.of("g: a data point without a time", "g: a data point without a value"));
   }
 
   @Test
@@ -116,5 +116,102 @@ class OtlpJsonTest {
             "d{service booking} counter @2000 = 5.0",
             "c{service booking} counter since 1000 at 2000",
             "c{service booking} counter @2000 = 5.0");
+  }
+
+  @Test
+  void twoScopesWithTheSameMetricAreTwoSeries() {
+    var metric =
+        "{\"name\": \"calls\", \"gauge\": {\"dataPoints\": [{\"timeUnixNano\": \"1000000\","
+            + " \"asInt\": 1, \"attributes\": [{\"key\": \"scope\", \"value\": {\"stringValue\":"
+            + " \"mine\"}}]}]}}";
+    read(
+        """
+        {"resourceMetrics": [{"resource": {"attributes": [{"key": "scope", "value": {"stringValue": "r"}}]},
+          "scopeMetrics": [
+            {"scope": {"name": "io.tickets", "version": "1.2"}, "metrics": [%s]},
+            {"scope": {"name": "io.gates", "attributes": [{"key": "a", "value": {"intValue": "7"}}]}, "metrics": [%s]}]}]}
+        """
+            .formatted(metric, metric));
+    assertThat(intake.series)
+        .containsExactly(
+            "calls{resource.scope r, scope mine, scope.scope io.tickets, scope.version 1.2} gauge",
+            "calls{a 7, resource.scope r, scope mine, scope.scope io.gates} gauge");
+  }
+
+  @Test
+  void listsAndMapsBecomeTexts() {
+    read(
+        request(
+            """
+            {"name": "g", "gauge": {"dataPoints": [{"timeUnixNano": "1000000", "asInt": 1, "attributes": [
+              {"key": "list", "value": {"arrayValue": {"values": [{"stringValue": "a"}, {"intValue": "2"}]}}},
+              {"key": "map", "value": {"kvlistValue": {"values": [{"key": "k", "value": {"boolValue": true}}]}}},
+              {"key": "bytes", "value": {"bytesValue": "AQI="}}]}]}}\
+            """));
+    assertThat(intake.series)
+        .containsExactly("g{bytes AQI=, list [\"a\",2], map {\"k\":true}, service booking} gauge");
+  }
+
+  @Test
+  void aSummaryKeepsItsQuantilesCountAndSum() {
+    read(
+        request(
+            """
+            {"name": "s", "unit": "milliseconds", "summary": {"dataPoints": [{"timeUnixNano": "1000000", "count": "4",
+              "sum": 9, "quantileValues": [{"quantile": 0.5, "value": 2}, {"quantile": 0.99, "value": 5}]}]}}\
+            """));
+    assertThat(intake.samples)
+        .containsExactly(
+            "s.count{service booking} histogram @1 = 4.0",
+            "s.sum{service booking} histogram ms @1 = 9.0",
+            "s{quantile 0.5, service booking} gauge ms @1 = 2.0",
+            "s{quantile 0.99, service booking} gauge ms @1 = 5.0");
+  }
+
+  @Test
+  void leastAndGreatestOfAHistogramAreKept() {
+    read(
+        request(
+            """
+            {"name": "h", "histogram": {"aggregationTemporality": 2, "dataPoints": [{"timeUnixNano": "1000000",
+              "count": "1", "min": 0.25, "max": 4, "exemplars": [{"asDouble": 4}], "bucketCounts": ["1"]}]}}\
+            """));
+    assertThat(intake.samples)
+        .contains(
+            "h.min{service booking} gauge @1 = 0.25", "h.max{service booking} gauge @1 = 4.0");
+    assertThat(intake.exemplars).isEqualTo(1);
+  }
+
+  @Test
+  void differencesOfAnExponentialHistogramGoOnToBoundsThatAPointDoesNotReach() {
+    var form =
+        """
+        {"name": "e", "exponentialHistogram": {"aggregationTemporality": 1, "dataPoints": [{"timeUnixNano": "%d000000",
+          "count": "%d", "scale": 0, "zeroCount": "1", "positive": {"offset": %d, "bucketCounts": %s}}]}}\
+        """;
+    read(request(form.formatted(1, 6, 0, "[\"2\", \"3\"]")));
+    read(request(form.formatted(2, 2, 0, "[\"1\"]")));
+    assertThat(intake.samples.stream().filter(x -> x.contains("@2")))
+        .containsExactly(
+            "e.count{service booking} histogram @2 = 8.0",
+            "e.bucket{le 0, service booking} histogram @2 = 2.0",
+            "e.bucket{le 1, service booking} histogram @2 = 2.0",
+            "e.bucket{le 2, service booking} histogram @2 = 5.0",
+            "e.bucket{le 4, service booking} histogram @2 = 8.0",
+            "e.bucket{le +Inf, service booking} histogram @2 = 8.0");
+  }
+
+  @Test
+  void anUpDownDifferenceIsSummed() {
+    var point = "{\"timeUnixNano\": \"%d\", \"asInt\": %d}";
+    read(
+        request(
+            "{\"name\": \"q\", \"sum\": {\"aggregationTemporality\": 1, \"dataPoints\": ["
+                + point.formatted(1_000_000, 5)
+                + ","
+                + point.formatted(2_000_000, -2)
+                + "]}}"));
+    assertThat(intake.samples)
+        .containsExactly("q{service booking} gauge @1 = 5.0", "q{service booking} gauge @2 = 3.0");
   }
 }

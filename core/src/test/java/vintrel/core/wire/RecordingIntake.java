@@ -1,7 +1,11 @@
 package vintrel.core.wire;
 
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.List;
+import java.util.Map;
+import java.util.NavigableSet;
+import java.util.TreeSet;
 import vintrel.core.series.MetricKind;
 import vintrel.core.series.SeriesKey;
 
@@ -9,9 +13,12 @@ import vintrel.core.series.SeriesKey;
 final class RecordingIntake implements Intake {
   final List<String> series = new ArrayList<>();
   final List<String> samples = new ArrayList<>();
+  final Map<String, String> described = new HashMap<>();
   final List<String> refusals = new ArrayList<>();
   int refused;
-  private double total;
+  int exemplars;
+  private final Map<Integer, Double> totals = new HashMap<>();
+  final NavigableSet<Double> bounds = new TreeSet<>();
 
   @Override
   public int series(SeriesKey key, MetricKind kind, String unit) {
@@ -35,13 +42,28 @@ final class RecordingIntake implements Intake {
   }
 
   @Override
-  public double total(int id, double difference) {
-    return total += difference;
+  public void difference(int id, long start, long time, double by, boolean grows) {
+    sample(id, time, totals.merge(id, by, Double::sum));
   }
 
   @Override
-  public void refuse(int points, String why) {
+  public NavigableSet<Double> bounds(SeriesKey buckets) {
+    return bounds;
+  }
+
+  @Override
+  public void exemplars(int n) {
+    exemplars += n;
+  }
+
+  @Override
+  public void describe(String metric, String text) {
+    described.put(metric, text);
+  }
+
+  @Override
+  public void refuse(String metric, int points, String why) {
     refused += points;
-    refusals.add(why);
+    refusals.add(metric.isEmpty() ? why : metric + ": " + why);
   }
 }

@@ -14,7 +14,8 @@ class Arrivals {
   private final Map<String, Arrival> bySender = new ConcurrentHashMap<>();
 
   /** {@code at} in ms since the epoch. */
-  record Arrival(String sender, String way, long at, long samples, long refused, String why) {}
+  record Arrival(
+      String sender, String way, long at, long samples, long refused, String why, long exemplars) {}
 
   Arrivals(Clock clock) {
     this.clock = clock;
@@ -29,7 +30,8 @@ class Arrivals {
             clock.millis(),
             outcome.receipt().accepted(),
             outcome.refused(),
-            outcome.why()),
+            outcome.why(),
+            outcome.exemplars()),
         (old, now) ->
             new Arrival(
                 sender,
@@ -37,7 +39,8 @@ class Arrivals {
                 now.at(),
                 old.samples() + now.samples(),
                 old.refused() + now.refused(),
-                now.why().isEmpty() ? old.why() : now.why()));
+                now.why().isEmpty() ? old.why() : now.why(),
+                old.exemplars() + now.exemplars()));
   }
 
   List<Arrival> all() {

@@ -85,12 +85,12 @@ final class Importer implements Intake {
   }
 
   @Override
-  public double total(int series, double difference) {
-    return part.total(series, difference);
+  public void difference(int series, long start, long time, double by, boolean grows) {
+    part.difference(series, start, time, by, grows);
   }
 
   @Override
-  public void refuse(int points, String reason) {
+  public void refuse(String metric, int points, String reason) {
     refused += points;
     why = why.isEmpty() ? reason : why;
   }

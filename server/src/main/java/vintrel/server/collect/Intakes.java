@@ -22,7 +22,6 @@ class Intakes {
   private final NamedStores stores;
   private final SeriesBudget budget;
   private final MetricNotes notes;
-  private final Map<Integer, Double> totals = new ConcurrentHashMap<>();
   private final Starts starts = new Starts();
   private final Map<String, SeriesCache> caches = new ConcurrentHashMap<>();
   private volatile int generation;
@@ -76,7 +75,7 @@ class Intakes {
 
   /** For the server's own work. */
   StoreIntake to(String named, String sender) {
-    return new StoreIntake(store, named, sender, budget, totals, starts).with(notes);
+    return new StoreIntake(store, named, sender, budget, starts).with(notes);
   }
 
   /** What is remembered of the wire's form of series; forgotten once ids have become invalid. */

@@ -1,10 +1,8 @@
 package vintrel.server.collect;
 
 import jakarta.servlet.http.HttpServletRequest;
-import java.io.ByteArrayOutputStream;
 import java.io.IOException;
 import java.io.InputStream;
-import java.nio.charset.StandardCharsets;
 import java.security.Principal;
 import java.util.LinkedHashMap;
 import java.util.Map;
@@ -20,6 +18,7 @@ import vintrel.core.store.StoreBusyException;
 import vintrel.core.wire.OtlpJson;
 import vintrel.core.wire.OtlpLogs;
 import vintrel.core.wire.OtlpProtobuf;
+import vintrel.core.wire.OtlpStatus;
 import vintrel.core.wire.WireException;
 import vintrel.server.keep.DiskSpace;
 import vintrel.server.store.Events;
@@ -29,8 +28,8 @@ import vintrel.server.web.Settings;
 @RestController
 class OtlpController {
   private static final String PROTOBUF = "application/x-protobuf";
-  private static final int INVALID_ARGUMENT = 3;
-  private static final int UNAVAILABLE = 14;
+  private static final int INVALID_ARGUMENT = OtlpStatus.INVALID_ARGUMENT;
+  private static final int UNAVAILABLE = OtlpStatus.UNAVAILABLE;
 
   private final Intakes intakes;
   private final Arrivals arrivals;
@@ -144,17 +143,7 @@ class OtlpController {
       }
       return answer(200, true, json.writeValueAsBytes(answer), 0);
     }
-    var out = new ByteArrayOutputStream();
-    if (!text.isEmpty()) {
-      var inner = new ByteArrayOutputStream();
-      inner.write(1 << 3);
-      varint(inner, refused);
-      text(inner, 2, text);
-      out.write(1 << 3 | 2);
-      varint(out, inner.size());
-      out.writeBytes(inner.toByteArray());
-    }
-    return answer(200, false, out.toByteArray(), 0);
+    return answer(200, false, OtlpStatus.success(refused, text), 0);
   }
 
   /** A google.rpc.Status, as the protocol wants it for failures. */
@@ -167,11 +156,7 @@ class OtlpController {
           json.writeValueAsBytes(Map.of("code", code, "message", message)),
           retrySeconds);
     }
-    var out = new ByteArrayOutputStream();
-    out.write(1 << 3);
-    varint(out, code);
-    text(out, 2, message);
-    return answer(http, false, out.toByteArray(), retrySeconds);
+    return answer(http, false, OtlpStatus.failure(code, message), retrySeconds);
   }
 
   private static ResponseEntity<byte[]> answer(
@@ -181,20 +166,5 @@ class OtlpController {
             .contentType(asJson ? MediaType.APPLICATION_JSON : MediaType.parseMediaType(PROTOBUF));
     return (retrySeconds > 0 ? builder.header("Retry-After", "" + retrySeconds) : builder)
         .body(body);
-  }
-
-  private static void text(ByteArrayOutputStream out, int field, String text) {
-    var bytes = text.getBytes(StandardCharsets.UTF_8);
-    out.write(field << 3 | 2);
-    varint(out, bytes.length);
-    out.writeBytes(bytes);
-  }
-
-  private static void varint(ByteArrayOutputStream out, long v) {
-    while ((v & ~0x7fL) != 0) {
-      out.write((int) (v & 0x7f | 0x80));
-      v >>>= 7;
-    }
-    out.write((int) v);
   }
 }

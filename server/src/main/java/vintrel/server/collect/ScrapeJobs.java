@@ -113,6 +113,7 @@ class ScrapeJobs {
     long started = System.nanoTime();
     String fault = "";
     int samples = 0;
+    boolean up = false;
     var own = new TreeMap<>(job.labels());
     own.put("job", job.name());
     own.put("instance", instance(URI.create(target)));
@@ -120,18 +121,18 @@ class ScrapeJobs {
     try {
       var page = fetch(job, target);
       var intake = intakes.to(SeriesKey.MAIN, "scrape jobs");
-      OpenMetricsText.read(page, labels, at, intake);
+      boolean complete = OpenMetricsText.read(page, labels, at, intake);
       var outcome = intake.keep();
       samples = outcome.receipt().accepted();
       fault = outcome.why();
+      up = complete || samples > 0;
     } catch (IOException | RuntimeException e) {
       fault = e.getMessage() == null ? e.getClass().getSimpleName() : e.getMessage();
     }
     long millis = (System.nanoTime() - started) / 1_000_000;
     health.put(
-        job.name() + " " + target,
-        new Health(job.name(), target, samples > 0, at, millis, samples, fault));
-    note(labels, at, samples > 0, millis);
+        job.name() + " " + target, new Health(job.name(), target, up, at, millis, samples, fault));
+    note(labels, at, up, millis);
   }
 
   /** Host and port, and the path where it is not the usual one. */

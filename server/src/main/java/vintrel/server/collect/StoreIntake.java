@@ -1,7 +1,15 @@
 package vintrel.server.collect;
 
 import java.util.HashMap;
+import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
+import java.util.List;
 import java.util.Map;
+import java.util.NavigableSet;
+import java.util.Set;
+import java.util.concurrent.ConcurrentSkipListSet;
+import java.util.stream.Collectors;
+import vintrel.core.series.Condition;
 import vintrel.core.series.MetricKind;
 import vintrel.core.series.SeriesKey;
 import vintrel.core.store.Receipt;
@@ -20,6 +28,9 @@ final class StoreIntake implements Intake {
 
   private static final int REFUSED = -1;
 
+  /** Reasons, and metrics of each, that are named. */
+  private static final int NAMED = 5;
+
   /** Farther from the first sample that is known of a series, what grew between is not known. */
   private static final long NEAR = 5 * Spans.MINUTE;
 
@@ -27,36 +38,35 @@ final class StoreIntake implements Intake {
   private final String named;
   private final String sender;
   private final SeriesBudget budget;
-  private final Map<Integer, Double> totals;
   private final Map<Integer, Double> differences = new HashMap<>();
+  private final Map<Integer, Long> ends = new HashMap<>();
   private final Starts starts;
   private final Map<Integer, Long> newStarts = new HashMap<>();
   private final SampleBatch batch = new SampleBatch();
   private MetricNotes notes;
-  private int refused;
-  private String why = "";
+  private final Map<String, Refusal> refusals = new LinkedHashMap<>();
+  private int exemplars;
   private String noSeries = "";
+  private String noSeriesOf = "";
+
+  /** Points that were refused for one reason, and some of their metrics. */
+  private static final class Refusal {
+    int points;
+    final Set<String> metrics = new LinkedHashSet<>();
+  }
 
   /**
    * @param named the store to write to
    * @param budget for new series, or null where there is no limit
-   * @param totals running totals of series that are sent as differences, by id; what this request
-   *     adds counts only once it is kept, so that a request that is sent again is not counted twice
-   * @param starts since when totals count; what this request says is known only once it is kept
+   * @param starts what is known of sums; what this request says and adds counts only once it is
+   *     kept, so that a request that is sent again is not counted twice
    */
-  StoreIntake(
-      SampleStore store,
-      String named,
-      String sender,
-      SeriesBudget budget,
-      Map<Integer, Double> totals,
-      Starts starts) {
+  StoreIntake(SampleStore store, String named, String sender, SeriesBudget budget, Starts starts) {
     this.starts = starts;
     this.store = store;
     this.named = named;
     this.sender = sender;
     this.budget = budget;
-    this.totals = totals;
   }
 
   /** Passes on what senders say of their metrics. */
@@ -83,6 +93,7 @@ final class StoreIntake implements Intake {
     var refusal = budget == null ? null : budget.refusal(full, sender);
     if (refusal != null) {
       noSeries = refusal;
+      noSeriesOf = full.metric();
       return REFUSED;
     }
     return store.resolve(full, kind, unit);
@@ -91,7 +102,7 @@ final class StoreIntake implements Intake {
   @Override
   public void sample(int series, long time, double value) {
     if (series == REFUSED) {
-      refuse(1, noSeries);
+      refuse(noSeriesOf, 1, noSeries);
       return;
     }
     batch.add(series, time, value);
@@ -116,9 +127,59 @@ final class StoreIntake implements Intake {
     }
   }
 
+  /**
+   * The sum so far goes on from the last stored value. Where the sender says since when the
+   * difference counts, and that is not where the last one ended, the sum stands at its start: so
+   * the first difference of a series counts, and nothing is spread over a pause.
+   */
   @Override
-  public double total(int series, double difference) {
-    return totals.getOrDefault(series, 0.0) + differences.merge(series, difference, Double::sum);
+  public void difference(int series, long start, long time, double by, boolean grows) {
+    if (series == REFUSED || !Double.isFinite(by)) {
+      refuse(noSeriesOf, 1, series == REFUSED ? noSeries : "a difference that is no number");
+      return;
+    }
+    long stored = store.newest(series);
+    double before =
+        starts.totals.computeIfAbsent(series, k -> stored == Long.MIN_VALUE ? 0 : last(k))
+            + differences.getOrDefault(series, 0.0);
+    long last = ends.getOrDefault(series, stored);
+    boolean said = grows && start > 0 && start < time;
+    if (said && (last == Long.MIN_VALUE || start - last > time - start)) {
+      batch.add(series, start, before);
+    }
+    batch.add(series, time, before + by);
+    differences.merge(series, by, Double::sum);
+    ends.merge(series, time, Math::max);
+  }
+
+  private double last(int series) {
+    var known = store.index().get(series);
+    var sample = store.before(known, Long.MAX_VALUE);
+    return sample.isEmpty() ? 0 : sample.values()[0];
+  }
+
+  @Override
+  public NavigableSet<Double> bounds(SeriesKey buckets) {
+    var key = buckets.in(named);
+    return starts.bounds.computeIfAbsent(key, this::storedBounds);
+  }
+
+  private NavigableSet<Double> storedBounds(SeriesKey buckets) {
+    var out = new ConcurrentSkipListSet<Double>();
+    for (var s : store.select(named, buckets.metric(), Condition.ALL)) {
+      var le = s.labels().get("le");
+      if (le != null
+          && !le.equals("+Inf")
+          && s.labels().drop(List.of("le")).equals(buckets.labels())) {
+        out.add(Double.parseDouble(le));
+      }
+    }
+    return out;
+  }
+
+  @Override
+  public void exemplars(int n) {
+    exemplars += n;
   }
 
   @Override
@@ -129,28 +190,63 @@ final class StoreIntake implements Intake {
   }
 
   @Override
-  public void refuse(int points, String reason) {
-    refused += points;
-    why = why.isEmpty() ? reason : why;
+  public void refuse(String metric, int points, String reason) {
+    var refusal = refusals.computeIfAbsent(reason, k -> new Refusal());
+    refusal.points += points;
+    if (!metric.isEmpty()) {
+      refusal.metrics.add(metric);
+    }
   }
 
   /** Keeps what was read; waits until it is durable. */
   Outcome keep() {
     var receipt = store.append(batch);
-    differences.forEach((series, d) -> totals.merge(series, d, Double::sum));
+    differences.forEach((series, d) -> starts.totals.merge(series, d, Double::sum));
     newStarts.forEach(starts::put);
+    var of = receipt.refusedSeries() < 0 ? null : store.index().get(receipt.refusedSeries());
+    var metric = of == null ? "" : of.metric();
     if (receipt.tooOld() > 0) {
-      refuse(receipt.tooOld(), "samples older than the store takes (out of order by over an hour)");
+      refuse(
+          metric,
+          receipt.tooOld(),
+          "samples older than the store takes (out of order by over an hour)");
     }
     if (receipt.tooNew() > 0) {
-      refuse(receipt.tooNew(), "samples from the future; check the sender's clock");
+      refuse(metric, receipt.tooNew(), "samples from the future; check the sender's clock");
     }
-    return new Outcome(receipt, refused, why);
+    int refused = refusals.values().stream().mapToInt(r -> r.points).sum();
+    return new Outcome(receipt, refused, why(), exemplars);
+  }
+
+  /** All reasons with the metrics that they are about. */
+  private String why() {
+    return refusals.entrySet().stream()
+        .limit(NAMED)
+        .map(e -> why(e.getKey(), e.getValue().metrics))
+        .collect(Collectors.joining("; "));
+  }
+
+  private static String why(String reason, Set<String> metrics) {
+    if (metrics.isEmpty()) {
+      return reason;
+    }
+    var some = metrics.stream().limit(NAMED).map(m -> "`" + m + "`");
+    int more = metrics.size() - NAMED;
+    return reason
+        + " ("
+        + some.collect(Collectors.joining(", "))
+        + (more > 0 ? " and " + more + " more" : "")
+        + ")";
   }
 
   /**
    * @param refused data points that were not taken, of all reasons
-   * @param why the first reason, or empty
+   * @param why the reasons with some of the metrics, or empty
+   * @param exemplars that came with data points and are not kept
    */
-  record Outcome(Receipt receipt, int refused, String why) {}
+  record Outcome(Receipt receipt, int refused, String why, int exemplars) {
+    Outcome(Receipt receipt, int refused, String why) {
+      this(receipt, refused, why, 0);
+    }
+  }
 }

@@ -181,7 +181,8 @@ final class Committer implements AutoCloseable {
       for (int i = 0; i < group.size(); i++) {
         var a = admitted.get(i);
         int replaced = heads.put(a.batch());
-        var receipt = new Receipt(a.batch().size(), a.tooOld(), a.tooNew(), replaced);
+        var receipt =
+            new Receipt(a.batch().size(), a.tooOld(), a.tooNew(), replaced, a.refusedSeries());
         group.get(i).done().complete(receipt);
         stats.committed(receipt.accepted(), receipt.refused(), (System.nanoTime() - started) / 1e9);
       }

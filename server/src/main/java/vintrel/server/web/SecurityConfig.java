@@ -24,6 +24,7 @@ import org.springframework.security.web.SecurityFilterChain;
 import org.springframework.security.web.authentication.UsernamePasswordAuthenticationFilter;
 import org.springframework.security.web.header.writers.ReferrerPolicyHeaderWriter.ReferrerPolicy;
 import org.springframework.web.filter.OncePerRequestFilter;
+import vintrel.core.wire.OtlpStatus;
 
 /**
  * Who may do what. The API takes bearer tokens and knows no session; pages take a session, CSRF
@@ -78,17 +79,41 @@ class SecurityConfig {
         .exceptionHandling(
             e ->
                 e.authenticationEntryPoint(
-                        (req, res, x) ->
-                            refuse(res, 401, "unauthenticated", "send Authorization: Bearer TOKEN"))
+                        (req, res, x) -> refuse(req, res, 401, "unauthenticated", unknown(req)))
                     .accessDeniedHandler(
                         (req, res, x) ->
-                            refuse(res, 403, "forbidden", "this token's scope does not allow it")))
+                            refuse(
+                                req,
+                                res,
+                                403,
+                                "forbidden",
+                                "this token's scope does not allow it")))
         .build();
   }
 
-  private static void refuse(HttpServletResponse res, int status, String code, String text)
+  /** Why nobody is known to send a request. */
+  private static String unknown(HttpServletRequest req) {
+    var sent = req.getHeader("Authorization");
+    if (sent == null || sent.isBlank()) {
+      return "no token: send the header Authorization: Bearer TOKEN";
+    }
+    return sent.regionMatches(true, 0, "Bearer ", 0, 7)
+        ? "the token is not known: it is wrong, or it was revoked"
+        : "the header Authorization must be Bearer TOKEN";
+  }
+
+  /** Answers as the API does, but to OTLP in protocol buffers in kind. */
+  private static void refuse(
+      HttpServletRequest req, HttpServletResponse res, int status, String code, String text)
       throws IOException {
     res.setStatus(status);
+    var type = String.valueOf(req.getContentType());
+    if (req.getRequestURI().startsWith("/v1/") && type.startsWith("application/x-protobuf")) {
+      res.setContentType("application/x-protobuf");
+      int otlp = status == 401 ? OtlpStatus.UNAUTHENTICATED : OtlpStatus.PERMISSION_DENIED;
+      res.getOutputStream().write(OtlpStatus.failure(otlp, text));
+      return;
+    }
     res.setContentType("application/json");
     res.getWriter().write("{\"error\":{\"code\":\"" + code + "\",\"text\":\"" + text + "\"}}");
   }

@@ -12,7 +12,6 @@ import java.io.ByteArrayInputStream;
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
-import java.util.HashMap;
 import java.util.List;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
@@ -43,8 +42,7 @@ class ImporterTest {
 
   private Importer importer() {
     return new Importer(
-        () -> new StoreIntake(store, "main", "test", null, new HashMap<>(), new Starts()),
-        progress::add);
+        () -> new StoreIntake(store, "main", "test", null, new Starts()), progress::add);
   }
 
   private Importer.Outcome read(String text, String format) throws IOException {
