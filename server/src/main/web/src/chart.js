@@ -86,8 +86,10 @@ export function chart(host, { bare = false } = {}) {
       out.push({ ...base, data: points(trace.low) });
       out.push({ ...base, data: points(trace.high.map((h, k) => (h == null ? null : h - trace.low[k]))), areaStyle: { color: c, opacity: Number(colour('--env')) } });
     }
-    const lonely = trace.values.map((v, k) => v != null && trace.values[k - 1] == null && trace.values[k + 1] == null);
-    out.push({ type: 'line', yAxisIndex, name: trace.name, data: points(trace.values).map(([t, v], k) => [t, (opens && k === 0) || (closes && k === end) ? null : v]), symbol: (v, p) => (lonely[p.dataIndex] ? 'circle' : 'none'), symbolSize: 4, showAllSymbol: true, silent: true, z: self.pointed === trace.name ? 3 : 2, lineStyle: { width: bare ? 1.4 : trace.earlier ? 1.2 : self.pointed === trace.name ? 2.2 : 1.7, color: c, type: trace.earlier ? [4, 3] : 'solid', opacity: fades ? 0.15 : trace.earlier ? 0.75 : 1 }, itemStyle: { color: c }, ...(bare ? { areaStyle: { color: c, opacity: 0.1 } } : {}) });
+    // Missing buckets over which the line goes on are left out; others are gaps.
+    const joined = new Set(trace.joined), shown = trace.times.map((t, k) => k).filter((k) => !joined.has(k));
+    const lonely = shown.map((k, n) => trace.values[k] != null && trace.values[shown[n - 1]] == null && trace.values[shown[n + 1]] == null);
+    out.push({ type: 'line', yAxisIndex, name: trace.name, data: shown.map((k) => [trace.times[k], (opens && k === 0) || (closes && k === end) ? null : trace.values[k]]), symbol: (v, p) => (lonely[p.dataIndex] ? 'circle' : 'none'), symbolSize: 4, showAllSymbol: true, silent: true, z: self.pointed === trace.name ? 3 : 2, lineStyle: { width: bare ? 1.4 : trace.earlier ? 1.2 : self.pointed === trace.name ? 2.2 : 1.7, color: c, type: trace.earlier ? [4, 3] : 'solid', opacity: fades ? 0.15 : trace.earlier ? 0.75 : 1 }, itemStyle: { color: c }, ...(bare ? { areaStyle: { color: c, opacity: 0.1 } } : {}) });
     // Buckets that the range cuts hold less than the others: the way to them is dotted.
     for (const at of [opens && 0, closes && end - 1]) {
       if (at === false || at === undefined) continue;

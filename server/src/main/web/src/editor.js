@@ -8,7 +8,7 @@ import { tags } from '@lezer/highlight';
 import { named } from './ledger.js';
 import { post } from './words.js';
 
-const KEYWORDS = new Set(['then', 'where', 'in', 'and', 'or', 'not', 'like', 'matches', 'exists', 'on', 'by', 'without', 'every', 'over', 'per', 'hidden', 'off', 'sql', 'events']);
+const KEYWORDS = new Set(['then', 'where', 'in', 'and', 'or', 'not', 'like', 'matches', 'exists', 'on', 'missing', 'by', 'without', 'every', 'over', 'per', 'hidden', 'off', 'sql', 'events']);
 
 const language = StreamLanguage.define({
   token(s) {

@@ -8,6 +8,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.stream.Collectors;
+import java.util.stream.IntStream;
 import vintrel.core.frame.Column;
 import vintrel.core.frame.Frame;
 import vintrel.core.unit.Spans;
@@ -39,6 +40,8 @@ public record Picture(
    * @param earlier drawn dashed: the same, so long before
    * @param partial whether its first and last bucket lie only in part within the range
    * @param times bucket starts, ms
+   * @param joined missing buckets over which the line is drawn on, since the values are no closer
+   *     together anyway: indices, rising
    * @param low envelope, or null
    */
   public record Trace(
@@ -50,6 +53,7 @@ public record Picture(
       Frame.Partial partial,
       long[] times,
       double[] values,
+      int[] joined,
       double[] low,
       double[] high,
       Readout readout) {}
@@ -151,10 +155,31 @@ public record Picture(
                 partial,
                 times,
                 n.values(),
+                joined(times, n.values()),
                 n.low(),
                 n.high(),
                 readout));
       }
+    }
+
+    /**
+     * The missing buckets between values that are no further apart than twice their mean distance:
+     * there nothing is missing, the buckets are only narrower than the data is dense.
+     */
+    private static int[] joined(long[] times, double[] values) {
+      var there = IntStream.range(0, values.length).filter(i -> !Double.isNaN(values[i])).toArray();
+      if (there.length < 2 || there.length == values.length) {
+        return new int[0];
+      }
+      double mean =
+          (times[there[there.length - 1]] - times[there[0]]) / (double) (there.length - 1);
+      var out = IntStream.builder();
+      for (int i = 1; i < there.length; i++) {
+        if (times[there[i]] - times[there[i - 1]] <= 1.9 * mean) {
+          IntStream.range(there[i - 1] + 1, there[i]).forEach(out::add);
+        }
+      }
+      return out.build().toArray();
     }
 
     private String name(Frame frame, Column.Number n) {

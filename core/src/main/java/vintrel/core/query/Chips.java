@@ -49,6 +49,7 @@ public final class Chips {
           "after",
           "seasonal",
           "on",
+          "missing",
           "previous",
           "linear",
           "in",

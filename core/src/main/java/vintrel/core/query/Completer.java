@@ -184,7 +184,8 @@ public final class Completer {
     var out = new ArrayList<Option>();
     out.addAll(
         best(
-            List.of("then", "where", "by", "without", "every", "over", "and", "or"),
+            List.of(
+                "then", "where", "by", "without", "every", "over", "and", "or", "on", "missing"),
             word,
             "keyword",
             ""));

@@ -125,6 +125,9 @@ public final class PictureJson {
     if (t.earlier()) {
       out.put("earlier", true);
     }
+    if (t.joined().length > 0) {
+      out.put("joined", t.joined());
+    }
     if (t.partial().first() || t.partial().last()) {
       out.put("partial", t.partial());
     }

@@ -86,7 +86,13 @@ class CollectController {
         age > 5 * Spans.MINUTE ? "late" : "ok",
         Spans.words(Math.max(age, 0)),
         "%,d".formatted(a.samples()),
-        a.refused() > 0 ? "%,d refused: %s".formatted(a.refused(), a.why()) : "");
+        note(a));
+  }
+
+  private static String note(Arrivals.Arrival a) {
+    var refused = a.refused() > 0 ? "%,d refused: %s".formatted(a.refused(), a.why()) : a.why();
+    var exemplars = a.exemplars() > 0 ? "%,d exemplars not kept".formatted(a.exemplars()) : "";
+    return refused + (refused.isEmpty() || exemplars.isEmpty() ? "" : "; ") + exemplars;
   }
 
   private static SourceView target(ScrapeJobs.Health h, long now) {

@@ -50,7 +50,9 @@ public class OutboundGuard {
     }
     if (!loopback && (address.isLoopbackAddress() || address.isAnyLocalAddress())) {
       throw new IllegalArgumentException(
-          host + " is this machine itself; allow it with vintrel.outbound.loopback=true");
+          host
+              + " is this machine itself; to allow it, start the server with"
+              + " VINTREL_OUTBOUND_LOOPBACK=true");
     }
   }
 }

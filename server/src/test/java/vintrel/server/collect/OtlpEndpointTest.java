@@ -1,13 +1,19 @@
 package vintrel.server.collect;
 
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.springframework.test.web.servlet.request.MockMvcRequestBuilders.get;
 
 import com.google.protobuf.ByteString;
 import io.opentelemetry.proto.collector.metrics.v1.ExportMetricsServiceRequest;
 import io.opentelemetry.proto.collector.metrics.v1.ExportMetricsServiceResponse;
 import io.opentelemetry.proto.common.v1.AnyValue;
+import io.opentelemetry.proto.common.v1.InstrumentationScope;
 import io.opentelemetry.proto.common.v1.KeyValue;
 import io.opentelemetry.proto.metrics.v1.AggregationTemporality;
+import io.opentelemetry.proto.metrics.v1.Exemplar;
+import io.opentelemetry.proto.metrics.v1.ExponentialHistogram;
+import io.opentelemetry.proto.metrics.v1.ExponentialHistogramDataPoint;
+import io.opentelemetry.proto.metrics.v1.Gauge;
 import io.opentelemetry.proto.metrics.v1.Histogram;
 import io.opentelemetry.proto.metrics.v1.HistogramDataPoint;
 import io.opentelemetry.proto.metrics.v1.Metric;
@@ -15,6 +21,8 @@ import io.opentelemetry.proto.metrics.v1.NumberDataPoint;
 import io.opentelemetry.proto.metrics.v1.ResourceMetrics;
 import io.opentelemetry.proto.metrics.v1.ScopeMetrics;
 import io.opentelemetry.proto.metrics.v1.Sum;
+import io.opentelemetry.proto.metrics.v1.Summary;
+import io.opentelemetry.proto.metrics.v1.SummaryDataPoint;
 import io.opentelemetry.proto.resource.v1.Resource;
 import java.io.ByteArrayOutputStream;
 import java.io.IOException;
@@ -24,6 +32,7 @@ import java.util.List;
 import java.util.zip.GZIPOutputStream;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.extension.RegisterExtension;
+import vintrel.server.Pages;
 import vintrel.server.RunningServer;
 
 class OtlpEndpointTest {
@@ -185,7 +194,10 @@ class OtlpEndpointTest {
     assertThat(answer.statusCode()).isEqualTo(200);
     var partial = ExportMetricsServiceResponse.parseFrom(answer.body()).getPartialSuccess();
     assertThat(partial.getRejectedDataPoints()).isEqualTo(3);
-    assertThat(partial.getErrorMessage()).isEqualTo("a data point without a time");
+    assertThat(partial.getErrorMessage())
+        .isEqualTo(
+            "a data point without a time (`good.one`); a metric without a name; samples from the"
+                + " future; check the sender's clock (`good.future`)");
     assertThat(server.query("good.one then last every 1h", "-1h", "now").body()).contains("1.0");
   }
 
@@ -237,5 +249,128 @@ class OtlpEndpointTest {
         .contains("\"accepted\":1", "\"refused\":1", "item 2: value must be a number, not 'much'");
     assertThat(server.query("backup.age where host = 'mi-db-1'", "-1h", "now").body())
         .contains("3600.0");
+  }
+
+  private static ExportMetricsServiceRequest scoped(String scope, Metric... metrics) {
+    return ExportMetricsServiceRequest.newBuilder()
+        .addResourceMetrics(
+            ResourceMetrics.newBuilder()
+                .addScopeMetrics(
+                    ScopeMetrics.newBuilder()
+                        .addAllMetrics(List.of(metrics))
+                        .setScope(InstrumentationScope.newBuilder().setName(scope))))
+        .build();
+  }
+
+  @Test
+  void scopesAreKeptApartAndDistributionsAreTakenByProtobuf() throws IOException {
+    long now = System.currentTimeMillis();
+    for (int i = 0; i < 2; i++) {
+      var gauge = Metric.newBuilder().setName("pb.calls");
+      gauge.setGauge(Gauge.newBuilder().addDataPoints(point(now - 5_000, i + 1)));
+      assertThat(send(scoped("lib" + i, gauge.build()).toByteArray(), PROTOBUF, null).statusCode())
+          .isEqualTo(200);
+    }
+    assertThat(server.query("pb.calls then sum by scope", "-1h", "now").body())
+        .contains("\"scope\":\"lib0\"", "\"scope\":\"lib1\"");
+    var point =
+        ExponentialHistogramDataPoint.newBuilder()
+            .setTimeUnixNano((now - 5_000) * 1_000_000)
+            .setCount(100)
+            .setSum(500)
+            .setMin(4)
+            .setMax(8)
+            .setScale(8)
+            .setPositive(
+                ExponentialHistogramDataPoint.Buckets.newBuilder()
+                    .setOffset(512)
+                    .addBucketCounts(50)
+                    .addBucketCounts(50))
+            .addExemplars(Exemplar.newBuilder().setAsDouble(4));
+    var exponential =
+        Metric.newBuilder()
+            .setName("pb.wait")
+            .setUnit("milliseconds")
+            .setExponentialHistogram(
+                ExponentialHistogram.newBuilder()
+                    .setAggregationTemporality(
+                        AggregationTemporality.AGGREGATION_TEMPORALITY_CUMULATIVE)
+                    .addDataPoints(point))
+            .build();
+    var summary =
+        Metric.newBuilder()
+            .setName("pb.size")
+            .setSummary(
+                Summary.newBuilder()
+                    .addDataPoints(
+                        SummaryDataPoint.newBuilder()
+                            .setTimeUnixNano((now - 5_000) * 1_000_000)
+                            .setCount(3)
+                            .addQuantileValues(
+                                SummaryDataPoint.ValueAtQuantile.newBuilder()
+                                    .setQuantile(0.5)
+                                    .setValue(17))))
+            .build();
+    var answer = send(scoped("lib", exponential, summary).toByteArray(), PROTOBUF, null);
+    assertThat(ExportMetricsServiceResponse.parseFrom(answer.body()).hasPartialSuccess()).isFalse();
+    var median = server.query("pb.wait.bucket then quantile 0.5", "-1m", "now").body();
+    assertThat(median).containsPattern("4\\.0[12]").contains("\"unit\":\"ms\"");
+    assertThat(server.query("pb.wait.max", "-1m", "now").body()).contains("8.0", "\"unit\":\"ms\"");
+    assertThat(server.query("pb.size where quantile = '0.5'", "-1m", "now").body())
+        .contains("17.0");
+    assertThat(new Pages(server, "VIEWER").text(get("/collect"))).contains("1 exemplars not kept");
+  }
+
+  @Test
+  void refusalsNameTheMetricsAndFailuresComeInTheEncodingOfTheRequest() throws IOException {
+    var metric = Metric.newBuilder().setName("pb.timeless");
+    metric.setGauge(Gauge.newBuilder().addDataPoints(NumberDataPoint.newBuilder().setAsDouble(1)));
+    var answer = send(scoped("lib", metric.build()).toByteArray(), PROTOBUF, null);
+    var partial = ExportMetricsServiceResponse.parseFrom(answer.body()).getPartialSuccess();
+    assertThat(partial.getRejectedDataPoints()).isEqualTo(1);
+    assertThat(partial.getErrorMessage()).isEqualTo("a data point without a time (`pb.timeless`)");
+    assertThat(new Pages(server, "VIEWER").text(get("/collect")))
+        .contains("1 refused: a data point without a time (`pb.timeless`)");
+    for (var token : new String[] {"", "Bearer wrong", "Basic x"}) {
+      var request =
+          HttpRequest.newBuilder(java.net.URI.create(server.base() + "/v1/metrics"))
+              .header("Content-Type", PROTOBUF)
+              .POST(HttpRequest.BodyPublishers.ofByteArray(new byte[0]));
+      if (!token.isEmpty()) {
+        request.header("Authorization", token);
+      }
+      var refused = server.send(request, HttpResponse.BodyHandlers.ofByteArray());
+      assertThat(refused.statusCode()).isEqualTo(401);
+      assertThat(refused.headers().firstValue("Content-Type")).contains(PROTOBUF);
+      var text = new String(refused.body(), java.nio.charset.StandardCharsets.UTF_8);
+      assertThat(text)
+          .contains(
+              token.isEmpty() ? "no token" : token.startsWith("Bearer") ? "not known" : "must be");
+    }
+  }
+
+  @Test
+  void differencesGoOnAfterARestart() {
+    long now = System.currentTimeMillis();
+    long[] times = {now - 30_000, now - 20_000, now - 10_000};
+    for (int i = 0; i < 3; i++) {
+      var sum =
+          Sum.newBuilder()
+              .setIsMonotonic(true)
+              .setAggregationTemporality(AggregationTemporality.AGGREGATION_TEMPORALITY_DELTA)
+              .addDataPoints(
+                  point(times[i], 7).setStartTimeUnixNano((times[i] - 10_000) * 1_000_000));
+      var metric = Metric.newBuilder().setName("pb.delta").setSum(sum).build();
+      assertThat(send(request(metric).toByteArray(), PROTOBUF, null).statusCode()).isEqualTo(200);
+      if (i == 1) {
+        server.stop();
+        server.start();
+      }
+    }
+    assertThat(server.query("pb.delta then last every 1h then max over 2h", "-1h", "now").body())
+        .contains("21.0");
+    assertThat(
+            server.query("pb.delta then increase every 1h then sum over 2h", "-1h", "now").body())
+        .contains("21.0");
   }
 }

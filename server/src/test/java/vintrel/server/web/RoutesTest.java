@@ -49,6 +49,7 @@ class RoutesTest {
           "GET /bench/databases",
           "GET /bench/events",
           "GET /bench/reference",
+          "GET /docs/{name}",
           "GET /bench/tables",
           "POST /bench/answer",
           "POST /bench/complete",

@@ -1,0 +1,105 @@
+package vintrel.server.collect;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.springframework.test.web.servlet.request.MockMvcRequestBuilders.get;
+
+import java.io.IOException;
+import java.net.URI;
+import java.net.http.HttpResponse;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.concurrent.TimeUnit;
+import java.util.regex.Pattern;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.extension.RegisterExtension;
+import vintrel.server.Pages;
+import vintrel.server.RunningServer;
+
+/** What pages and documents tell people to run, run as it stands. */
+class SnippetsTest {
+  @RegisterExtension static final RunningServer server = new RunningServer();
+
+  private static String run(String script) throws IOException, InterruptedException {
+    var process = new ProcessBuilder("bash", "-c", "set -eu\n" + script).redirectErrorStream(true);
+    process.environment().put("VINTREL_TOKEN", RunningServer.TOKEN);
+    process.environment().keySet().removeIf(k -> k.startsWith("OTEL_"));
+    var running = process.start();
+    var out = new String(running.getInputStream().readAllBytes());
+    assertThat(running.waitFor(60, TimeUnit.SECONDS)).isTrue();
+    assertThat(running.exitValue()).as(out).isZero();
+    return out;
+  }
+
+  /** The snippets of the page, by their id. */
+  private static String page(String id) throws IOException {
+    var at = URI.create(server.base());
+    var html =
+        new Pages(server, "ADMIN")
+            .send(
+                get("/collect")
+                    .with(
+                        r -> {
+                          r.setServerName(at.getHost());
+                          r.setServerPort(at.getPort());
+                          return r;
+                        }))
+            .getContentAsString();
+    var m = Pattern.compile("(?s)<pre[^>]* id=\"" + id + "\"[^>]*>(.*?)</pre>").matcher(html);
+    assertThat(m.find()).as(html).isTrue();
+    return m.group(1)
+        .replace("&quot;", "\"")
+        .replace("&lt;", "<")
+        .replace("&gt;", ">")
+        .replace("&amp;", "&");
+  }
+
+  /** The blocks of the document, with this server's address in them. */
+  private static List<String> document() throws IOException {
+    var text = Files.readString(Path.of("../docs/sending.md"));
+    var out = new ArrayList<String>();
+    var m = Pattern.compile("(?s)```\n(.*?)```").matcher(text);
+    while (m.find()) {
+      out.add(m.group(1).replace("http://localhost:8420", server.base()));
+    }
+    return out;
+  }
+
+  private static String sdk() {
+    return "exec '%s/bin/java' -cp '%s' vintrel.server.collect.SdkApplication"
+        .formatted(System.getProperty("java.home"), System.getProperty("java.class.path"));
+  }
+
+  private static String latest(String query) {
+    HttpResponse<String> answer = server.query(query, "-5m", "now");
+    return answer.body();
+  }
+
+  @Test
+  void anApplicationIsSetUpByTheEnvironmentThatThePageShows() throws Exception {
+    assertThat(run("set -a\n" + page("send-otlp") + "\nset +a\n" + sdk())).doesNotContain("WARN");
+    var scans = latest("snippet.scans then increase every 1h then sum by scope, gate");
+    assertThat(scans).contains("\"scope\":\"boarding\"", "\"scope\":\"tickets\"");
+    assertThat(latest("snippet.wait.max")).contains("120.0");
+  }
+
+  @Test
+  void theDocumentsBlocksRunAsTheyStand() throws Exception {
+    var blocks = document();
+    assertThat(blocks).hasSize(3);
+    run("set -a\n" + blocks.getFirst() + "\nset +a\n" + sdk());
+    assertThat(latest("snippet.wait.count then increase every 1h"))
+        .contains("\"snippet.wait.count");
+    run(blocks.get(1));
+    assertThat(latest("backup.age")).contains("mi-db-1", "3600.0");
+    assertThat(run(blocks.get(2))).contains("gates");
+  }
+
+  @Test
+  void theOtherCommandsOfThePageRunAsTheyStand() throws Exception {
+    run(page("send-value"));
+    assertThat(latest("backup.age where host = 'mi-db-1'")).contains("3600.0");
+    assertThat(run(page("send-job"))).contains("gates");
+  }
+}
