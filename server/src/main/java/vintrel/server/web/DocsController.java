@@ -39,6 +39,7 @@ class DocsController {
         new ClassPathResource("docs/" + name + ".md").getContentAsString(StandardCharsets.UTF_8);
     model.addAttribute("title", TITLES.get(name));
     model.addAttribute("area", name.equals("query-language") ? "bench" : "collect");
+    model.addAttribute("timeless", true);
     model.addAttribute("html", RENDERER.render(PARSER.parse(text)));
     return "layout/document";
   }

@@ -27,7 +27,7 @@ class SnippetsTest {
     process.environment().keySet().removeIf(k -> k.startsWith("OTEL_"));
     var running = process.start();
     var out = new String(running.getInputStream().readAllBytes());
-    assertThat(running.waitFor(60, TimeUnit.SECONDS)).isTrue();
+    assertThat(running.waitFor(120, TimeUnit.SECONDS)).isTrue();
     assertThat(running.exitValue()).as(out).isZero();
     return out;
   }
@@ -82,6 +82,13 @@ class SnippetsTest {
     var scans = latest("snippet.scans then increase every 1h then sum by scope, gate");
     assertThat(scans).contains("\"scope\":\"boarding\"", "\"scope\":\"tickets\"");
     assertThat(latest("snippet.wait.max")).contains("120.0");
+  }
+
+  @Test
+  void soIsOneOfJavaScript() throws Exception {
+    run("cd src/test/js; [ -d node_modules ] || npm ci --ignore-scripts --no-audit --no-fund");
+    run("set -a\n" + page("send-otlp") + "\nset +a\ncd src/test/js; exec node app.mjs");
+    assertThat(latest("snippet.js.scans then increase every 1h")).contains("\"gate\":\"north-1\"");
   }
 
   @Test
