@@ -202,8 +202,8 @@ public final class Frames {
   }
 
   private static Row row(String metric, Labels labels, String unit, long[] times, double[] values) {
-    return Row.raw(
-        metric, labels, MetricKind.GAUGE, unit, new Samples(times, values, times.length));
+    var samples = new Samples(times, values, times.length);
+    return Row.raw(metric, labels, MetricKind.GAUGE, unit, samples).interval(samples.interval());
   }
 
   /**

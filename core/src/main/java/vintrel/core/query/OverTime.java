@@ -188,15 +188,21 @@ final class OverTime {
   /** Without the samples that are no numbers: what grew over them is joined. */
   static Samples finite(Samples s) {
     int n = 0;
-    var times = new long[s.count()];
-    var values = new double[s.count()];
-    for (int i = 0; i < s.count(); i++) {
+    while (n < s.count() && Double.isFinite(s.values()[n])) {
+      n++;
+    }
+    if (n == s.count()) {
+      return s;
+    }
+    var times = Arrays.copyOf(s.times(), s.count());
+    var values = Arrays.copyOf(s.values(), s.count());
+    for (int i = n + 1; i < s.count(); i++) {
       if (Double.isFinite(s.values()[i])) {
         times[n] = s.times()[i];
         values[n++] = s.values()[i];
       }
     }
-    return n == s.count() ? s : new Samples(times, values, n);
+    return new Samples(times, values, n);
   }
 
   static double[] fill(double[] values, Step.Fill fill) {

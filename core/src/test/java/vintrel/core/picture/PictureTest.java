@@ -70,6 +70,34 @@ class PictureTest {
   }
 
   @Test
+  void valuesThatAreNoDenserAreJoinedAndGapsAreNot() {
+    double none = Double.NaN;
+    // Every 15 s on buckets of 10 s; then a gap of a minute.
+    var times = new long[16];
+    var values = new double[16];
+    for (int i = 0; i < 16; i++) {
+      times[i] = i * 10_000L;
+      values[i] = i % 3 == 2 || i > 7 && i < 14 ? none : i;
+    }
+    var sparse = new Frame("", List.of(new Column.Time("time", times), series("a", "%", values)));
+    assertThat(picture(List.of(sparse), List.of()).traces().getFirst().joined())
+        .containsExactly(2, 5);
+    var dense = values.clone();
+    for (int i = 0; i < 16; i++) {
+      dense[i] = i == 9 ? none : i;
+    }
+    var missing = new Frame("", List.of(new Column.Time("time", times), series("a", "%", dense)));
+    assertThat(picture(List.of(missing), List.of()).traces().getFirst().joined()).isEmpty();
+    var few = new double[16];
+    java.util.Arrays.fill(few, none);
+    few[4] = 1;
+    few[10] = 2;
+    var two = new Frame("", List.of(new Column.Time("time", times), series("a", "%", few)));
+    assertThat(picture(List.of(two), List.of()).traces().getFirst().joined())
+        .containsExactly(5, 6, 7, 8, 9);
+  }
+
+  @Test
   void anEarlierTimeHasTheColoursOfNow() {
     var now = frame("x", series("a", "%", 1, 2, 3), series("b", "%", 4, 5, 6));
     var p = picture(List.of(now), List.of(now));

@@ -6,6 +6,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Random;
 import java.util.TreeMap;
+import java.util.concurrent.ConcurrentHashMap;
 
 /**
  * Series as lists of samples in the order in which they arrive; everything that may go wrong does.
@@ -28,18 +29,30 @@ public final class SlowData {
       this.arrivals = arrivals;
     }
 
-    /** What is kept after the first n arrivals: of one time the latest. */
+    private final Map<Integer, TreeMap<Long, Double>> kept = new ConcurrentHashMap<>();
+    private final Map<Integer, Long> intervals = new ConcurrentHashMap<>();
+
+    /** The finite ones of what is kept after the first n arrivals: of one time the latest. */
     TreeMap<Long, Double> kept(int n) {
-      var out = new TreeMap<Long, Double>();
-      arrivals.subList(0, n).forEach(s -> out.put(s.time(), s.value()));
-      return out;
+      return kept.computeIfAbsent(
+          n,
+          k -> {
+            var out = new TreeMap<Long, Double>();
+            arrivals.subList(0, n).forEach(s -> out.put(s.time(), s.value()));
+            out.values().removeIf(v -> !Double.isFinite(v));
+            return out;
+          });
+    }
+
+    long interval(int n) {
+      return intervals.computeIfAbsent(n, this::typical);
     }
 
     /**
      * The typical interval: the longest median of 32 samples, taken whenever a run of up to 512 has
      * grown by 32; of fewer, the median of what is there.
      */
-    long interval(int n) {
+    private long typical(int n) {
       long longest = 0;
       var run = new TreeMap<Long, Double>();
       for (var s : arrivals.subList(0, n)) {

@@ -101,8 +101,11 @@ public final class SlowEvaluator {
 
   /** The answer of the last line. */
   public Result answer(long from) {
-    query.lines().forEach(l -> gridded(eval(l.node(), from, requestTo, 0), from, requestTo, 0));
-    var set = gridded(eval(query.lines().getLast().node(), from, requestTo, 0), from, requestTo, 0);
+    // All of them, since any may be refused.
+    var set = new Data();
+    for (var line : query.lines()) {
+      set = gridded(eval(line.node(), from, requestTo, 0), from, requestTo, 0);
+    }
     var out = new HashMap<Map<String, String>, double[]>();
     for (var row : set.rows) {
       boolean any = false;
@@ -184,7 +187,6 @@ public final class SlowEvaluator {
         row.labels = s.labels;
         row.counter = s.counter;
         row.raw = s.kept(arrived[i]);
-        row.raw.values().removeIf(v -> !Double.isFinite(v));
         row.interval = s.interval(arrived[i]);
         out.rows.add(row);
       }

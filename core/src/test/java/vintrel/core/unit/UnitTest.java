@@ -34,6 +34,30 @@ class UnitTest {
     assertThat(Units.format(value, unit)).isEqualTo(text);
   }
 
+  @ParameterizedTest
+  @CsvSource({
+    "milliseconds, ms",
+    "s, s",
+    "bytes, By",
+    "Bytes, By",
+    "By, By",
+    "B, By",
+    "1, 1",
+    "'', ''",
+    "{request}, {request}",
+    "requests, {requests}",
+    "bytes/second, By/s",
+    "By/s, By/s",
+    "{scan}/min, {scan}/min",
+    "celsius, Cel",
+    "KiBy, KiBy",
+    "m, m",
+    "percent, %"
+  })
+  void unitsOfSendersBecomeCodes(String sent, String code) {
+    assertThat(Units.canonical(sent)).isEqualTo(code);
+  }
+
   @Test
   void unitsAreCarriedThroughRatesAndRatios() {
     assertThat(Units.per("By", 1000)).isEqualTo("By/s");

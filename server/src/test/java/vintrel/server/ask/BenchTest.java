@@ -183,4 +183,14 @@ class BenchTest {
     ended.await();
     assertThat(running.end("page")).isZero();
   }
+
+  @Test
+  void fieldsThatNobodyKnowsAreNamedAndARangeWithoutLengthIsToldApart() {
+    var unknown =
+        server.post("/api/v1/query", "application/json", "{\"query\": \"1\", \"stepp\": \"1m\"}");
+    assertThat(unknown.statusCode()).isEqualTo(400);
+    assertThat(unknown.body()).contains("no field `stepp`; fields: at, controls");
+    assertThat(server.query("1", "1700000000000", "1700000000000").body()).contains("is empty");
+    assertThat(server.query("1", "now", "-1h").body()).contains("swap");
+  }
 }

@@ -24,21 +24,30 @@ class ScrapeTest {
           x.getResponseBody().write(page);
           x.close();
         });
+    target.createContext(
+        "/empty",
+        x -> {
+          x.sendResponseHeaders(200, 6);
+          x.getResponseBody().write("# EOF\n".getBytes());
+          x.close();
+        });
     target.start();
     var url = "http://127.0.0.1:" + target.getAddress().getPort();
     var answer =
         server.post(
             "/api/v1/definitions",
             "application/yaml",
-            "kind: job\nname: gates\nevery: 1s\ntargets: [%s/metrics, %s/nothing]\nlabels: {site: north-quay}"
-                .formatted(url, url));
+            "kind: job\nname: gates\nevery: 1s\ntargets: [%s/metrics, %s/nothing, %s/empty]\nlabels: {site: north-quay}"
+                .formatted(url, url, url));
     assertThat(answer.body()).contains("\"what\":\"made\"");
     var jobs = server.bean(ScrapeJobs.class);
     RunningServer.await(
-        "both targets read",
-        () -> jobs.health().stream().allMatch(h -> h.at() > 0) && jobs.health().size() == 2);
-    assertThat(jobs.health().get(0).up()).isTrue();
-    assertThat(jobs.health().get(1).fault()).isEqualTo("the target answered 404");
+        "all targets read",
+        () -> jobs.health().stream().allMatch(h -> h.at() > 0) && jobs.health().size() == 3);
+    assertThat(jobs.health())
+        .extracting(h -> h.target().replace(url, "") + " " + h.up() + " " + h.fault())
+        .containsExactly(
+            "/empty true ", "/metrics true ", "/nothing false the target answered 404");
     assertThat(
             server
                 .query(

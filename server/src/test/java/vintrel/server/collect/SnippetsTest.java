@@ -55,9 +55,9 @@ class SnippetsTest {
         .replace("&amp;", "&");
   }
 
-  /** The blocks of the document, with this server's address in them. */
-  private static List<String> document() throws IOException {
-    var text = Files.readString(Path.of("../docs/sending.md"));
+  /** The blocks of a document, with this server's address in them. */
+  private static List<String> blocks(String document) throws IOException {
+    var text = Files.readString(Path.of("..", document));
     var out = new ArrayList<String>();
     var m = Pattern.compile("(?s)```\n(.*?)```").matcher(text);
     while (m.find()) {
@@ -93,7 +93,7 @@ class SnippetsTest {
 
   @Test
   void theDocumentsBlocksRunAsTheyStand() throws Exception {
-    var blocks = document();
+    var blocks = blocks("docs/sending.md");
     assertThat(blocks).hasSize(3);
     run("set -a\n" + blocks.getFirst() + "\nset +a\n" + sdk());
     assertThat(latest("snippet.wait.count then increase every 1h"))
@@ -101,6 +101,9 @@ class SnippetsTest {
     run(blocks.get(1));
     assertThat(latest("backup.age")).contains("mi-db-1", "3600.0");
     assertThat(run(blocks.get(2))).contains("gates");
+    var readme = blocks("README.md").stream().filter(b -> b.contains("curl ")).toList();
+    assertThat(readme).hasSize(1);
+    run(readme.getFirst());
   }
 
   @Test
