@@ -175,7 +175,7 @@ public record Picture(
           (times[there[there.length - 1]] - times[there[0]]) / (double) (there.length - 1);
       var out = IntStream.builder();
       for (int i = 1; i < there.length; i++) {
-        if (times[there[i]] - times[there[i - 1]] <= 1.9 * mean) {
+        if (times[there[i]] - times[there[i - 1]] <= 1.8 * mean) {
           IntStream.range(there[i - 1] + 1, there[i]).forEach(out::add);
         }
       }
