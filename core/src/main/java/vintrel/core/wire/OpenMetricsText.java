@@ -2,9 +2,11 @@ package vintrel.core.wire;
 
 import java.util.ArrayList;
 import java.util.HashMap;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.Set;
 import java.util.TreeMap;
 import java.util.regex.Pattern;
 import vintrel.core.series.Labels;
@@ -41,6 +43,11 @@ public final class OpenMetricsText {
 
   private final Map<String, String> types = new HashMap<>();
   private final Map<String, String> units = new HashMap<>();
+
+  /** By family; a metric is described when its first sample comes. */
+  private final Map<String, String> helps = new HashMap<>();
+
+  private final Set<String> described = new HashSet<>();
   private boolean closed;
 
   private int number;
@@ -153,6 +160,10 @@ public final class OpenMetricsText {
       release();
       held = family;
     }
+    var help = helps.getOrDefault(name, helps.get(family));
+    if (help != null && described.add(name)) {
+      intake.describe(name, help);
+    }
     var own = Labels.of(labels);
     var kind = kind(name);
     int id = intake.series(new SeriesKey(name, own), kind, unit(name));
@@ -215,13 +226,7 @@ public final class OpenMetricsText {
     var name = in.ahead('"') ? in.quoted() : in.name();
     var text = in.rest();
     switch (word) {
-      case "HELP" -> {
-        var help = unescaped(text);
-        // A counter's samples are named after its family.
-        for (var suffix : new String[] {"", "_total", "_bucket", "_count", "_sum"}) {
-          intake.describe(name + suffix, help);
-        }
-      }
+      case "HELP" -> helps.put(name, unescaped(text));
       case "UNIT" -> units.put(name, text.strip());
       default -> {
         if (types.putIfAbsent(name, text.strip()) != null) {

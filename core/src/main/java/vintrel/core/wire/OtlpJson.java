@@ -72,8 +72,9 @@ public final class OtlpJson {
           continue;
         }
         if (metric.get("description") != null) {
-          boolean distribution = FORMS.indexOf(form) > 1;
-          OtlpNames.describe(intake, name, distribution, text(metric.get("description")));
+          var text = text(metric.get("description"));
+          boolean histogram = form.endsWith("istogram");
+          OtlpNames.describe(intake, name, histogram, form.equals("summary"), text);
         }
         var m =
             new Metric(

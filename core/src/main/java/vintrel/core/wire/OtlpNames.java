@@ -69,13 +69,15 @@ final class OtlpNames {
         counts ? "" : unit);
   }
 
-  /** Describes a metric, or all those that a distribution becomes. */
-  static void describe(Intake intake, String name, boolean distribution, String text) {
-    if (!distribution) {
-      intake.describe(name, text);
-      return;
-    }
-    for (var suffix : List.of("", ".bucket", ".count", ".sum", ".min", ".max")) {
+  private static final List<String> PLAIN = List.of("");
+  private static final List<String> HISTOGRAM =
+      List.of(".bucket", ".count", ".sum", ".min", ".max");
+  private static final List<String> SUMMARY = List.of("", ".count", ".sum");
+
+  /** Describes all metrics that a metric becomes: a histogram, a summary, or a plain one. */
+  static void describe(
+      Intake intake, String name, boolean histogram, boolean summary, String text) {
+    for (var suffix : histogram ? HISTOGRAM : summary ? SUMMARY : PLAIN) {
       intake.describe(name + suffix, text);
     }
   }

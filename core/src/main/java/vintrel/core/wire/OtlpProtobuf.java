@@ -127,7 +127,8 @@ public final class OtlpProtobuf {
       }
     }
     if (!description.isEmpty() && m.nameStop > m.nameStart) {
-      OtlpNames.describe(intake, name(m), dataField >= 9, description);
+      boolean histogram = dataField == 9 || dataField == 10;
+      OtlpNames.describe(intake, name(m), histogram, dataField == 11, description);
     }
     if (data != null) {
       data(m, data, dataField);

@@ -153,8 +153,12 @@ class OpenMetricsTextTest {
 
   @Test
   void helpIsReadCharacterByCharacter() {
-    read("# HELP m C:\\\\new\\nline\n# HELP \"odd name\" x\n# EOF");
-    assertThat(intake.described).containsEntry("m", "C:\\new\nline").containsEntry("odd name", "x");
+    read(
+        "# HELP m C:\\\\new\\nline\n# HELP \"odd name\" x\n# HELP no nothing\nm_total 1\n"
+            + "{\"odd name\"} 2\n# EOF");
+    assertThat(intake.described)
+        .containsExactlyInAnyOrderEntriesOf(
+            java.util.Map.of("m_total", "C:\\new\nline", "odd name", "x"));
   }
 
   @Test

@@ -157,7 +157,7 @@ class OtlpJsonTest {
     read(
         request(
             """
-            {"name": "s", "unit": "milliseconds", "summary": {"dataPoints": [{"timeUnixNano": "1000000", "count": "4",
+            {"name": "s", "unit": "milliseconds", "description": "Waiting", "summary": {"dataPoints": [{"timeUnixNano": "1000000", "count": "4",
               "sum": 9, "quantileValues": [{"quantile": 0.5, "value": 2}, {"quantile": 0.99, "value": 5}]}]}}\
             """));
     assertThat(intake.samples)
@@ -166,6 +166,7 @@ class OtlpJsonTest {
             "s.sum{service booking} histogram ms @1 = 9.0",
             "s{quantile 0.5, service booking} gauge ms @1 = 2.0",
             "s{quantile 0.99, service booking} gauge ms @1 = 5.0");
+    assertThat(intake.described).containsOnlyKeys("s", "s.count", "s.sum");
   }
 
   @Test
@@ -173,13 +174,16 @@ class OtlpJsonTest {
     read(
         request(
             """
-            {"name": "h", "histogram": {"aggregationTemporality": 2, "dataPoints": [{"timeUnixNano": "1000000",
+            {"name": "h", "description": "Size", "histogram": {"aggregationTemporality": 2, "dataPoints": [{"timeUnixNano": "1000000",
               "count": "1", "min": 0.25, "max": 4, "exemplars": [{"asDouble": 4}], "bucketCounts": ["1"]}]}}\
             """));
     assertThat(intake.samples)
         .contains(
             "h.min{service booking} gauge @1 = 0.25", "h.max{service booking} gauge @1 = 4.0");
     assertThat(intake.exemplars).isEqualTo(1);
+    assertThat(intake.described)
+        .containsKeys("h.bucket", "h.count", "h.sum")
+        .doesNotContainKey("h");
   }
 
   @Test
