@@ -325,7 +325,11 @@ final class Run {
       return in.map(r -> r.with(ClockShift.moved(r.raw(), s.millis(), zone)));
     }
     var grid = in.grid();
-    if (grid.edges() != null && request.moved() == 0 && ClockShift.byCalendar(s.millis(), zone)) {
+    boolean wholeBuckets = s.millis() % grid.pitch() == 0;
+    if (grid.edges() != null
+        && wholeBuckets
+        && request.moved() == 0
+        && ClockShift.byCalendar(s.millis(), zone)) {
       var edges = grid.edges().clone();
       java.util.Arrays.setAll(edges, k -> ClockShift.midnight(edges[k], s.millis(), zone));
       var moved = new Grid(edges[0], grid.pitch(), grid.count(), edges);

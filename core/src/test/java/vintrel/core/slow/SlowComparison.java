@@ -85,6 +85,24 @@ public final class SlowComparison {
     return new SlowComparison(seed, data, query, range, others);
   }
 
+  boolean isOneLine() {
+    return query.lines().size() == 1;
+  }
+
+  /** The text of the last line's expression. */
+  String last() {
+    return new SlowQuery(List.of(new SlowQuery.Line("", query.lines().getLast().node()))).text();
+  }
+
+  Request request() {
+    return range.request(store);
+  }
+
+  /** What the slow evaluator gives, or null if the query is to be refused. */
+  SlowEvaluator.Result expected(int[] arrived) {
+    return slow(query, range, arrived);
+  }
+
   /** Asks a named store instead of all. */
   public SlowComparison in(String newStore) {
     store = newStore;

@@ -724,7 +724,7 @@ public final class SlowEvaluator {
     out.pitch = p;
     out.edges = edges;
     var rows = new HashMap<Map<String, String>, Row>();
-    boolean wholeDays = p % DAY == 0 && byCalendar(millis);
+    boolean wholeDays = p % DAY == 0 && millis % p == 0 && byCalendar(millis);
     for (int i = 0; i + 1 < edges.length; i++) {
       long a = Math.max(edges[i], from);
       Data part;
@@ -970,10 +970,51 @@ public final class SlowEvaluator {
           out.rows.add(row.with(v));
         }
       }
+      case "forecast" -> forecast(s, in, out);
       case "fill" -> in.rows.forEach(r -> out.rows.add(r.with(filled(s, r.v))));
       default -> throw new IllegalArgumentException(s.kind());
     }
     return out;
+  }
+
+  /** Theil and Sen's line, with the median of each phase of a day where two days are there. */
+  private static void forecast(Step s, Data in, Data out) {
+    int n = in.edges.length - 1;
+    int more = (int) ((s.millis() + in.pitch - 1) / in.pitch);
+    out.edges = java.util.Arrays.copyOf(in.edges, n + 1 + more);
+    for (int i = n + 1; i < out.edges.length; i++) {
+      out.edges[i] = out.edges[i - 1] + in.pitch;
+    }
+    int season = (int) (DAY / in.pitch);
+    for (var row : in.rows) {
+      var at =
+          java.util.stream.IntStream.range(0, n).filter(i -> Double.isFinite(row.v[i])).toArray();
+      if (at.length < 5) {
+        continue;
+      }
+      var slopes = new ArrayList<Double>();
+      int stride = Math.max(1, at.length / 300);
+      for (int a = 0; a < at.length; a += stride) {
+        for (int b = a + stride; b < at.length; b += stride) {
+          slopes.add((row.v[at[b]] - row.v[at[a]]) / (at[b] - at[a]));
+        }
+      }
+      double slope = quantile(slopes, 0.5);
+      double level =
+          quantile(java.util.Arrays.stream(at).mapToObj(i -> row.v[i] - slope * i).toList(), 0.5);
+      var v = new double[n + more];
+      java.util.Arrays.fill(v, Double.NaN);
+      for (int i = n; i < n + more; i++) {
+        int phase = season > 1 ? i % season : 0;
+        var same =
+            java.util.Arrays.stream(at)
+                .filter(k -> season > 1 && n >= 2 * season && k % season == phase)
+                .mapToObj(k -> row.v[k] - slope * k - level)
+                .toList();
+        v[i] = level + slope * i + (same.isEmpty() ? 0 : quantile(same, 0.5));
+      }
+      out.rows.add(row.with(v));
+    }
   }
 
   private static double[] filled(Step s, double[] v) {

@@ -186,7 +186,8 @@ final class SlowGenerator {
   }
 
   private Step ending() {
-    return switch (random.nextInt(4)) {
+    return switch (random.nextInt(5)) {
+      case 4 -> Step.of("forecast", "", pitch() * 3, 0);
       case 0 ->
           Step.of(pick("top", "bottom"), pick("mean", "max", "last"), 0, 1 + random.nextInt(3));
       case 1 -> Step.of("cumulate", "", 0, 0);

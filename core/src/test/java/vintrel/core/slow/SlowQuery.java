@@ -55,7 +55,7 @@ public record SlowQuery(List<Line> lines) {
         case "fill" -> "fill with " + (by.equals("number") ? number(a) : by);
         case "gap" -> "gap after " + duration(millis);
         case "smooth" -> "smooth over " + duration(millis);
-        case "shift" -> "shift " + duration(millis);
+        case "shift", "forecast" -> kind + " " + duration(millis);
         case "band" -> "band " + number(a) + (millis == 0 ? "" : " seasonal " + duration(millis));
         case "outliers" -> "outliers " + number(a);
         case "top", "bottom" -> kind + " " + (int) a + " by " + by;
