@@ -348,10 +348,8 @@ final class Run {
           && target.time(b) - ClockShift.back(target.time(b), s.millis(), zone) == by) {
         b++;
       }
-      if (ClockShift.pieces(target.time(a), target.time(a) + 1, s.millis(), zone).isEmpty()) {
-        by = Long.MIN_VALUE;
-      }
-      if (by != Long.MIN_VALUE) {
+      // To an hour that the clock left out nothing corresponds.
+      if (!ClockShift.pieces(target.time(a), target.time(a) + 1, s.millis(), zone).isEmpty()) {
         long first = Math.max(from, target.time(a));
         long moved = by % target.pitch() == 0 ? 0 : by;
         put(rows, before(c, i, first - by, to - by, by, moved), target, a, b);

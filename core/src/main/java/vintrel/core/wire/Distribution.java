@@ -111,7 +111,9 @@ final class Distribution {
     if (known != null) {
       var bounds = known.get();
       bounds.forEach(b -> add(byBound, b, 0));
-      bounds.addAll(byBound.keySet());
+      if (bounds.size() < MOST_BUCKETS) {
+        bounds.addAll(byBound.keySet());
+      }
     }
     double running = 0;
     for (var e : byBound.entrySet()) {

@@ -182,7 +182,7 @@ public final class OpenMetricsText {
       String label = in.ahead('"') ? in.quoted() : in.name();
       in.expect('=');
       if (into.put(label, in.quoted()) != null) {
-        throw new WireException("the label '" + label + "' stands there twice");
+        throw new WireException("the label '" + label + "' appears twice");
       }
       if (!in.take(',')) {
         in.expect('}');
@@ -230,7 +230,7 @@ public final class OpenMetricsText {
       case "UNIT" -> units.put(name, text.strip());
       default -> {
         if (types.putIfAbsent(name, text.strip()) != null) {
-          throw new WireException("a second TYPE of '" + name + "'");
+          throw new WireException("a second TYPE for '" + name + "'");
         }
       }
     }

@@ -390,10 +390,10 @@ public final class OtlpProtobuf {
       return (suffix, label, value, total, number) -> {
         key.length = prefix;
         key.add(suffix.hashCode());
-        key.add(
-            value == null
-                ? 0L
-                : value.hashCode() * 31L + value.length() + ((long) hash(value) << 32));
+        if (value != null) {
+          var bytes = value.getBytes(StandardCharsets.UTF_8);
+          key.add(bytes, 0, bytes.length);
+        }
         int id = cache.get(key.seal());
         if (id < 0) {
           in.at = from;
@@ -404,15 +404,6 @@ public final class OtlpProtobuf {
         put(m, id, total, when, number);
       };
     }
-  }
-
-  /** Another hash than Java's, so that two bounds of a series never share both. */
-  private static int hash(String text) {
-    int h = 7;
-    for (int i = 0; i < text.length(); i++) {
-      h = h * 131 + text.charAt(i);
-    }
-    return h;
   }
 
   private void histogramPoint(Metric m, ProtoBytes in) {

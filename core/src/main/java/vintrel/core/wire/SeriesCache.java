@@ -54,11 +54,6 @@ public final class SeriesCache {
       return h;
     }
 
-    void add(long v) {
-      add((int) v);
-      add((int) (v >>> 32));
-    }
-
     void add(byte[] source, int from, int to) {
       room(to - from + 4);
       add(to - from);

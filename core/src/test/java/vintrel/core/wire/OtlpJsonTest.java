@@ -218,4 +218,20 @@ class OtlpJsonTest {
     assertThat(intake.samples)
         .containsExactly("q{service booking} gauge @1 = 5.0", "q{service booking} gauge @2 = 3.0");
   }
+
+  @Test
+  void boundsThatAreRememberedAreBounded() {
+    var form =
+        """
+        {"name": "e", "exponentialHistogram": {"aggregationTemporality": 1, "dataPoints": [{"timeUnixNano": "1000000",
+          "count": "1", "scale": 0, "positive": {"offset": %d, "bucketCounts": [%s "1"]}}]}}\
+        """;
+    for (int i = 0; i < 9; i++) {
+      read(request(form.formatted(-1000 + 200 * i, "\"0\",".repeat(400))));
+    }
+    assertThat(intake.bounds).hasSizeLessThanOrEqualTo(2 * Distribution.MOST_BUCKETS + 2);
+    read(request(form.formatted(0, "\"0\",".repeat(3000))));
+    assertThat(intake.refusals)
+        .containsExactly("e: an exponential histogram with more than 2000 buckets");
+  }
 }

@@ -91,7 +91,10 @@ class CollectController {
 
   private static String note(Arrivals.Arrival a) {
     var refused = a.refused() > 0 ? "%,d refused: %s".formatted(a.refused(), a.why()) : a.why();
-    var exemplars = a.exemplars() > 0 ? "%,d exemplars not kept".formatted(a.exemplars()) : "";
+    var exemplars =
+        a.exemplars() == 0
+            ? ""
+            : "%,d exemplar%s not kept".formatted(a.exemplars(), a.exemplars() == 1 ? "" : "s");
     return refused + (refused.isEmpty() || exemplars.isEmpty() ? "" : "; ") + exemplars;
   }
 

@@ -28,6 +28,9 @@ final class StoreIntake implements Intake {
 
   private static final int REFUSED = -1;
 
+  /** Histograms whose bounds are remembered; those of others are read from the store. */
+  private static final int MOST_BOUNDED = 20_000;
+
   /** Reasons, and metrics of each, that are named. */
   private static final int NAMED = 5;
 
@@ -161,7 +164,14 @@ final class StoreIntake implements Intake {
   @Override
   public NavigableSet<Double> bounds(SeriesKey buckets) {
     var key = buckets.in(named);
-    return starts.bounds.computeIfAbsent(key, this::storedBounds);
+    var known = starts.bounds.get(key);
+    if (known == null) {
+      known = storedBounds(key);
+      if (starts.bounds.size() < MOST_BOUNDED) {
+        starts.bounds.put(key, known);
+      }
+    }
+    return known;
   }
 
   private NavigableSet<Double> storedBounds(SeriesKey buckets) {

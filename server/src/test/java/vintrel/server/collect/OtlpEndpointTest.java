@@ -318,7 +318,7 @@ class OtlpEndpointTest {
     assertThat(server.query("pb.wait.max", "-1m", "now").body()).contains("8.0", "\"unit\":\"ms\"");
     assertThat(server.query("pb.size where quantile = '0.5'", "-1m", "now").body())
         .contains("17.0");
-    assertThat(new Pages(server, "VIEWER").text(get("/collect"))).contains("1 exemplars not kept");
+    assertThat(new Pages(server, "VIEWER").text(get("/collect"))).contains("1 exemplar not kept");
   }
 
   @Test
