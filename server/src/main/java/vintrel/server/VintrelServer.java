@@ -14,7 +14,14 @@ import vintrel.server.keep.Preload;
 @SpringBootApplication
 @ConfigurationPropertiesScan
 public class VintrelServer {
+  private static final String CARRIERS = "jdk.virtualThreadScheduler.parallelism";
+
   public static void main(String[] args) {
+    // More carriers than processors: one that decodes a large body does not hold up the others.
+    if (System.getProperty(CARRIERS) == null) {
+      int wanted = Math.max(8, 4 * Runtime.getRuntime().availableProcessors());
+      System.setProperty(CARRIERS, Integer.toString(wanted));
+    }
     useBuiltContext();
     var application = new SpringApplication(VintrelServer.class);
     // Not earlier: the thread's first log lines need the logging that Spring sets up.

@@ -4,15 +4,23 @@ import java.util.ArrayList;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.function.UnaryOperator;
 import org.yaml.snakeyaml.DumperOptions;
 import org.yaml.snakeyaml.LoaderOptions;
 import org.yaml.snakeyaml.Yaml;
 import org.yaml.snakeyaml.constructor.SafeConstructor;
 import org.yaml.snakeyaml.error.YAMLException;
+import vintrel.core.series.Admission;
 
 /** Several documents together. JSON is read as the YAML that it is. */
 public record Bundle(List<Document> documents) {
   private static final int MOST_CHARACTERS = 8_000_000;
+  private static final int MOST_DOCUMENTS = 5_000;
+
+  /** Characters of one document, as the database keeps it. */
+  private static final int MOST_OF_ONE = 900_000;
+
+  private static final int DEEPEST = 30;
 
   /** A definition, and its document as one text in a canonical form. */
   public record Document(Definition definition, String text) {}
@@ -23,6 +31,16 @@ public record Bundle(List<Document> documents) {
    * @throws DefinitionException with all faults, each with document and path
    */
   public static Bundle parse(String text) {
+    return parse(text, null);
+  }
+
+  /**
+   * As above, without secrets: they are kept apart, and documents have references.
+   *
+   * @param keep keeps a secret and gives its reference, as {@link Concealing} wants it; null leaves
+   *     all as it is
+   */
+  public static Bundle parse(String text, UnaryOperator<String> keep) {
     var faults = new ArrayList<String>();
     var documents = new ArrayList<Document>();
     var seen = new HashSet<String>();
@@ -30,6 +48,10 @@ public record Bundle(List<Document> documents) {
     try {
       for (var loaded : yaml().loadAll(text)) {
         number++;
+        if (number > MOST_DOCUMENTS) {
+          faults.add("more than %,d documents; send them in parts".formatted(MOST_DOCUMENTS));
+          break;
+        }
         if (loaded == null) {
           continue;
         }
@@ -37,16 +59,33 @@ public record Bundle(List<Document> documents) {
           faults.add("document " + number + ": must be an object with kind and name");
           continue;
         }
+        var fault = shape(map, 0);
+        if (fault != null) {
+          faults.add("document " + number + ": " + fault);
+          continue;
+        }
+        map = keep == null ? map : Concealing.document(map, keep);
         var definition = DefinitionReader.read(map, number, faults);
         if (definition != null) {
           if (!seen.add(definition.kind() + "/" + definition.name())) {
             faults.add(definition.kind() + " " + definition.name() + ": stands here twice");
           }
-          documents.add(new Document(definition, canonical(map)));
+          var canonical = canonical(map);
+          if (canonical.length() > MOST_OF_ONE) {
+            faults.add(
+                definition.kind()
+                    + " "
+                    + definition.name()
+                    + ": has %,d characters; at most %,d are kept"
+                        .formatted(canonical.length(), MOST_OF_ONE));
+          }
+          documents.add(new Document(definition, canonical));
         }
       }
-    } catch (YAMLException e) {
+    } catch (YAMLException | ClassCastException e) {
       faults.add("document " + (number + 1) + ": " + e.getMessage());
+    } catch (StackOverflowError e) {
+      faults.add("document " + (number + 1) + ": nests too deep");
     }
     if (!faults.isEmpty()) {
       throw new DefinitionException(faults);
@@ -125,11 +164,41 @@ public record Bundle(List<Document> documents) {
     return canonical(map);
   }
 
+  /** Why a document can't be one, before anything of it is read; null where it can. */
+  private static String shape(Object node, int depth) {
+    if (depth > DEEPEST) {
+      return "nests more than " + DEEPEST + " deep, or holds itself";
+    }
+    if (node instanceof Map<?, ?> map) {
+      for (var e : map.entrySet()) {
+        if (!(e.getKey() instanceof String)) {
+          return "a key must be a text, not " + Spec.cut(e.getKey());
+        }
+        var fault = shape(e.getValue(), depth + 1);
+        if (fault != null) {
+          return fault;
+        }
+      }
+    } else if (node instanceof List<?> list) {
+      for (var v : list) {
+        var fault = shape(v, depth + 1);
+        if (fault != null) {
+          return fault;
+        }
+      }
+    } else if (node instanceof String s && !Admission.text(s)) {
+      return "a text holds a NUL or half a character: " + Spec.cut(Admission.whole(s));
+    }
+    return null;
+  }
+
   private static Yaml yaml() {
     var options = new LoaderOptions();
     options.setCodePointLimit(MOST_CHARACTERS);
     options.setMaxAliasesForCollections(50);
     options.setAllowDuplicateKeys(false);
+    options.setAllowRecursiveKeys(false);
+    options.setNestingDepthLimit(DEEPEST);
     return new Yaml(new SafeConstructor(options));
   }
 

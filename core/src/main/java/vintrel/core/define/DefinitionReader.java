@@ -7,8 +7,11 @@ import java.util.Locale;
 import java.util.Map;
 import vintrel.core.query.Parser;
 import vintrel.core.query.QueryException;
+import vintrel.core.series.Admission;
 import vintrel.core.series.Condition;
+import vintrel.core.series.Labels;
 import vintrel.core.tell.Channel;
+import vintrel.core.tell.MessageText;
 import vintrel.core.tell.Recipient;
 import vintrel.core.tell.Route;
 import vintrel.core.tell.RoutingTable;
@@ -19,7 +22,24 @@ import vintrel.core.watch.Rule;
 
 /** One document → definition; null where it has faults, which are added to the list. */
 final class DefinitionReader {
+  /** Characters of an address as deliveries keep it. */
+  private static final int MOST_ADDRESS = 1_000;
+
+  /** RFC 5321, 4.5.3.1: a path. */
+  private static final int MOST_MAIL = 256;
+
+  /** An address, or the reference to one that is kept as a secret. */
+  private static final String ADDRESS = "(https?|secret)://[^\\s/]+.*";
+
   private DefinitionReader() {}
+
+  private static boolean isUri(String text) {
+    try {
+      return java.net.URI.create(text).getHost() != null;
+    } catch (IllegalArgumentException e) {
+      return false;
+    }
+  }
 
   static Definition read(Map<?, ?> map, int number, List<String> faults) {
     int before = faults.size();
@@ -144,18 +164,25 @@ final class DefinitionReader {
     }
     missingAfter = spec.span("missing-after", missingAfter);
     var name = spec.need("name");
-    var title = spec.text("title", name);
-    var folder = spec.text("folder", "");
-    var description = spec.text("description", "");
+    var title = spec.text("title", name, 200);
+    var folder = spec.text("folder", "", 200);
+    var description = spec.text("description", "", 10_000);
     var query = query(spec);
-    var line = spec.text("watch", "");
-    var unit = spec.text("unit", "");
+    var line = spec.text("watch", "", 80);
+    var unit = spec.text("unit", "", 100);
     long every = spec.span("every", 10 * Spans.SECOND);
     long behind = spec.span("behind", 5 * Spans.SECOND);
-    var labels = spec.textMap("labels");
-    var summary = spec.text("summary", "");
-    var runbook = spec.text("runbook", "");
-    var owner = spec.text("owner", "");
+    var labels = labels(spec);
+    var summary = spec.text("summary", "", 2_000);
+    var fault = MessageText.fault(summary);
+    if (fault != null) {
+      spec.fault("summary", fault);
+    }
+    var runbook = spec.text("runbook", "", 1_000);
+    if (!runbook.isEmpty() && !runbook.matches("https?://[^\\s\"'<>]+")) {
+      spec.fault("runbook", "must be an http or https address");
+    }
+    var owner = spec.text("owner", "", 200);
     try {
       return new Definition.OfRule(
           new Rule(
@@ -179,6 +206,16 @@ final class DefinitionReader {
       spec.fault("limits", e.getMessage());
       return null;
     }
+  }
+
+  /** Labels that a definition gives to others; checked as those that are sent are. */
+  private static Map<String, String> labels(Spec spec) {
+    var out = spec.textMap("labels");
+    var fault = Admission.fault("a", Labels.of(out), "");
+    if (fault != null || out.toString().length() > 4_000) {
+      spec.fault("labels", "have more than 4,000 characters, or characters that can't be kept");
+    }
+    return out;
   }
 
   private static Limit limit(Spec l) {
@@ -213,8 +250,8 @@ final class DefinitionReader {
     for (var c : spec.objects("channels")) {
       if (c.has("mail")) {
         var address = c.text("mail", "");
-        if (!address.matches("[^@\\s]+@[^@\\s]+")) {
-          c.fault("mail", "'" + address + "' is not a mail address");
+        if (!address.matches("[^@\\s]+@[^@\\s]+") || address.length() > MOST_MAIL) {
+          c.fault("mail", "'" + Spec.cut(address) + "' is not a mail address");
         }
         channels.add(new Channel.Mail(address));
       } else if (c.has("chat")) {
@@ -235,8 +272,10 @@ final class DefinitionReader {
 
   private static String url(Spec spec, String key) {
     var url = spec.text(key, "");
-    if (!url.matches("https?://[^\\s/]+.*")) {
-      spec.fault(key, "'" + url + "' is not an http or https address");
+    if (!url.matches(ADDRESS)) {
+      spec.fault(key, "must be an http or https address");
+    } else if (url.length() > MOST_ADDRESS) {
+      spec.fault(key, "has more than %,d characters".formatted(MOST_ADDRESS));
     }
     return url;
   }
@@ -255,6 +294,9 @@ final class DefinitionReader {
       if (to.isEmpty()) {
         r.fault("to", "names no recipient");
       }
+      if (to.stream().anyMatch(n -> n.length() > 80)) {
+        r.fault("to", "names a recipient with more than 80 characters");
+      }
       routes.add(new Route(r.need("name"), condition, when, to, r.truth("more")));
       r.done();
     }
@@ -272,8 +314,8 @@ final class DefinitionReader {
       spec.fault("targets", "names no endpoint");
     }
     for (var t : targets) {
-      if (!t.matches("https?://[^\\s/]+.*")) {
-        spec.fault("targets", "'" + t + "' is not an http or https address");
+      if (!t.matches(ADDRESS) || t.length() > MOST_ADDRESS || !isUri(t)) {
+        spec.fault("targets", "'" + Concealing.shown(t) + "' is not an http or https address");
       }
     }
     long every = spec.span("every", 15 * Spans.SECOND);
@@ -285,6 +327,6 @@ final class DefinitionReader {
         targets,
         every,
         spec.span("timeout", Math.min(every, 10 * Spans.SECOND)),
-        spec.textMap("labels"));
+        labels(spec));
   }
 }

@@ -10,6 +10,8 @@ import vintrel.core.unit.Spans;
 
 /** An object of a document, read with types; notes faults with their path instead of stopping. */
 final class Spec {
+  private static final int QUOTED = 100;
+
   private final Map<?, ?> map;
   private final String path;
   private final List<String> faults;
@@ -51,6 +53,21 @@ final class Spec {
     return v == null ? otherwise : v.toString().strip();
   }
 
+  /** As above; one with more characters is a fault. */
+  String text(String key, String otherwise, int most) {
+    var text = text(key, otherwise);
+    if (text.length() > most) {
+      fault(key, "has %,d characters; at most %,d are kept".formatted(text.length(), most));
+    }
+    return text;
+  }
+
+  /** What a fault quotes. */
+  static String cut(Object value) {
+    var text = String.valueOf(value);
+    return text.length() <= QUOTED ? text : text.substring(0, QUOTED) + "…";
+  }
+
   double number(String key, double otherwise) {
     var v = get(key);
     if (v == null) {
@@ -59,7 +76,7 @@ final class Spec {
     if (v instanceof Number n) {
       return n.doubleValue();
     }
-    fault(key, "must be a number, not '" + v + "'");
+    fault(key, "must be a number, not '" + cut(v) + "'");
     return otherwise;
   }
 
@@ -78,7 +95,7 @@ final class Spec {
     }
     var parsed = v.equals(0) ? java.util.OptionalLong.of(0) : Spans.parse(v.toString());
     if (parsed.isEmpty()) {
-      fault(key, "must be a duration such as 30s or 5m, not '" + v + "'");
+      fault(key, "must be a duration such as 30s or 5m, not '" + cut(v) + "'");
     }
     return parsed.orElse(otherwise);
   }
@@ -136,7 +153,7 @@ final class Spec {
     var v = get(key);
     var out = new LinkedHashMap<String, String>();
     if (v instanceof Map<?, ?> m) {
-      m.forEach((k, x) -> out.put(k.toString(), String.valueOf(x)));
+      m.forEach((k, x) -> out.put(String.valueOf(k), String.valueOf(x)));
     } else if (v != null) {
       fault(key, "must be an object of texts");
     }
@@ -145,12 +162,11 @@ final class Spec {
 
   /** Keys that nobody asked for are faults: mostly typing errors. */
   void done() {
-    for (var key : map.keySet()) {
-      if (!asked.contains(key.toString())) {
-        var near = vintrel.core.query.Vocabulary.nearest(key.toString(), asked);
-        fault(
-            key.toString(),
-            "is not known here" + (near == null ? "" : "; did you mean " + near + "?"));
+    for (var each : map.keySet()) {
+      var key = cut(each);
+      if (!asked.contains(key)) {
+        var near = vintrel.core.query.Vocabulary.nearest(key, asked);
+        fault(key, "is not known here" + (near == null ? "" : "; did you mean " + near + "?"));
       }
     }
   }

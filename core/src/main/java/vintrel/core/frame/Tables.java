@@ -18,6 +18,8 @@ public final class Tables {
   /** The most rows that a join may give. */
   static final int MOST_ROWS = 1_000_000;
 
+  private static final int CHECKED = 1024;
+
   private Tables() {}
 
   static Column column(Frame frame, String name) {
@@ -118,8 +120,26 @@ public final class Tables {
   }
 
   public static Frame where(Frame in, Formula condition) {
+    return where(in, condition, () -> {});
+  }
+
+  /**
+   * The rows for which a condition holds.
+   *
+   * @param check called now and then; it may throw
+   */
+  public static Frame where(Frame in, Formula condition, Runnable check) {
     return in.take(
-        IntStream.range(0, in.rows()).filter(i -> condition.at(in, i).truth()).toArray());
+        IntStream.range(0, in.rows())
+            .filter(i -> checked(condition, in, i, check).truth())
+            .toArray());
+  }
+
+  private static Formula.Value checked(Formula formula, Frame in, int row, Runnable check) {
+    if (row % CHECKED == 0) {
+      check.run();
+    }
+    return formula.at(in, row);
   }
 
   public static Frame rename(Frame in, String from, String to) {
@@ -144,7 +164,17 @@ public final class Tables {
 
   /** A column from others; one of the same name is replaced. */
   public static Frame compute(Frame in, String name, Formula formula) {
-    var values = IntStream.range(0, in.rows()).mapToObj(i -> formula.at(in, i)).toList();
+    return compute(in, name, formula, () -> {});
+  }
+
+  /**
+   * As above.
+   *
+   * @param check called now and then; it may throw
+   */
+  public static Frame compute(Frame in, String name, Formula formula, Runnable check) {
+    var values =
+        IntStream.range(0, in.rows()).mapToObj(i -> checked(formula, in, i, check)).toList();
     boolean text = values.stream().anyMatch(Formula.Value::isText);
     return in.with(
         text

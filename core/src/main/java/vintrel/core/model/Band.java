@@ -15,6 +15,7 @@ public final class Band {
   public static final int TRAILING = 60;
 
   private static final int LEAST = 5;
+  private static final int CHECKED = 256;
 
   /** Expected value, lower and upper bound, NaN where too little came before. */
   public record Bounds(double[] expected, double[] lower, double[] upper) {}
@@ -27,6 +28,15 @@ public final class Band {
    * @param width how many standard deviations the band reaches to each side
    */
   public static Bounds of(double[] values, int season, double width) {
+    return of(values, season, width, () -> {});
+  }
+
+  /**
+   * As above.
+   *
+   * @param check called now and then; it may throw
+   */
+  public static Bounds of(double[] values, int season, double width, Runnable check) {
     int n = values.length;
     var out = new Bounds(new double[n], new double[n], new double[n]);
     int beside = season == 0 ? 0 : Math.clamp(season / 200, 1, 5);
@@ -45,6 +55,9 @@ public final class Band {
             }
           }
         }
+      }
+      if (i % CHECKED == 0) {
+        check.run();
       }
       bounds(out, i, Robust.sorted(some, count), width);
     }

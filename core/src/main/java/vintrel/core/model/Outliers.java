@@ -25,6 +25,15 @@ public final class Outliers {
    * @return the same shape, NaN where a value does not stand out
    */
   public static double[][] of(double[][] series, double limit) {
+    return of(series, limit, () -> {});
+  }
+
+  /**
+   * As above.
+   *
+   * @param check called for each time; it may throw
+   */
+  public static double[][] of(double[][] series, double limit, Runnable check) {
     int n = series.length == 0 ? 0 : series[0].length;
     var out = new double[series.length][n];
     var some = new double[series.length];
@@ -32,6 +41,7 @@ public final class Outliers {
       Arrays.fill(row, Double.NaN);
     }
     for (int i = 0; i < n; i++) {
+      check.run();
       for (int s = 0; s < series.length; s++) {
         some[s] = series[s][i];
       }

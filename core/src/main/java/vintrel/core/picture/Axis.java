@@ -96,7 +96,8 @@ public record Axis(double min, double max, List<Tick> ticks, Units.Scale scale) 
    * @param wanted at most about how many
    */
   public static List<Tick> times(long from, long to, ZoneId zone, int wanted) {
-    long step = STEPS[STEPS.length - 1];
+    long weeks = Math.ceilDiv(to - from, (long) Math.max(1, wanted) * Spans.WEEK);
+    long step = Math.max(STEPS[STEPS.length - 1], weeks * Spans.WEEK);
     for (long s : STEPS) {
       if ((to - from) / s <= wanted) {
         step = s;

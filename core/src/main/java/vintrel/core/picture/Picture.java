@@ -78,6 +78,11 @@ public record Picture(
       List<Frame> earlier,
       long by) {}
 
+  /** Pixels of a picture's side as they may be: what a screen can have. */
+  public static int side(int pixels) {
+    return Math.clamp(pixels, 20, 8_000);
+  }
+
   /** The names of the lines on an axis: 0 the left one, 1 the right one. */
   public List<String> lines(int axis) {
     return traces.stream()

@@ -5,6 +5,7 @@ import java.util.List;
 import vintrel.core.query.Lexer.Kind;
 import vintrel.core.series.Condition;
 import vintrel.core.series.Condition.Operator;
+import vintrel.core.series.Patterns;
 
 /**
  * The conditions after {@code where}: as in SQL, {@code or} binds loosest, {@code not} tightest.
@@ -86,7 +87,7 @@ final class ConditionParser {
     var value = value();
     if (!value.control()) {
       try {
-        Condition.Patterns.of(value.text());
+        Patterns.of(value.text());
       } catch (com.google.re2j.PatternSyntaxException e) {
         throw in.error("'" + value.text() + "' is not a pattern: " + e.getDescription(), place);
       }

@@ -4,6 +4,7 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.function.Function;
 import vintrel.core.query.SeriesSet.Row;
 import vintrel.core.store.SampleSource;
 import vintrel.core.unit.Spans;
@@ -20,6 +21,7 @@ public final class Evaluator {
   private final SampleSource source;
   private final Outside outside;
   private final Limits limits;
+  private final MemoryBudget memory;
   private final Remembered remembered;
 
   public Evaluator(SampleSource source, Limits limits) {
@@ -27,16 +29,26 @@ public final class Evaluator {
   }
 
   public Evaluator(SampleSource source, Outside outside, Limits limits) {
+    this(source, outside, limits, new MemoryBudget(Long.MAX_VALUE / 4));
+  }
+
+  /**
+   * @param memory that all queries share
+   */
+  public Evaluator(SampleSource source, Outside outside, Limits limits, MemoryBudget memory) {
+    this(source, outside, limits, memory, new Remembered());
+  }
+
+  private Evaluator(
+      SampleSource source,
+      Outside outside,
+      Limits limits,
+      MemoryBudget memory,
+      Remembered remembered) {
     this.source = source;
     this.outside = outside;
     this.limits = limits;
-    this.remembered = new Remembered();
-  }
-
-  private Evaluator(SampleSource source, Limits limits, Remembered remembered) {
-    this.source = source;
-    this.outside = Outside.NONE;
-    this.limits = limits;
+    this.memory = memory;
     this.remembered = remembered;
   }
 
@@ -45,7 +57,7 @@ public final class Evaluator {
    * as far as raw samples are kept. It shows whose fault a difference is.
    */
   public static Evaluator plain(SampleSource source, Limits limits) {
-    return new Evaluator(source, limits, null);
+    return new Evaluator(source, Outside.NONE, limits, new MemoryBudget(Long.MAX_VALUE / 4), null);
   }
 
   /**
@@ -54,7 +66,7 @@ public final class Evaluator {
    * @throws QueryException where a name is unknown, a limit is passed, or the query is cancelled
    */
   public Answer evaluate(Query query, Request request) {
-    return run(query, request).all();
+    return run(query, request, Run::all);
   }
 
   /**
@@ -72,7 +84,7 @@ public final class Evaluator {
       throw new QueryException("name", "no line is called '" + line + "'", 0, 0);
     }
     var request = ending(query, Request.range(at, at, pitch), timeout);
-    return readings(run(query, request), wanted, request);
+    return run(query, request, run -> readings(run, wanted, request));
   }
 
   /**
@@ -83,18 +95,28 @@ public final class Evaluator {
    */
   public Instant instant(Query query, Request asked, long timeout) {
     var request = ending(query, asked, timeout);
-    var run = run(query, request);
-    var lines = new LinkedHashMap<String, List<Reading>>();
-    for (var line : query.lines()) {
-      if (!line.hidden()) {
-        lines.put(line.name(), readings(run, line, request));
-      }
-    }
-    return new Instant(lines, run.told(List.of()));
+    return run(
+        query,
+        request,
+        run -> {
+          var lines = new LinkedHashMap<String, List<Reading>>();
+          for (var line : query.lines()) {
+            if (!line.hidden()) {
+              lines.put(line.name(), readings(run, line, request));
+            }
+          }
+          return new Instant(lines, run.told(List.of()));
+        });
   }
 
-  private Run run(Query query, Request request) {
-    return new Run(source, outside, remembered, limits, query, request);
+  private <T> T run(Query query, Request request, Function<Run, T> work) {
+    try (var share = memory.open()) {
+      return work.apply(
+          new Run(source, outside, remembered, Allowance.of(limits, share), query, request));
+    } catch (StackOverflowError e) {
+      throw new QueryException(
+          "limit.depth", "the query nests too deep; split it into lines that are simpler", 0, 0);
+    }
   }
 
   private static long fresh(long pitch) {

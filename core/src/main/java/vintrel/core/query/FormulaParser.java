@@ -8,11 +8,16 @@ import vintrel.core.query.Lexer.Kind;
 /** Expressions over the columns of a table: {@code value > 5 and gate like 'north-%'}. */
 final class FormulaParser {
   private static final int DEEPEST = 100;
+
+  /** Operators of a formula: a row of them is a tree as deep as it is long. */
+  private static final int MOST_OPERATORS = 200;
+
   private static final int COMPARISON = 3;
   private static final int TIGHTEST = 5;
 
   private final TokenReader in;
   private int depth;
+  private int operators;
 
   FormulaParser(TokenReader in) {
     this.in = in;
@@ -30,6 +35,10 @@ final class FormulaParser {
     while (true) {
       var op = operator(level);
       if (op != null) {
+        if (++operators > MOST_OPERATORS) {
+          throw in.error(
+              "a formula has at most " + MOST_OPERATORS + " operators", in.peek().span());
+        }
         in.take();
         left = new Formula.Two(op, left, binary(level + 1));
       } else if (level == COMPARISON && membership()) {

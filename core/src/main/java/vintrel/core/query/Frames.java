@@ -108,7 +108,7 @@ public final class Frames {
     set.rows().forEach(r -> labelNames.addAll(r.labels().names()));
     boolean several = set.rows().stream().map(Row::metric).distinct().count() > 1;
     boolean named = set.rows().stream().anyMatch(r -> r.name() != null);
-    int most = set.rows().stream().mapToInt(r -> size(set, r)).sum();
+    int most = Math.toIntExact(rowsOf(set));
     var times = new long[most];
     var values = new double[most];
     var from = new int[most];
@@ -136,6 +136,11 @@ public final class Frames {
     var unit = set.rows().isEmpty() ? "" : set.rows().getFirst().unit();
     columns.add(Column.Number.of("value", unit, java.util.Arrays.copyOf(values, rows)));
     return new Frame(line, columns);
+  }
+
+  /** So many rows would {@link #rows} make, missing values among them. */
+  static long rowsOf(SeriesSet set) {
+    return set.rows().stream().mapToLong(r -> size(set, r)).sum();
   }
 
   private static int size(SeriesSet set, Row row) {

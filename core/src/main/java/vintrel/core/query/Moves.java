@@ -33,10 +33,15 @@ final class Moves {
     return out;
   }
 
-  /** The least-squares slope of the samples in each bucket or window, per {@code perMillis}. */
-  static double[] slope(Samples s, Grid grid, long window, double perMillis) {
+  /**
+   * The least-squares slope of the samples in each bucket or window, per {@code perMillis}.
+   *
+   * @param check called for each bucket; it may throw
+   */
+  static double[] slope(Samples s, Grid grid, long window, double perMillis, Runnable check) {
     var out = new double[grid.count()];
     for (int i = 0; i < out.length; i++) {
+      check.run();
       long start = window == 0 ? grid.time(i) : grid.end(i) - window;
       out[i] = slope(s, s.indexOf(start), s.indexOf(grid.end(i))) * perMillis;
     }
@@ -94,9 +99,11 @@ final class Moves {
   /**
    * A mean of the values within half the window to each side, weighed by the tricube of their
    * distance (Cleveland 1979); missing where the value is.
+   *
+   * @param check called for each value; it may throw
    */
-  static double[] smooth(double[] values, Grid grid, long window) {
-    int beside = (int) (window / 2 / grid.pitch());
+  static double[] smooth(double[] values, Grid grid, long window, Runnable check) {
+    int beside = (int) Math.min(Grid.MOST, window / 2 / grid.pitch());
     var weights = new double[beside + 1];
     for (int d = 0; d <= beside; d++) {
       double part = (double) d / (beside + 1);
@@ -108,6 +115,7 @@ final class Moves {
       if (Double.isNaN(values[i])) {
         continue;
       }
+      check.run();
       double sum = 0;
       double weight = 0;
       for (int k = Math.max(0, i - beside); k <= Math.min(out.length - 1, i + beside); k++) {

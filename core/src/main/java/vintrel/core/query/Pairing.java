@@ -46,9 +46,19 @@ final class Pairing {
   private final SeriesSet right;
   private final List<Pair> pairs = new ArrayList<>();
   private final List<Labels> alone = new ArrayList<>();
+  private final long mostValues;
+  private final Runnable check;
   private boolean zero;
 
-  private Pairing(Expr.Binary b, LabelNames names, SeriesSet left, SeriesSet right) {
+  private Pairing(
+      Expr.Binary b,
+      LabelNames names,
+      SeriesSet left,
+      SeriesSet right,
+      long mostValues,
+      Runnable check) {
+    this.mostValues = mostValues;
+    this.check = check;
     this.b = b;
     this.names = names;
     boolean rightGrid =
@@ -58,8 +68,18 @@ final class Pairing {
     this.right = onto(right, grid);
   }
 
-  static Outcome apply(Expr.Binary b, LabelNames names, SeriesSet left, SeriesSet right) {
-    return new Pairing(b, names, left, right).outcome();
+  /**
+   * @param mostValues that the result may have
+   * @param check called for each pair; it may throw
+   */
+  static Outcome apply(
+      Expr.Binary b,
+      LabelNames names,
+      SeriesSet left,
+      SeriesSet right,
+      long mostValues,
+      Runnable check) {
+    return new Pairing(b, names, left, right, mostValues, check).outcome();
   }
 
   private Outcome outcome() {
@@ -75,6 +95,7 @@ final class Pairing {
     var unlike = new TreeSet<String>();
     var rows = new ArrayList<Row>();
     for (var p : pairs) {
+      check.run();
       if (additive && !Units.alike(p.left().unit(), p.right().unit())) {
         unlike.add(p.left().unit() + " and " + p.right().unit());
       }
@@ -93,6 +114,18 @@ final class Pairing {
   private void pairWithAll() {
     boolean leftAll = names.none(b.left());
     boolean bothAll = leftAll && names.none(b.right());
+    long values = (long) left.rows().size() * right.rows().size() * grid.count();
+    if (values > mostValues) {
+      throw new QueryException(
+          "limit.values",
+          "each series of one side goes with all of the other, which gives "
+              + values
+              + " values, more than the limit of "
+              + mostValues
+              + "; aggregate one side to a single series",
+          0,
+          0);
+    }
     for (var x : or(left, right, bothAll || leftAll)) {
       for (var y : or(right, left, bothAll || !leftAll)) {
         pairs.add(new Pair(x, y, leftAll && !bothAll ? y : x));

@@ -12,10 +12,18 @@ public final class Parser {
   /** The source of log records; a metric of this name is written in double quotes. */
   static final String EVENTS = "events";
 
-  private static final int DEEPEST = 200;
+  /** Parts inside each other: parentheses, signs, powers. */
+  private static final int DEEPEST = 100;
+
+  /** Operators of a query: a row of them is a tree as deep as it is long. */
+  private static final int MOST_OPERATORS = 300;
+
+  private static final int MOST_LINES = 200;
+  private static final int MOST_STEPS = 100;
 
   final TokenReader in;
   private int depth;
+  private int operators;
 
   private Parser(String text) {
     this.in = new TokenReader(text);
@@ -48,6 +56,9 @@ public final class Parser {
       var line = line();
       if (!names.add(line.name())) {
         throw in.error("two lines are called '" + line.name() + "'; rename one", line.span());
+      }
+      if (names.size() > MOST_LINES) {
+        throw in.error("a query has at most " + MOST_LINES + " lines", line.span());
       }
       lines.add(line);
     } while (in.peek().kind() != Kind.END);
@@ -94,6 +105,9 @@ public final class Parser {
     var steps = new ArrayList<Step>();
     var stepParser = new StepParser(in);
     while (in.accept("then")) {
+      if (steps.size() >= MOST_STEPS) {
+        throw in.error("a line has at most " + MOST_STEPS + " steps", in.peek().span());
+      }
       steps.add(stepParser.step());
       var second = stepParser.second();
       if (second != null) {
@@ -139,13 +153,21 @@ public final class Parser {
     }
     var left = primary();
     if (operator(5) == Expr.Operator.POWER) {
+      if (++depth > DEEPEST) {
+        throw in.error("more than " + DEEPEST + " powers in a row", start);
+      }
       in.take();
-      return pair(Expr.Operator.POWER, left, unary());
+      var power = pair(Expr.Operator.POWER, left, unary());
+      depth--;
+      return power;
     }
     return left;
   }
 
   private Expr pair(Expr.Operator op, Expr left, Expr right) {
+    if (++operators > MOST_OPERATORS) {
+      throw in.error("a query has at most " + MOST_OPERATORS + " operators", right.span());
+    }
     List<String> on = in.accept("on") ? in.labels(true) : List.of();
     Double missing = in.accept("missing") ? (Double) in.number() : null;
     return new Expr.Binary(op, left, right, on, missing, left.span().to(in.before()));

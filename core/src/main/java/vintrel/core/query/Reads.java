@@ -19,13 +19,20 @@ import vintrel.core.unit.Spans;
 final class Reads implements TierAnswers.Reading {
   private static final int GROUP = 256;
 
+  /** Samples that are read together. */
+  private static final long AT_ONCE = 2_000_000;
+
+  /** Bytes of a sample in memory. */
+  private static final int SAMPLE = 16;
+
   private final SampleSource source;
   private final Outside outside;
   private final Limits limits;
+  private final MemoryBudget.Share memory;
   private final Query query;
   private final Request request;
   private final Advisor advisor;
-  private final long started = System.nanoTime();
+  private final long started;
   private final TreeSet<String> tiers = new TreeSet<>();
   private long planning;
   private int seriesRead;
@@ -35,13 +42,15 @@ final class Reads implements TierAnswers.Reading {
   Reads(
       SampleSource source,
       Outside outside,
-      Limits limits,
+      Allowance allowance,
       Query query,
       Request request,
       Advisor advisor) {
     this.source = source;
     this.outside = outside;
-    this.limits = limits;
+    this.limits = allowance.limits();
+    this.memory = allowance.memory();
+    this.started = allowance.started();
     this.query = query;
     this.request = request;
     this.advisor = advisor;
@@ -182,14 +191,17 @@ final class Reads implements TierAnswers.Reading {
       advisor.rawDropped(s);
     }
     var rows = new ArrayList<Row>(found.size());
-    for (int at = 0; at < found.size(); at += GROUP) {
+    int size = groupOf(found, to - from);
+    for (int at = 0; at < found.size(); at += size) {
       checkTime();
-      var group = found.subList(at, Math.min(at + GROUP, found.size()));
+      var group = found.subList(at, Math.min(at + size, found.size()));
       var gaps =
           group.stream().mapToLong(x -> SampleSource.gap(source.interval(x))).max().orElse(0);
       long gap = range.joined() ? gaps : 0;
       var samples = source.read(group, from - gap, to + gap);
-      countSamples(samples.stream().mapToLong(Samples::count).sum(), "raw");
+      long read = samples.stream().mapToLong(Samples::count).sum();
+      countSamples(read, "raw");
+      memory.take(read * SAMPLE);
       for (int i = 0; i < group.size(); i++) {
         var series = group.get(i);
         var some = samples.get(i);
@@ -203,6 +215,13 @@ final class Reads implements TierAnswers.Reading {
       }
     }
     return new SeriesSet(null, rows);
+  }
+
+  /** So many series are read together that their samples are some millions at most. */
+  private int groupOf(List<Series> found, long millis) {
+    long shortest =
+        found.stream().mapToLong(source::interval).filter(i -> i > 0).min().orElse(Spans.MINUTE);
+    return Math.clamp(AT_ONCE / (millis / shortest + 1), 1, GROUP);
   }
 
   /** Log records, as a table. */
@@ -291,11 +310,15 @@ final class Reads implements TierAnswers.Reading {
       return frame.columns().size() <= 1 ? onNothing(from, to) : SeriesSet.of(frame);
     }
     var times = ((Column.Time) frame.columns().getFirst()).values();
+    if (times.length == 0) {
+      return onNothing(from, to);
+    }
     var rows = new ArrayList<Row>();
     for (var n : frame.numbers()) {
       rows.add(Row.raw(n.name(), n.labels(), MetricKind.GAUGE, n.unit(), null).on(n.values()));
     }
     long pitch = times.length < 2 ? request.pitch() : times[1] - times[0];
-    return new SeriesSet(new Grid(times[0], pitch, times.length), rows);
+    // What is no row of buckets was not made by a Vintrel.
+    return new SeriesSet(new Grid(times[0], Math.max(1, pitch), times.length), rows);
   }
 }

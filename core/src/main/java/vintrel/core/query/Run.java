@@ -31,11 +31,19 @@ final class Run {
   private final boolean plain;
   private final Steps steps;
   private final TableSteps tables;
+  private final MemoryBudget.Share memory;
+  private final Allowance allowance;
   private final Map<String, SeriesSet> lines = new HashMap<>();
   private final LabelNames names;
   private final Pitches pitches;
   private final List<String> open = new ArrayList<>();
   private final Map<Object, Answer.Trace> traces = new IdentityHashMap<>();
+
+  /** Bytes of a cell of a table: a number, or a reference to a text that rows share. */
+  private static final int CELL = 8;
+
+  /** Lines that use each other; so deep can a thread with a stack of 512 kB go. */
+  private static final int DEEPEST = 60;
 
   /** A line is read over another range than the request's, for a step of another line. */
   private boolean aside;
@@ -44,23 +52,25 @@ final class Run {
       SampleSource source,
       Outside outside,
       Remembered remembered,
-      Limits limits,
+      Allowance allowance,
       Query query,
       Request request) {
+    this.allowance = allowance;
+    this.limits = allowance.limits();
+    this.memory = allowance.memory();
     this.plain = remembered == null;
     this.source = source;
     this.outside = outside;
     this.remembered = remembered;
-    this.limits = limits;
     this.query = query;
     this.request = request;
     this.names = new LabelNames(query);
     this.pitches = new Pitches(query, request.pitch());
     this.advisor = new Advisor(query, source, request);
-    this.reads = new Reads(source, outside, limits, query, request, advisor);
+    this.reads = new Reads(source, outside, allowance, query, request, advisor);
     this.tiered = new TierAnswers(source, remembered, request, advisor, reads);
     this.steps = new Steps(request, advisor, reads::checkTime);
-    this.tables = new TableSteps(request);
+    this.tables = new TableSteps(request, limits, reads::checkTime);
   }
 
   Answer all() {
@@ -88,6 +98,11 @@ final class Run {
       throw new QueryException(
           "cycle", "the lines " + String.join(" → ", open) + " go round in a circle", 0, 0);
     }
+    if (allowance.depth() + open.size() >= DEEPEST) {
+      throw new QueryException(
+          "limit.depth", "lines use each other more than " + DEEPEST + " deep", 0, 0);
+    }
+    reads.checkTime();
     open.add(line.name());
     boolean before = aside;
     aside = from != request.from() || to != request.to();
@@ -129,7 +144,7 @@ final class Run {
         yield traced(
             b,
             () -> {
-              var outcome = Pairing.apply(b, names, left, right);
+              var outcome = Pairing.apply(b, names, left, right, limits.values(), reads::checkTime);
               advisor.paired(b, outcome, left, right);
               return outcome.set();
             });
@@ -361,7 +376,7 @@ final class Run {
 
   /** The first steps of a chain, on buckets that are shown so much later. */
   private SeriesSet before(Expr.Chain c, int steps, long from, long to, long by, long moved) {
-    var run = new Run(source, outside, remembered, limits, query, request.before(by, moved));
+    var run = new Run(source, outside, remembered, deeper(), query, request.before(by, moved));
     var first =
         steps == 0 ? c.input() : new Expr.Chain(c.input(), c.steps().subList(0, steps), c.span());
     return run.onGrid(first, from, to);
@@ -414,7 +429,7 @@ final class Run {
             false);
     try {
       var asked = new Query(lines, query.source());
-      var run = new Run(source, outside, remembered, limits, asked, week);
+      var run = new Run(source, outside, remembered, deeper(), asked, week);
       var set = run.line(asked.line(open.getFirst()), week.from(), week.to());
       var all = new Reach.Range(week.from(), week.to());
       var out = run.steps.apply(k, set, all, week.from(), week.to(), false);
@@ -468,6 +483,7 @@ final class Run {
   }
 
   private void checkSize(SeriesSet set) {
+    memory.take(bytes(set));
     long values = set.raw() ? 0 : (long) set.rows().size() * set.grid().count();
     if (values > limits.values()) {
       throw new QueryException(
@@ -480,5 +496,24 @@ final class Run {
           0,
           0);
     }
+  }
+
+  private Allowance deeper() {
+    return allowance.deeper(open.size() + 1);
+  }
+
+  /** What a set takes, bytes; raw samples were counted as they were read. */
+  private static long bytes(SeriesSet set) {
+    if (set.table() != null) {
+      return (long) set.table().rows() * set.table().columns().size() * CELL;
+    }
+    if (set.raw()) {
+      return 0;
+    }
+    long arrays =
+        set.rows().stream()
+            .mapToLong(r -> 1 + (r.low() == null ? 0 : 1) + (r.high() == null ? 0 : 1))
+            .sum();
+    return arrays * set.grid().count() * Double.BYTES;
   }
 }

@@ -1,7 +1,9 @@
 package vintrel.core.query;
 
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.List;
+import java.util.Map;
 
 /** The metrics and log records that a query reads. */
 public final class Sources {
@@ -53,15 +55,31 @@ public final class Sources {
    * they are; steps that lay buckets or look back read it whole.
    */
   public static boolean cutAtFirst(Query query, Expr expr) {
+    return cutAtFirst(query, expr, new HashMap<>());
+  }
+
+  /**
+   * @param known of lines by name: each is looked at once, however often others use it
+   */
+  private static boolean cutAtFirst(Query query, Expr expr, Map<String, Boolean> known) {
     return switch (expr) {
       case Expr.Number n -> false;
-      case Expr.Negative n -> cutAtFirst(query, n.of());
-      case Expr.Binary b -> cutAtFirst(query, b.left()) || cutAtFirst(query, b.right());
+      case Expr.Negative n -> cutAtFirst(query, n.of(), known);
+      case Expr.Binary b ->
+          cutAtFirst(query, b.left(), known) || cutAtFirst(query, b.right(), known);
       case Expr.Chain c ->
-          c.steps().stream().noneMatch(Sources::readsWholeBuckets) && cutAtFirst(query, c.input());
+          c.steps().stream().noneMatch(Sources::readsWholeBuckets)
+              && cutAtFirst(query, c.input(), known);
       case Expr.Source s -> {
         var line = query.line(s.name());
-        yield line == null || cutAtFirst(query, line.expr());
+        if (line == null) {
+          yield true;
+        }
+        if (!known.containsKey(s.name())) {
+          known.put(s.name(), false);
+          known.put(s.name(), cutAtFirst(query, line.expr(), known));
+        }
+        yield known.get(s.name());
       }
       case Expr.Events e -> true;
       case Expr.Sql s -> true;

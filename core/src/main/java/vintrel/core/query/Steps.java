@@ -86,7 +86,11 @@ final class Steps {
             grid,
             row ->
                 Moves.slope(
-                    OverTime.samples(in, row), grid, s.sliding() ? s.millis() : 0, s.perMillis()),
+                    OverTime.samples(in, row),
+                    grid,
+                    s.sliding() ? s.millis() : 0,
+                    s.perMillis(),
+                    check),
             unit -> Units.per(unit, s.perMillis()));
       }
       case Step.Across a ->
@@ -109,7 +113,7 @@ final class Steps {
           each(gridded(in, from, to, c.span()), r -> r.on(Moves.total(r.values())));
       case Step.Smooth s -> {
         var set = gridded(in, seen, s.span());
-        yield each(set, r -> r.on(Moves.smooth(r.values(), set.grid(), s.millis())))
+        yield each(set, r -> r.on(Moves.smooth(r.values(), set.grid(), s.millis(), check)))
             .crop(from, to)
             .present();
       }
@@ -271,7 +275,7 @@ final class Steps {
     var out = new ArrayList<Row>();
     for (var row : set.rows()) {
       check.run();
-      var bounds = Band.of(row.values(), season, b.width());
+      var bounds = Band.of(row.values(), season, b.width(), check);
       var labels = row.labels();
       out.add(
           row.on(bounds.expected(), bounds.lower(), bounds.upper())
@@ -311,9 +315,9 @@ final class Steps {
     return out;
   }
 
-  private static SeriesSet outliers(Step.Outliers o, SeriesSet in, long from, long to) {
+  private SeriesSet outliers(Step.Outliers o, SeriesSet in, long from, long to) {
     var values = in.rows().stream().map(Row::values).toArray(double[][]::new);
-    var kept = Outliers.of(values, o.limit());
+    var kept = Outliers.of(values, o.limit(), check);
     var rows = new ArrayList<Row>();
     for (int i = 0; i < kept.length; i++) {
       rows.add(in.rows().get(i).on(kept[i]));

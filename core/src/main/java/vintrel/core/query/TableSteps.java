@@ -6,10 +6,20 @@ import vintrel.core.query.SeriesSet.Row;
 
 /** Each step on tables; series become one long table first, as by {@code rows}. */
 final class TableSteps {
-  private final Request request;
+  /** Rows of the table that series become. */
+  private static final long MOST_ROWS = 2_000_000;
 
-  TableSteps(Request request) {
+  private final Request request;
+  private final Limits limits;
+  private final Runnable check;
+
+  /**
+   * @param check called now and then; it may throw
+   */
+  TableSteps(Request request, Limits limits, Runnable check) {
     this.request = request;
+    this.limits = limits;
+    this.check = check;
   }
 
   /** Whether a step takes series as they are, raw ones too. */
@@ -39,11 +49,11 @@ final class TableSteps {
                   .toList());
       case Step.Sort s -> Tables.sort(rows(in), s.by(), s.descending());
       case Step.Limit l -> Tables.limit(rows(in), l.rows());
-      case Step.Where w -> Tables.where(rows(in), w.condition());
+      case Step.Where w -> Tables.where(rows(in), w.condition(), check);
       case Step.Rename r -> Tables.rename(rows(in), r.from(), r.to());
       case Step.Keep k -> Tables.keep(rows(in), k.columns());
       case Step.Drop d -> Tables.drop(rows(in), d.columns());
-      case Step.Compute c -> Tables.compute(rows(in), c.name(), c.formula());
+      case Step.Compute c -> Tables.compute(rows(in), c.name(), c.formula(), check);
       case Step.Join j -> throw new IllegalArgumentException("joins need the other line");
       case Step.Bins b -> {
         var series = series(in);
@@ -84,8 +94,23 @@ final class TableSteps {
                 .toList()));
   }
 
-  private static Frame rows(SeriesSet in) {
-    return in.table() != null ? in.table() : Frames.rows("", in);
+  private Frame rows(SeriesSet in) {
+    if (in.table() != null) {
+      return in.table();
+    }
+    long rows = Frames.rowsOf(in);
+    if (rows > Math.min(MOST_ROWS, limits.values())) {
+      throw new QueryException(
+          "limit.rows",
+          "the series make a table of "
+              + rows
+              + " rows, more than the limit of "
+              + Math.min(MOST_ROWS, limits.values())
+              + "; take fewer series, a longer step or a shorter range",
+          0,
+          0);
+    }
+    return Frames.rows("", in);
   }
 
   private static SeriesSet series(SeriesSet in) {

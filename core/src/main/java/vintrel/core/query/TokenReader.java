@@ -17,7 +17,17 @@ final class TokenReader {
   private final List<Token> tokens;
   private int at;
 
+  /** Characters of a query. */
+  static final int LONGEST = 100_000;
+
   TokenReader(String text) {
+    if (text.length() > LONGEST) {
+      throw new QueryException(
+          "limit.length",
+          "the text has %,d characters; at most %,d can be asked".formatted(text.length(), LONGEST),
+          0,
+          0);
+    }
     this.text = text;
     this.tokens = Lexer.tokens(text);
   }

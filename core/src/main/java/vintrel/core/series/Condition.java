@@ -1,9 +1,7 @@
 package vintrel.core.series;
 
-import com.google.re2j.Pattern;
 import java.util.ArrayList;
 import java.util.List;
-import java.util.Map;
 import java.util.function.Function;
 
 /**
@@ -183,25 +181,6 @@ public sealed interface Condition {
     @Override
     public Condition bind(Function<String, List<String>> controls) {
       return new Not(part.bind(controls));
-    }
-  }
-
-  /** Compiled patterns, kept so that a condition over many values compiles once (RE2: linear). */
-  final class Patterns {
-    private static final int MOST = 500;
-    private static final Map<String, Pattern> KNOWN =
-        new java.util.concurrent.ConcurrentHashMap<>();
-
-    private Patterns() {}
-
-    /**
-     * @throws com.google.re2j.PatternSyntaxException where the text is not a pattern
-     */
-    public static Pattern of(String text) {
-      if (KNOWN.size() > MOST) {
-        KNOWN.clear();
-      }
-      return KNOWN.computeIfAbsent(text, Pattern::compile);
     }
   }
 }

@@ -74,8 +74,10 @@ public final class Heads {
    * The part of a batch that may be kept, and how many samples were too old or too new for it.
    *
    * @param refusedSeries the first series of which a sample was, or -1
+   * @param homeless samples of series that were removed
    */
-  public record Admitted(SampleBatch batch, int tooOld, int tooNew, int refusedSeries) {}
+  public record Admitted(
+      SampleBatch batch, int tooOld, int tooNew, int refusedSeries, int homeless) {}
 
   /**
    * Decides what may be kept, before anything is written: what is in the journal is put into the
@@ -90,26 +92,27 @@ public final class Heads {
     SampleBatch kept = null;
     int tooOld = 0;
     int tooNew = 0;
+    int homeless = 0;
     int refused = -1;
     for (int i = 0; i < batch.size(); i++) {
       long time = batch.time(i);
       boolean ahead = time > future;
       int id = batch.series(i);
-      boolean behind =
-          time < late(newest(id))
-              || (time < recent && time < oldest.applyAsLong(id))
-              || gone.get(id);
-      if ((ahead || behind) && kept == null) {
+      boolean out = gone.get(id);
+      boolean behind = time < late(newest(id)) || (time < recent && time < oldest.applyAsLong(id));
+      boolean refuse = ahead || behind || out;
+      if (refuse && kept == null) {
         kept = batch.first(i);
       }
-      refused = (ahead || behind) && refused < 0 ? id : refused;
-      tooNew += ahead ? 1 : 0;
-      tooOld += behind && !ahead ? 1 : 0;
-      if (!ahead && !behind && kept != null) {
+      refused = refuse && refused < 0 ? id : refused;
+      homeless += out ? 1 : 0;
+      tooNew += ahead && !out ? 1 : 0;
+      tooOld += behind && !ahead && !out ? 1 : 0;
+      if (!refuse && kept != null) {
         kept.add(batch.series(i), time, batch.value(i));
       }
     }
-    return new Admitted(kept == null ? batch : kept, tooOld, tooNew, refused);
+    return new Admitted(kept == null ? batch : kept, tooOld, tooNew, refused, homeless);
   }
 
   /**

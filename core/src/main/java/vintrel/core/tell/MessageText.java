@@ -79,7 +79,29 @@ public record MessageText(String subject, String body) {
         render(BODY, fields, "Vintrel"));
   }
 
-  /** One template with fields; {@code otherwise} where it can't be read. */
+  /** Why a template can't be used, in words, or null where it can. */
+  public static String fault(String template) {
+    try {
+      Mustache.compiler()
+          .withLoader(
+              name -> {
+                throw new IllegalArgumentException(
+                    "parts of other templates, as {{>" + name + "}}");
+              })
+          .escapeHTML(false)
+          .emptyStringIsFalse(true)
+          .defaultValue("")
+          .compile(template)
+          .execute(Map.of());
+      return null;
+    } catch (MustacheException e) {
+      return "the template can't be read: " + e.getMessage();
+    } catch (RuntimeException e) {
+      return "the template can't have " + e.getMessage();
+    }
+  }
+
+  /** One template with fields; {@code otherwise} where it can't be filled, for whatever reason. */
   public static String render(String template, Map<String, Object> fields, String otherwise) {
     try {
       return Mustache.compiler()
@@ -88,7 +110,7 @@ public record MessageText(String subject, String body) {
           .defaultValue("")
           .compile(template)
           .execute(fields);
-    } catch (MustacheException e) {
+    } catch (RuntimeException | StackOverflowError e) {
       return otherwise;
     }
   }

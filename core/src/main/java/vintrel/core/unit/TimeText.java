@@ -17,6 +17,13 @@ public final class TimeText {
   private TimeText() {}
 
   /** A range [from, to) in ms since the epoch. */
+  /** The first ms of the year 1 and the last of 9999, in UTC. */
+  private static final long FIRST = -62_135_596_800_000L;
+
+  private static final long LAST = 253_402_300_799_999L;
+  private static final int LONGEST = 100;
+  private static final int QUOTED = 60;
+
   public record Range(long from, long to) {
     public Range {
       if (to == from) {
@@ -39,6 +46,22 @@ public final class TimeText {
    * @throws IllegalArgumentException in words for the person who typed it
    */
   public static long parse(String text, Instant now, ZoneId zone) {
+    long millis = read(text, now, zone);
+    if (millis < FIRST || millis > LAST) {
+      throw new IllegalArgumentException(
+          "'" + quoted(text) + "' lies outside the years 1 to 9999; a year has four digits");
+    }
+    return millis;
+  }
+
+  private static String quoted(String text) {
+    return text.length() <= QUOTED ? text : text.substring(0, QUOTED) + "…";
+  }
+
+  private static long read(String text, Instant now, ZoneId zone) {
+    if (text.length() > LONGEST) {
+      throw new IllegalArgumentException("'" + quoted(text) + "' is too long for a time");
+    }
     String t = text.strip().toLowerCase(Locale.ROOT);
     if (t.isEmpty() || t.equals("now")) {
       return now.toEpochMilli();
@@ -51,7 +74,7 @@ public final class TimeText {
     }
     try {
       return words(text.strip(), t, now, zone);
-    } catch (DateTimeException e) {
+    } catch (DateTimeException | ArithmeticException e) {
       throw new IllegalArgumentException(
           "'" + text + "' is not a time; try -6h, yesterday 14:00, or 2026-03-01T14:00");
     }

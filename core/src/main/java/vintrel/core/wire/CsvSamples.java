@@ -2,6 +2,7 @@ package vintrel.core.wire;
 
 import java.io.IOException;
 import java.io.Reader;
+import java.io.UncheckedIOException;
 import java.io.Writer;
 import java.time.Instant;
 import java.time.ZoneOffset;
@@ -11,6 +12,7 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.TreeMap;
+import org.apache.commons.csv.CSVException;
 import org.apache.commons.csv.CSVFormat;
 import org.apache.commons.csv.CSVPrinter;
 import org.apache.commons.csv.CSVRecord;
@@ -29,6 +31,11 @@ import vintrel.core.unit.TimeText;
 public final class CsvSamples {
   private static final List<String> OWN = List.of("metric", "kind", "unit", "time", "value");
 
+  private static final int MOST_LABELS = 1_000;
+
+  /** Series whose ids are remembered. */
+  private static final int MOST_KNOWN = 100_000;
+
   private CsvSamples() {}
 
   /**
@@ -38,7 +45,8 @@ public final class CsvSamples {
    */
   public static void read(Reader text, Intake intake) throws IOException {
     var format = CSVFormat.RFC4180.builder().setHeader().setSkipHeaderRecord(true).get();
-    try (var parser = format.parse(text)) {
+    var bounded = new BoundedReader(text);
+    try (var parser = format.parse(bounded)) {
       for (var needed : List.of("metric", "time", "value")) {
         if (!parser.getHeaderMap().containsKey(needed)) {
           throw new WireException(
@@ -50,13 +58,24 @@ public final class CsvSamples {
       }
       var labels = parser.getHeaderNames().stream().filter(n -> !OWN.contains(n)).toList();
       var known = new HashMap<List<String>, Integer>();
+      if (labels.size() > MOST_LABELS) {
+        throw new WireException("the first row names more than " + MOST_LABELS + " labels");
+      }
       for (var row : parser) {
+        bounded.mark();
         try {
           row(row, labels, known, intake);
         } catch (IllegalArgumentException e) {
           intake.refuse(1, "row " + (row.getRecordNumber() + 1) + ": " + e.getMessage());
         }
+        if (known.size() > MOST_KNOWN) {
+          known.clear();
+        }
       }
+    } catch (IllegalArgumentException | IllegalStateException | UncheckedIOException e) {
+      throw new WireException("this is no CSV: " + e.getMessage());
+    } catch (CSVException e) {
+      throw new WireException("this is no CSV: " + e.getMessage());
     }
   }
 
@@ -73,7 +92,9 @@ public final class CsvSamples {
     var id = known.get(identity);
     if (id == null) {
       id = series(row, labels, intake);
-      known.put(identity, id);
+      if (id >= 0) {
+        known.put(identity, id);
+      }
     }
     intake.sample(id, time, value);
   }
@@ -93,15 +114,16 @@ public final class CsvSamples {
     var map = new TreeMap<String, String>();
     for (var l : labels) {
       if (!row.get(l).isEmpty()) {
-        map.put(l, row.get(l));
+        map.put(CsvText.read(l), CsvText.read(row.get(l)));
       }
     }
     var kind = MetricKind.GAUGE;
     if (row.isMapped("kind") && !row.get("kind").isEmpty()) {
       kind = MetricKind.valueOf(row.get("kind").toUpperCase(Locale.ROOT));
     }
-    var unit = row.isMapped("unit") ? row.get("unit") : "";
-    return intake.series(new SeriesKey(row.get("metric"), Labels.of(map)), kind, unit);
+    var unit = row.isMapped("unit") ? CsvText.read(row.get("unit")) : "";
+    return intake.series(
+        new SeriesKey(CsvText.read(row.get("metric")), Labels.of(map)), kind, unit);
   }
 
   /**
@@ -111,19 +133,19 @@ public final class CsvSamples {
    */
   public static SampleWriter writer(Writer out, LinkedHashSet<String> labels) throws IOException {
     var header = new java.util.ArrayList<>(OWN);
-    header.addAll(labels);
+    labels.forEach(l -> header.add(CsvText.written(l)));
     var printer = new CSVPrinter(out, CSVFormat.RFC4180);
     printer.printRecord(header);
     return new SampleWriter() {
       @Override
       public void write(Series s, Samples samples) throws IOException {
         var row = new Object[header.size()];
-        row[0] = s.metric();
+        row[0] = CsvText.written(s.metric());
         row[1] = s.kind().text();
-        row[2] = s.unit();
+        row[2] = CsvText.written(s.unit());
         int at = OWN.size();
         for (var l : labels) {
-          row[at++] = s.labels().get(l);
+          row[at++] = CsvText.written(s.labels().get(l));
         }
         for (int i = 0; i < samples.count(); i++) {
           row[3] = Instant.ofEpochMilli(samples.times()[i]);

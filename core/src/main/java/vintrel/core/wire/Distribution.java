@@ -20,6 +20,9 @@ final class Distribution {
   /** Buckets of an exponential histogram beyond these would be more than a store wants. */
   static final int MOST_BUCKETS = 2_000;
 
+  static final int MOST_QUANTILES = 200;
+  static final String QUANTILES = "a summary with more than " + MOST_QUANTILES + " quantiles";
+
   /** Takes the numbers. */
   interface Part {
     /**
@@ -61,9 +64,14 @@ final class Distribution {
     }
   }
 
-  /** Whether a histogram has a count for each bucket. */
-  boolean fits() {
-    return counts.length == 0 || counts.length == bounds.length + 1;
+  /** Why a histogram can't be taken, or null: it must have a count for each bucket. */
+  String unfit() {
+    if (counts.length > MOST_BUCKETS) {
+      return "a histogram with more than " + MOST_BUCKETS + " buckets";
+    }
+    return counts.length == 0 || counts.length == bounds.length + 1
+        ? null
+        : "a histogram with unlike bounds and counts";
   }
 
   void histogram(Part out) {

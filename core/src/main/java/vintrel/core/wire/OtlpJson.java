@@ -3,6 +3,7 @@ package vintrel.core.wire;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
+import vintrel.core.series.Admission;
 import vintrel.core.series.Labels;
 import vintrel.core.series.MetricKind;
 import vintrel.core.series.SeriesKey;
@@ -12,6 +13,11 @@ import vintrel.core.series.SeriesKey;
  * 64-bit integers may be texts or numbers, enumerations are numbers (OTLP/JSON encoding).
  */
 public final class OtlpJson {
+  /** Digits of a time, with signs and exponents. */
+  private static final int MOST_DIGITS = 40;
+
+  private static final int QUOTED = 60;
+
   private final Intake intake;
 
   private OtlpJson(Intake intake) {
@@ -26,9 +32,11 @@ public final class OtlpJson {
   public static void read(Map<?, ?> request, Intake intake) {
     var reader = new OtlpJson(intake);
     for (var rm : objects(request, "resourceMetrics")) {
+      var resource = Shared.of(object(rm, "resource"));
       for (var sm : objects(rm, "scopeMetrics")) {
+        var scope = Shared.of(object(sm, "scope"));
         for (var metric : objects(sm, "metrics")) {
-          reader.metric(metric, rm, sm);
+          reader.metric(metric, resource, scope);
         }
       }
     }
@@ -39,7 +47,7 @@ public final class OtlpJson {
 
   /** What the points of a metric share. */
   private record Metric(
-      String name, String unit, String form, Map<?, ?> data, Map<?, ?> resource, Map<?, ?> scope) {
+      String name, String unit, String form, Map<?, ?> data, Shared resource, Shared scope) {
     boolean delta() {
       return !form.equals("gauge")
           && !form.equals("summary")
@@ -48,12 +56,25 @@ public final class OtlpJson {
 
     Labels labels(Map<?, ?> point) {
       var out = new OtlpNames();
-      attributes(resource, out.resource);
-      out.scopeName = text(scope.get("name"));
-      out.scopeVersion = text(scope.get("version"));
-      attributes(scope, out.scope);
+      out.resource.putAll(resource.attributes());
+      out.scopeName = text(scope.of().get("name"));
+      out.scopeVersion = text(scope.of().get("version"));
+      out.scope.putAll(scope.attributes());
       attributes(point, out.point);
       return out.labels();
+    }
+  }
+
+  /** A resource or a scope; its attributes are read once for all points that it holds. */
+  private record Shared(Map<?, ?> of, TreeMap<String, String> attributes) {
+    static Shared of(Map<?, ?> holder) {
+      var attributes = new TreeMap<String, String>();
+      OtlpJson.attributes(holder, attributes);
+      return new Shared(holder, attributes);
+    }
+
+    boolean tooLarge() {
+      return Admission.fault("a", Labels.of(attributes), "") != null;
     }
   }
 
@@ -61,7 +82,7 @@ public final class OtlpJson {
     return holder.get(name) instanceof Map<?, ?> m ? m : Map.of();
   }
 
-  private void metric(Map<?, ?> metric, Map<?, ?> resource, Map<?, ?> scope) {
+  private void metric(Map<?, ?> metric, Shared resource, Shared scope) {
     String name = text(metric.get("name"));
     String unit = OtlpNames.unit(text(metric.get("unit")));
     for (var form : FORMS) {
@@ -71,14 +92,16 @@ public final class OtlpJson {
           intake.refuse(points.size(), "a metric without a name");
           continue;
         }
+        if (resource.tooLarge() || scope.tooLarge()) {
+          intake.refuse(name, points.size(), "a resource or scope with more labels than are kept");
+          continue;
+        }
         if (metric.get("description") != null) {
           var text = text(metric.get("description"));
           boolean histogram = form.endsWith("istogram");
           OtlpNames.describe(intake, name, histogram, form.equals("summary"), text);
         }
-        var m =
-            new Metric(
-                name, unit, form, data, object(resource, "resource"), object(scope, "scope"));
+        var m = new Metric(name, unit, form, data, resource, scope);
         points.forEach(p -> point(m, p));
       }
     }
@@ -145,10 +168,10 @@ public final class OtlpJson {
     d.count = Double.isNaN(d.count) ? 0 : d.count;
     d.counts = numbers(point.get("bucketCounts"));
     d.bounds = numbers(point.get("explicitBounds"));
-    if (d.fits()) {
+    if (d.unfit() == null) {
       d.histogram(parts(m, point, when));
     } else {
-      intake.refuse(m.name(), 1, "a histogram with unlike bounds and counts");
+      intake.refuse(m.name(), 1, d.unfit());
     }
   }
 
@@ -174,6 +197,10 @@ public final class OtlpJson {
   private void summary(Metric m, Map<?, ?> point, When when) {
     var d = distribution(point);
     var quantiles = objects(point, "quantileValues");
+    if (quantiles.size() > Distribution.MOST_QUANTILES) {
+      intake.refuse(m.name(), 1, Distribution.QUANTILES);
+      return;
+    }
     d.quantiles = quantiles.stream().mapToDouble(q -> number(q.get("quantile"), 0)).toArray();
     d.values = quantiles.stream().mapToDouble(q -> number(q.get("value"), 0)).toArray();
     d.summary(parts(m, point, when));
@@ -226,11 +253,15 @@ public final class OtlpJson {
     if (o instanceof Long n) {
       return n;
     }
+    var text = text(o);
     try {
-      return o == null ? 0 : new java.math.BigDecimal(o.toString()).longValueExact();
+      if (text.length() <= MOST_DIGITS) {
+        return o == null ? 0 : new java.math.BigDecimal(text).longValueExact();
+      }
     } catch (NumberFormatException | ArithmeticException e) {
-      throw new WireException("'" + o + "' is not a time in nanoseconds");
+      // Said below.
     }
+    throw new WireException("'" + quoted(text) + "' is not a time in nanoseconds");
   }
 
   static double number(Object o, double otherwise) {
@@ -248,9 +279,14 @@ public final class OtlpJson {
         try {
           yield Double.parseDouble(o.toString());
         } catch (NumberFormatException e) {
-          throw new WireException("'" + o + "' is not a number");
+          throw new WireException("'" + quoted(o.toString()) + "' is not a number");
         }
       }
     };
+  }
+
+  /** What a message quotes of what was sent. */
+  private static String quoted(String text) {
+    return text.length() <= QUOTED ? text : text.substring(0, QUOTED) + "…";
   }
 }

@@ -6,6 +6,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
 import tools.jackson.databind.json.JsonMapper;
+import vintrel.core.series.Admission;
 import vintrel.core.series.Event;
 import vintrel.core.series.Labels;
 import vintrel.core.series.SeriesKey;
@@ -45,7 +46,10 @@ public final class OtlpLogs {
       if (resourceLogs.get("resource") instanceof Map<?, ?> r) {
         OtlpJson.attributes(r, labels);
       }
-      var who = Labels.of(labels);
+      // A record is worth more than a character of it that no database keeps.
+      var kept = new TreeMap<String, String>();
+      labels.forEach((k, v) -> kept.put(Admission.whole(k), Admission.whole(v)));
+      var who = Labels.of(kept);
       for (var scope : OtlpJson.objects(resourceLogs, "scopeLogs")) {
         OtlpJson.objects(scope, "logRecords").forEach(r -> reader.event(r, who));
       }
@@ -98,9 +102,9 @@ public final class OtlpLogs {
             SeriesKey.MAIN,
             time,
             Event.level(severity, OtlpJson.text(r.get("severityText"))),
-            text,
+            Admission.whole(text),
             labels,
-            json));
+            Admission.whole(json)));
   }
 
   private void refuse(String reason) {

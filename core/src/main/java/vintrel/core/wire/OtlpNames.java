@@ -3,6 +3,7 @@ package vintrel.core.wire;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
+import vintrel.core.series.Admission;
 import vintrel.core.series.Labels;
 import vintrel.core.series.MetricKind;
 import vintrel.core.series.SeriesKey;
@@ -93,6 +94,7 @@ final class OtlpNames {
   }
 
   static String unit(String sent) {
-    return Units.canonical(sent);
+    // What is too long for a unit is refused as it was sent.
+    return sent.length() > Admission.MOST_UNIT ? sent : Units.canonical(sent);
   }
 }

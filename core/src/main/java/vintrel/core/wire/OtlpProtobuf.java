@@ -3,10 +3,10 @@ package vintrel.core.wire;
 import java.nio.charset.StandardCharsets;
 import java.util.Arrays;
 import java.util.TreeMap;
+import vintrel.core.series.Admission;
 import vintrel.core.series.Labels;
 import vintrel.core.series.MetricKind;
 import vintrel.core.series.SeriesKey;
-import vintrel.core.unit.Units;
 
 /**
  * OTLP metrics as protocol buffers (opentelemetry.io/docs/specs/otlp, collector/metrics/v1).
@@ -18,6 +18,9 @@ import vintrel.core.unit.Units;
 public final class OtlpProtobuf {
   private static final int DELTA = 1;
   private static final int NO_VALUE = 1;
+
+  /** Encoded bytes of a resource or scope; one that is larger has more labels than are kept. */
+  private static final int MOST_SHARED = 4 * Admission.MOST_LABELS;
 
   private final SeriesCache cache;
   private final Intake intake;
@@ -61,14 +64,40 @@ public final class OtlpProtobuf {
     in.at = from;
     while (in.next()) {
       if (in.is(2, 2)) {
-        scopeMetrics(in.inner(), resource);
+        scopeMetrics(in.inner(), Holder.of(resource));
       } else {
         in.skip();
       }
     }
   }
 
-  private void scopeMetrics(ProtoBytes in, ProtoBytes resource) {
+  /** A resource or a scope; its attributes are read once for all points that it holds. */
+  private static final class Holder {
+    final ProtoBytes in;
+    private TreeMap<String, String> attributes;
+
+    private Holder(ProtoBytes in) {
+      this.in = in;
+    }
+
+    static Holder of(ProtoBytes in) {
+      return in == null ? null : new Holder(in);
+    }
+
+    static boolean tooLarge(Holder holder) {
+      return holder != null && holder.in.end - holder.in.at > MOST_SHARED;
+    }
+
+    TreeMap<String, String> attributes(int field) {
+      if (attributes == null) {
+        attributes = new TreeMap<>();
+        OtlpProtobuf.attributes(copy(in), field, attributes);
+      }
+      return attributes;
+    }
+  }
+
+  private void scopeMetrics(ProtoBytes in, Holder resource) {
     int from = in.at;
     ProtoBytes scope = null;
     while (in.next()) {
@@ -81,7 +110,7 @@ public final class OtlpProtobuf {
     in.at = from;
     while (in.next()) {
       if (in.is(2, 2)) {
-        metric(in.inner(), resource, scope);
+        metric(in.inner(), resource, Holder.of(scope));
       } else {
         in.skip();
       }
@@ -90,8 +119,8 @@ public final class OtlpProtobuf {
 
   /** One metric's head, known before its points are read. */
   private static final class Metric {
-    ProtoBytes resource;
-    ProtoBytes scope;
+    Holder resource;
+    Holder scope;
     String name;
     String unit;
     int nameStart;
@@ -102,7 +131,7 @@ public final class OtlpProtobuf {
     boolean delta;
   }
 
-  private void metric(ProtoBytes in, ProtoBytes resource, ProtoBytes scope) {
+  private void metric(ProtoBytes in, Holder resource, Holder scope) {
     var m = new Metric();
     m.resource = resource;
     m.scope = scope;
@@ -153,6 +182,14 @@ public final class OtlpProtobuf {
       intake.refuse(points, "a metric without a name");
       return;
     }
+    if (m.nameStop - m.nameStart > 3 * Admission.MOST_METRIC) {
+      intake.refuse(points, Admission.fault(name(m), Labels.NONE, ""));
+      return;
+    }
+    if (Holder.tooLarge(m.resource) || Holder.tooLarge(m.scope)) {
+      intake.refuse(name(m), points, "a resource or scope of more than " + MOST_SHARED + " bytes");
+      return;
+    }
     m.kind =
         field >= 9
             ? MetricKind.HISTOGRAM
@@ -178,12 +215,13 @@ public final class OtlpProtobuf {
   /** Begins the cache's key with all that the points of a metric share. */
   private void begin(Metric m, int field) {
     key.clear();
+    key.add(cache.store());
     key.add(m.kind.ordinal() + (m.delta ? 16 : 0) + 32 * field);
-    for (var part : new ProtoBytes[] {m.resource, m.scope}) {
+    for (var part : new Holder[] {m.resource, m.scope}) {
       if (part == null) {
         key.add(0);
       } else {
-        key.add(part.bytes, part.at, part.end);
+        key.add(part.in.bytes, part.in.at, part.in.end);
       }
     }
     key.add(source, m.nameStart, m.nameStop);
@@ -260,7 +298,7 @@ public final class OtlpProtobuf {
   private String unit(Metric m) {
     if (m.unit == null) {
       var sent = new String(source, m.unitStart, m.unitStop - m.unitStart, StandardCharsets.UTF_8);
-      m.unit = Units.canonical(sent);
+      m.unit = OtlpNames.unit(sent);
     }
     return m.unit;
   }
@@ -268,10 +306,10 @@ public final class OtlpProtobuf {
   private Labels labels(Metric m, ProtoBytes point, int attributeField) {
     var out = new OtlpNames();
     if (m.resource != null) {
-      attributes(copy(m.resource), 1, out.resource);
+      out.resource.putAll(m.resource.attributes(1));
     }
     if (m.scope != null) {
-      var in = copy(m.scope);
+      var in = copy(m.scope.in);
       while (in.next()) {
         if (in.is(1, 2)) {
           out.scopeName = in.text();
@@ -281,7 +319,7 @@ public final class OtlpProtobuf {
           in.skip();
         }
       }
-      attributes(copy(m.scope), 3, out.scope);
+      out.scope.putAll(m.scope.attributes(3));
     }
     attributes(point, attributeField, out.point);
     return out.labels();
@@ -418,7 +456,7 @@ public final class OtlpProtobuf {
         p.common();
       }
     }
-    if (p.good(p.d.fits() ? null : "a histogram with unlike bounds and counts")) {
+    if (p.good(p.d.unfit())) {
       p.d.histogram(p.parts());
     }
   }
@@ -490,7 +528,8 @@ public final class OtlpProtobuf {
         p.common();
       }
     }
-    if (p.good(null)) {
+    if (p.good(
+        p.d.quantiles.length > Distribution.MOST_QUANTILES ? Distribution.QUANTILES : null)) {
       p.d.summary(p.parts());
     }
   }
@@ -508,6 +547,9 @@ public final class OtlpProtobuf {
       }
     }
     int n = d.quantiles.length;
+    if (n > Distribution.MOST_QUANTILES) {
+      return;
+    }
     d.quantiles = Arrays.copyOf(d.quantiles, n + 1);
     d.values = Arrays.copyOf(d.values, n + 1);
     d.quantiles[n] = q;

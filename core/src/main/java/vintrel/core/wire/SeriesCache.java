@@ -2,16 +2,60 @@ package vintrel.core.wire;
 
 import java.util.Arrays;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.atomic.AtomicLong;
 
 /**
  * Encoded attributes → series id, so that a series that was seen before costs a hash and a
- * comparison of bytes instead of building its labels. Shared by all requests of a store; emptied
- * when it has grown too far, which only costs time.
+ * comparison of bytes instead of building its labels. Shared by all requests; emptied when it holds
+ * too many bytes, which only costs time. Any thread.
  */
 public final class SeriesCache {
-  private static final int MOST = 2_000_000;
+  /** What an entry takes besides its bytes: key, array head, node, boxed id. */
+  private static final int ENTRY = 120;
 
-  private final ConcurrentHashMap<Key, Integer> known = new ConcurrentHashMap<>();
+  /** Longer keys are not worth it. */
+  private static final int LONGEST = 8_192;
+
+  private final Shared shared;
+  private final int store;
+
+  /** What the caches of all stores hold together. */
+  private static final class Shared {
+    final ConcurrentHashMap<Key, Integer> known = new ConcurrentHashMap<>();
+    final AtomicLong bytes = new AtomicLong();
+    final long most;
+
+    Shared(long most) {
+      this.most = most;
+    }
+  }
+
+  /**
+   * @param most bytes that it may hold
+   */
+  public SeriesCache(long most) {
+    this(new Shared(most), 0);
+  }
+
+  private SeriesCache(Shared shared, int store) {
+    this.shared = shared;
+    this.store = store;
+  }
+
+  /** One for another store, within the same bound. */
+  public SeriesCache of(int number) {
+    return new SeriesCache(shared, number);
+  }
+
+  /** Bytes that are held, of all stores. */
+  public long bytes() {
+    return shared.bytes.get();
+  }
+
+  /** What keys of this store begin with. */
+  int store() {
+    return store;
+  }
 
   static final class Key {
     byte[] bytes;
@@ -98,14 +142,21 @@ public final class SeriesCache {
 
   /** The id, or -1. */
   int get(Key key) {
-    var id = known.get(key);
+    var id = shared.known.get(key);
     return id == null ? -1 : id;
   }
 
   void put(Key key, int id) {
-    if (known.size() > MOST) {
-      known.clear();
+    if (id < 0 || key.length > LONGEST) {
+      return;
     }
-    known.put(key.copy(), id);
+    int weight = key.length + ENTRY;
+    if (shared.bytes.addAndGet(weight) > shared.most) {
+      shared.known.clear();
+      shared.bytes.set(weight);
+    }
+    if (shared.known.put(key.copy(), id) != null) {
+      shared.bytes.addAndGet(-weight);
+    }
   }
 }

@@ -16,7 +16,7 @@ import vintrel.core.store.SampleSource;
 import vintrel.core.store.Tier;
 
 /** Samples in lists. */
-final class MemorySource implements SampleSource {
+class MemorySource implements SampleSource {
   private final LabelIndex index = new LabelIndex();
   private final List<Samples> samples = new ArrayList<>();
 

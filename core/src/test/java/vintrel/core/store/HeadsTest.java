@@ -145,6 +145,8 @@ class HeadsTest {
     heads.remove(1);
     assertThat(heads.newest(1)).isEqualTo(Long.MIN_VALUE);
     var admitted = heads.admit(batch, 2000, Long.MIN_VALUE, id -> Long.MIN_VALUE);
-    assertThat(admitted.tooOld()).isEqualTo(1);
+    assertThat(admitted.homeless()).isEqualTo(1);
+    assertThat(admitted.tooOld()).isZero();
+    assertThat(admitted.batch().size()).isZero();
   }
 }

@@ -93,7 +93,14 @@ class BenchController {
           var before = earlier == 0 ? List.<Frame>of() : before(ask, answered, earlier);
           var look =
               new Picture.Look(
-                  zone, "", new double[0], width, height, new Palette(), before, earlier);
+                  zone,
+                  "",
+                  new double[0],
+                  Picture.side(width),
+                  Picture.side(height),
+                  new Palette(),
+                  before,
+                  earlier);
           var picture = Picture.of(answered.frames(), range.from(), range.to(), look);
           return body(answered, picture, range, zone);
         });
@@ -162,7 +169,8 @@ class BenchController {
     var parsed = Parser.parse(query);
     var sources = new ArrayList<Expr.Source>();
     parsed.lines().forEach(l -> Sources.of(parsed, l.expr(), sources));
-    return RawSamples.of(store, sources, range, PagePreferences.zone(request));
+    var zone = PagePreferences.zone(request);
+    return queries.inTurn(() -> RawSamples.of(store, sources, range, zone));
   }
 
   /** The answer as a file. */

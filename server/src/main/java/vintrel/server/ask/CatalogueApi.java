@@ -8,7 +8,9 @@ import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.RestController;
 import vintrel.core.query.Expr;
+import vintrel.core.series.Condition;
 import vintrel.server.store.DurableStore;
+import vintrel.server.web.Who;
 
 /** What is there to be asked: metrics, series, values of labels. */
 @RestController
@@ -17,8 +19,10 @@ class CatalogueApi {
 
   private final DurableStore store;
   private final Catalogue catalogue;
+  private final Queries queries;
 
-  CatalogueApi(DurableStore store, Catalogue catalogue) {
+  CatalogueApi(DurableStore store, Catalogue catalogue, Queries queries) {
+    this.queries = queries;
     this.store = store;
     this.catalogue = catalogue;
   }
@@ -33,10 +37,18 @@ class CatalogueApi {
   List<Map<String, Object>> metrics(
       @RequestParam(defaultValue = "") String search,
       @RequestParam(name = "store", defaultValue = "") String named) {
-    return catalogue.find(search, named).stream().map(CatalogueApi::json).toList();
+    var only = Who.store();
+    if (!only.isEmpty() && !named.isEmpty() && !named.equals(only)) {
+      throw new IllegalArgumentException("this token reads the store '" + only + "' only");
+    }
+    return queries.inTurn(
+        () ->
+            catalogue.find(search, only.isEmpty() ? named : only).stream()
+                .map(f -> json(f, only))
+                .toList());
   }
 
-  private static Map<String, Object> json(Catalogue.Found found) {
+  private Map<String, Object> json(Catalogue.Found found, String only) {
     var metric = found.metric();
     var out = new LinkedHashMap<String, Object>();
     out.put("name", metric.name());
@@ -44,17 +56,29 @@ class CatalogueApi {
     out.put("unit", metric.unit());
     out.put("series", metric.series());
     out.put("labels", metric.labels());
-    out.put("stores", found.stores().stream().sorted().toList());
-    out.put("last", found.newest() == 0 ? null : found.newest());
+    out.put(
+        "stores",
+        found.stores().stream().filter(s -> only.isEmpty() || s.equals(only)).sorted().toList());
+    long newest = only.isEmpty() ? found.newest() : newest(metric.name(), only);
+    out.put("last", newest == 0 ? null : newest);
     out.put("description", found.note());
     return out;
+  }
+
+  private long newest(String metric, String in) {
+    return store.select(in, metric, Condition.ALL).stream()
+        .mapToLong(s -> Math.max(0, store.newest(s.id())))
+        .max()
+        .orElse(0);
   }
 
   /** {@code match} is a metric with conditions, as at the start of a line; absent: all. */
   @GetMapping("/api/v1/series")
   List<Map<String, Object>> series(@RequestParam(required = false) String match) {
     var source = QueryApi.source(match);
-    return store.select(source.store(), metric(source), source.where()).stream()
+    return queries
+        .inTurn(() -> store.select(source.store(), metric(source), source.where()))
+        .stream()
         .limit(MOST_SERIES)
         .map(
             s -> {
@@ -72,7 +96,8 @@ class CatalogueApi {
   @GetMapping("/api/v1/labels/{name}/values")
   List<String> values(@PathVariable String name, @RequestParam(required = false) String match) {
     var source = QueryApi.source(match);
-    return store.index().labelValues(name, source.store(), metric(source), source.where());
+    return queries.inTurn(
+        () -> store.index().labelValues(name, source.store(), metric(source), source.where()));
   }
 
   private static String metric(Expr.Source source) {

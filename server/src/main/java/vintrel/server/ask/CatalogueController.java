@@ -32,10 +32,16 @@ class CatalogueController {
   private final Catalogue catalogue;
   private final RemoteCatalogue remote;
   private final DurableStore store;
+  private final Queries queries;
   private final Clock clock;
 
   CatalogueController(
-      Catalogue catalogue, RemoteCatalogue remote, DurableStore store, Clock clock) {
+      Catalogue catalogue,
+      RemoteCatalogue remote,
+      DurableStore store,
+      Queries queries,
+      Clock clock) {
+    this.queries = queries;
     this.catalogue = catalogue;
     this.remote = remote;
     this.store = store;
@@ -96,7 +102,7 @@ class CatalogueController {
   void fill(Model model, String search) {
     boolean sought = !search.isBlank();
     var parts = new ArrayList<Part>();
-    var here = catalogue.find(search, "").stream().map(this::item).toList();
+    var here = queries.inTurn(() -> catalogue.find(search, "")).stream().map(this::item).toList();
     if (!here.isEmpty()) {
       parts.add(part("", here, sought || here.size() <= FEW, ""));
     }
@@ -196,7 +202,10 @@ class CatalogueController {
   @PostMapping("/bench/complete")
   @ResponseBody
   Completer.Completion complete(@RequestParam String text, @RequestParam int at) {
-    return new Completer(store.index(), remote).at(text, at);
+    if (at < 0 || at > text.length()) {
+      throw new IllegalArgumentException("at must lie within the text");
+    }
+    return queries.inTurn(() -> new Completer(store.index(), remote).at(text, at));
   }
 
   /**

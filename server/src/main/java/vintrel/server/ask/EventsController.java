@@ -16,6 +16,7 @@ import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.ResponseBody;
 import vintrel.core.event.Records;
 import vintrel.core.picture.Axis;
+import vintrel.core.picture.Picture;
 import vintrel.core.picture.Pitch;
 import vintrel.core.query.Parser;
 import vintrel.core.query.Printer;
@@ -32,6 +33,9 @@ import vintrel.server.web.Settings;
 class EventsController {
   private static final int ROWS = 200;
   private static final int AROUND = 30;
+
+  /** The end of the year 9999, ms. */
+  private static final long LATEST = 253_402_300_799_999L;
 
   private final Events events;
   private final RangeParams ranges;
@@ -90,13 +94,15 @@ class EventsController {
   Map<String, Object> answer(
       @RequestParam(defaultValue = "") String where,
       @RequestParam(defaultValue = "") String text,
-      @RequestParam(defaultValue = "900") int width,
+      @RequestParam(name = "width", defaultValue = "900") int asked,
       @RequestParam(required = false) String page,
       HttpServletRequest request) {
     var condition = condition(where, text);
     var range = ranges.of(request);
     var zone = PagePreferences.zone(request);
-    return running.run(page, stop -> found(condition, range, zone, width, stop));
+    int width = Picture.side(asked);
+    return running.run(
+        page, stop -> queries.inTurn(() -> found(condition, range, zone, width, stop)));
   }
 
   private Map<String, Object> found(
@@ -150,10 +156,13 @@ class EventsController {
   @ResponseBody
   List<Row> around(@RequestParam long at, @RequestParam long reach, HttpServletRequest request) {
     long bounded = Math.clamp(reach, 1000, Spans.DAY);
+    long middle = Math.clamp(at, 0, LATEST);
     var zone = PagePreferences.zone(request);
     var wanted =
-        new Events.Wanted("", Condition.ALL, at - bounded, at + bounded, mostRead, () -> false);
-    return events.newest(wanted, AROUND).stream().map(e -> Row.of(e, zone)).toList();
+        new Events.Wanted(
+            "", Condition.ALL, middle - bounded, middle + bounded, mostRead, () -> false);
+    return queries.inTurn(
+        () -> events.newest(wanted, AROUND).stream().map(e -> Row.of(e, zone)).toList());
   }
 
   private static Condition condition(String where, String text) {

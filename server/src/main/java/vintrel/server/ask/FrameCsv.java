@@ -8,6 +8,7 @@ import org.apache.commons.csv.CSVFormat;
 import org.apache.commons.csv.CSVPrinter;
 import vintrel.core.frame.Column;
 import vintrel.core.frame.Frame;
+import vintrel.core.wire.CsvText;
 
 /** Frames as CSV (RFC 4180); several are parted by an empty line. Times as ISO 8601 in UTC. */
 final class FrameCsv {
@@ -21,7 +22,7 @@ final class FrameCsv {
           csv.println();
         }
         var frame = frames.get(f);
-        csv.printRecord(frame.names());
+        csv.printRecord(frame.names().stream().map(CsvText::written).toList());
         for (int i = 0; i < frame.rows(); i++) {
           int row = i;
           csv.printRecord(frame.columns().stream().map(c -> cell(c, row)).toList());
@@ -41,7 +42,7 @@ final class FrameCsv {
         double v = n.values()[row];
         yield !Double.isFinite(v) ? "" : v == (long) v ? Long.toString((long) v) : "" + v;
       }
-      case Column.Text t -> t.values()[row];
+      case Column.Text t -> CsvText.written(t.values()[row]);
     };
   }
 }

@@ -7,6 +7,7 @@ import java.time.LocalDateTime;
 import java.time.ZoneOffset;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.regex.Pattern;
 import vintrel.core.query.QueryException;
 
 /**
@@ -18,7 +19,7 @@ record NamedSql(String sql, List<String> parameters) {
 
   /** How a statement that reads begins. */
   private static final List<String> READING =
-      List.of("select", "with", "values", "table", "show", "explain", "(");
+      List.of("select", "with", "values", "table", "show", "(");
 
   static NamedSql of(String statement) {
     int begins = begins(statement);
@@ -26,12 +27,18 @@ record NamedSql(String sql, List<String> parameters) {
       throw new QueryException(
           "sql", "only a statement that reads can be asked, one that begins with select", 0, 0);
     }
+    if (statement.contains("/*!") || statement.contains("/*M!")) {
+      throw refused("comments that a database runs can't be in it");
+    }
     var out = new StringBuilder();
     var parameters = new ArrayList<String>();
     int i = 0;
     while (i < statement.length()) {
       int end = untouched(statement, i);
       if (end > i) {
+        if (statement.charAt(i) == '\'' && statement.charAt(Math.max(i, end - 2)) == '\\') {
+          throw refused("write a quote within a text twice, not behind a backslash");
+        }
         out.append(statement, i, end);
         i = end;
       } else if (statement.charAt(i) == ':' && word(statement, i + 1) > i + 1) {
@@ -47,11 +54,34 @@ record NamedSql(String sql, List<String> parameters) {
         parameters.add(name);
         out.append('?');
         i = end;
+      } else if (statement.charAt(i) == ';') {
+        throw refused("it is one statement, without a semicolon");
       } else {
         out.append(statement.charAt(i++));
       }
     }
     return new NamedSql(out.toString(), List.copyOf(parameters));
+  }
+
+  /** What reads files, runs scripts or reaches other databases on an H2 server. */
+  private static final Pattern H2_REACHING =
+      Pattern.compile(
+          "(?i)\\b(file_read|file_write|csvread|csvwrite|link_schema|runscript|script|call|lock_mode"
+              + "|cancel_session|abort_session|database_path|data_source)\\b");
+
+  /**
+   * Refuses what does more than read tables, of a statement for an H2 server.
+   *
+   * @throws QueryException saying so
+   */
+  void checkForH2() {
+    if (H2_REACHING.matcher(sql).find()) {
+      throw refused("functions that reach outside of the database can't be in it");
+    }
+  }
+
+  private static QueryException refused(String why) {
+    return new QueryException("sql", "this statement is not asked: " + why, 0, 0);
   }
 
   /** Where the first word stands, behind blanks and comments. */

@@ -13,6 +13,7 @@ import org.springframework.web.bind.annotation.RequestBody;
 import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.ResponseBody;
 import vintrel.core.query.QueryException;
+import vintrel.server.web.AccessLog;
 import vintrel.server.web.Who;
 
 /** The page of stores elsewhere, and the same over the API. */
@@ -27,13 +28,15 @@ class OutsideController {
   }
 
   /** What a form or a body says of a store; absent texts are empty. */
-  record Wanted(String name, String form, String url, String username, String secret) {
+  record Wanted(
+      String name, String form, String url, String username, String secret, String accept) {
     Wanted {
       name = name == null ? "" : name.strip();
       form = form == null ? "" : form.strip();
       url = url == null ? "" : url.strip();
       username = username == null ? "" : username;
       secret = secret == null ? "" : secret;
+      accept = accept == null ? "" : accept.strip();
     }
 
     OutsideStores.Form parsed() {
@@ -47,7 +50,7 @@ class OutsideController {
 
   @GetMapping("/collect/elsewhere")
   String page(Model model) {
-    return page("", new Wanted("", "sql", "", "", ""), model);
+    return page("", new Wanted("", "sql", "", "", "", ""), model);
   }
 
   private String page(String fault, Wanted typed, Model model) {
@@ -66,7 +69,9 @@ class OutsideController {
           wanted.url(),
           wanted.username(),
           wanted.secret(),
+          wanted.accept(),
           Who.name());
+      AccessLog.done(Who.name(), "changed the store elsewhere " + wanted.name());
       return "redirect:/collect/elsewhere";
     } catch (IllegalArgumentException e) {
       return page(e.getMessage(), wanted, model);
@@ -113,6 +118,7 @@ class OutsideController {
         wanted.url(),
         wanted.username(),
         wanted.secret(),
+        wanted.accept(),
         Who.name());
   }
 

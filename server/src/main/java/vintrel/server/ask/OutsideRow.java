@@ -18,6 +18,7 @@ class OutsideRow {
   boolean mayWrite;
 
   String checked;
+  boolean accepted;
 
   @Column(name = "made_at")
   long madeAt;

@@ -16,6 +16,9 @@ import vintrel.server.store.NamedStores;
 public class OutsideStores {
   private static final Pattern NAME = Pattern.compile("[a-z][a-z0-9-]{0,39}");
 
+  private static final int MOST_URL = 1_000;
+  private static final int MOST_USER = 200;
+
   private final Database database;
   private final Secrets secrets;
   private final NamedStores own;
@@ -52,20 +55,28 @@ public class OutsideStores {
    * A store as it may be shown: without its secret.
    *
    * @param mayWrite whether its user could change the data there, which nobody needs
+   * @param accepted whether an administrator has accepted that
    * @param checked what the last try to reach it said; empty where all was well
    */
   public record Known(
-      String name, Form form, String url, String username, boolean mayWrite, String checked) {}
+      String name,
+      Form form,
+      String url,
+      String username,
+      boolean mayWrite,
+      boolean accepted,
+      String checked) {}
 
   /** How to reach one. */
-  record Access(String name, String url, String username, String secret) {}
+  record Access(String name, String url, String username, String secret, boolean accepted) {}
 
   public List<Known> all() {
     return rows.values().stream().map(OutsideStores::known).toList();
   }
 
   private static Known known(OutsideRow r) {
-    return new Known(r.name, Form.valueOf(r.form), r.url, r.username, r.mayWrite, r.checked);
+    return new Known(
+        r.name, Form.valueOf(r.form), r.url, r.username, r.mayWrite, r.accepted, r.checked);
   }
 
   public List<String> names(Form form) {
@@ -99,7 +110,7 @@ public class OutsideStores {
   }
 
   private Access access(OutsideRow row) {
-    return new Access(row.name, row.url, row.username, secrets.show(row.secret));
+    return new Access(row.name, row.url, row.username, secrets.show(row.secret), row.accepted);
   }
 
   /**
@@ -107,10 +118,22 @@ public class OutsideStores {
    *
    * @param secret a password or token; empty keeps the one that is known, unless the address or the
    *     user is another
-   * @throws IllegalArgumentException where the name or the address is none
+   * @param accept the store's own name, where its user may change data there and that is meant
+   * @throws IllegalArgumentException where the name or the address is none, or its user could
+   *     change data and that is not accepted
    */
   public synchronized Known put(
-      String name, Form form, String url, String username, String secret, String who) {
+      String name,
+      Form form,
+      String url,
+      String username,
+      String secret,
+      String accept,
+      String who) {
+    if (url.length() > MOST_URL || username.length() > MOST_USER || secret.length() > MOST_USER) {
+      throw new IllegalArgumentException(
+          "the address has at most 1,000 characters, user and secret have 200");
+    }
     if (!NAME.matcher(name).matches()) {
       throw new IllegalArgumentException(
           "a store's name is a lower-case letter, then up to 39 letters, digits and hyphens; not '"
@@ -134,10 +157,16 @@ public class OutsideStores {
     // To another address or user a secret that is known goes only if it is typed again.
     boolean same = old != null && old.url.equals(row.url) && old.username.equals(row.username);
     row.secret = secret.isEmpty() && same ? old.secret : secrets.hide(secret);
+    row.accepted = name.equals(accept);
     row.madeAt = old == null ? clock.millis() : old.madeAt;
     row.madeBy = old == null ? who : old.madeBy;
     sql.forget(name);
     check(row);
+    if (row.mayWrite && !row.accepted) {
+      throw new IllegalArgumentException(
+          "its user could change data there; give it a user who may only read, or accept that by"
+              + " typing the store's name");
+    }
     database.run(
         s -> {
           if (old == null) {

@@ -1,5 +1,7 @@
 package vintrel.server.ask;
 
+import com.github.benmanes.caffeine.cache.Caffeine;
+import com.github.benmanes.caffeine.cache.LoadingCache;
 import java.time.Clock;
 import java.time.ZoneId;
 import java.time.ZoneOffset;
@@ -7,6 +9,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.function.BooleanSupplier;
+import java.util.function.Supplier;
 import org.springframework.stereotype.Service;
 import vintrel.core.frame.Frame;
 import vintrel.core.picture.Pitch;
@@ -16,6 +19,7 @@ import vintrel.core.query.Evaluator;
 import vintrel.core.query.Expr;
 import vintrel.core.query.Frames;
 import vintrel.core.query.Limits;
+import vintrel.core.query.MemoryBudget;
 import vintrel.core.query.Parser;
 import vintrel.core.query.Query;
 import vintrel.core.query.Request;
@@ -23,24 +27,64 @@ import vintrel.core.query.Sources;
 import vintrel.core.unit.TimeText;
 import vintrel.server.store.DurableStore;
 import vintrel.server.store.Events;
+import vintrel.server.web.Pools;
 import vintrel.server.web.Settings;
+import vintrel.server.web.Turns;
+import vintrel.server.web.Who;
 
 /** Answers query texts from the store. Any thread. */
 @Service
 public class Queries {
   private static final int PROBED = 3;
 
+  /** Stores whose bound tokens' answers are remembered apart. */
+  private static final int MOST_BOUND = 20;
+
   private final DurableStore store;
   private final WhyEmpty why;
   private final Evaluator evaluator;
+  private final LoadingCache<String, Evaluator> bound;
+  private final MemoryBudget memory;
+  private final Turns turns;
 
   Queries(
-      DurableStore store, OutsideSources outside, Events events, Clock clock, Settings settings) {
+      DurableStore store,
+      OutsideSources outside,
+      Events events,
+      Pools pools,
+      Clock clock,
+      Settings settings) {
     this.store = store;
     this.why = new WhyEmpty(store, outside, events, clock);
     var q = settings.query();
-    this.evaluator =
-        new Evaluator(store, outside, new Limits(q.mostSeries(), q.mostSamples(), q.mostMillis()));
+    this.turns = pools.queries();
+    this.memory =
+        new MemoryBudget(
+            q.memoryBytes() > 0 ? q.memoryBytes() : Runtime.getRuntime().maxMemory() * 2 / 5);
+    var limits = new Limits(q.mostSeries(), q.mostSamples(), q.mostMillis());
+    this.evaluator = new Evaluator(store, outside, limits, memory);
+    this.bound =
+        Caffeine.newBuilder()
+            .maximumSize(MOST_BOUND)
+            .build(
+                named -> {
+                  var one = new BoundSource(store, outside, named);
+                  return new Evaluator(one, one, limits, memory);
+                });
+  }
+
+  /**
+   * Computes for whoever asks, in turn with others; who asks again meanwhile waits behind himself.
+   *
+   * @throws vintrel.core.store.StoreBusyException where too many wait
+   */
+  public <T> T inTurn(Supplier<T> work) {
+    return turns.run(Who.name(), work);
+  }
+
+  /** Bytes that all queries take just now. */
+  public long memory() {
+    return memory.taken();
   }
 
   /**
@@ -109,24 +153,33 @@ public class Queries {
    * @throws vintrel.core.query.QueryException as the evaluator does
    */
   public Answered answer(Ask ask) {
+    var only = Who.store();
+    return inTurn(() -> answerNow(ask, only));
+  }
+
+  private Answered answerNow(Ask ask, String only) {
     var query = Parser.parse(ask.text());
     var range = ask.range();
     long pitch =
         ask.step() > 0
             ? ask.step()
             : Pitch.fitting(range.millis(), ask.points(), interval(query, range, ask.controls()));
-    return answer(query, ask, pitch);
+    return answerNow(query, ask, pitch, only);
   }
 
   /** The same over another range with a pitch that is known already. */
   Answered answer(Query query, Ask ask, long pitch) {
+    return inTurn(() -> answerNow(query, ask, pitch, ""));
+  }
+
+  private Answered answerNow(Query query, Ask ask, long pitch, String only) {
     var request =
         Request.range(ask.range().from(), ask.range().to(), pitch)
             .with(ask.controls())
             .at(ask.zone())
             .in(ask.store())
             .until(ask.cancelled());
-    var answer = evaluator.evaluate(query, ask.step() > 0 ? request : request.fit());
+    var answer = evaluator(only).evaluate(query, ask.step() > 0 ? request : request.fit());
     var shown = query.lines().stream().filter(l -> !l.hidden()).toList();
     var frames = new ArrayList<Frame>();
     for (int i = 0; i < shown.size(); i++) {
@@ -134,7 +187,9 @@ public class Queries {
       frames.add(Frames.of(answer.lines().get(i)).cutAtFirst(cut));
     }
     boolean any = frames.stream().anyMatch(Queries::any);
-    return new Answered(query, answer, pitch, frames, any ? null : why.of(query, ask, answer));
+    // Why it is empty is said of all stores.
+    boolean told = !any && only.isEmpty();
+    return new Answered(query, answer, pitch, frames, told ? why.of(query, ask, answer) : null);
   }
 
   private static boolean any(Frame frame) {
@@ -175,5 +230,14 @@ public class Queries {
 
   public Evaluator evaluator() {
     return evaluator;
+  }
+
+  /**
+   * What may be seen by the sender of the request that this thread serves.
+   *
+   * @param store that a token is bound to, or empty
+   */
+  Evaluator evaluator(String store) {
+    return store.isEmpty() ? evaluator : bound.get(store);
   }
 }

@@ -29,6 +29,7 @@ import vintrel.core.query.Request;
 import vintrel.core.series.Condition;
 import vintrel.core.unit.Spans;
 import vintrel.core.unit.TimeText;
+import vintrel.server.web.Who;
 
 /** Queries and the catalogue over the API. */
 @RestController
@@ -149,7 +150,9 @@ class QueryApi {
             .with(q.controls() == null ? Map.of() : q.controls())
             .at(zone)
             .in(q.store() == null ? "" : q.store());
-    var found = queries.evaluator().instant(query, request, INSTANT_MILLIS);
+    var only = Who.store();
+    var found =
+        queries.inTurn(() -> queries.evaluator(only).instant(query, request, INSTANT_MILLIS));
     var frames = new ArrayList<Frame>();
     found
         .lines()
@@ -186,13 +189,25 @@ class QueryApi {
         .body(new ClassPathResource("openapi.json"));
   }
 
+  /**
+   * What is matched; of a token that is bound to a store, within that.
+   *
+   * @throws IllegalArgumentException where it is no metric with conditions, or in another store
+   */
   static Expr.Source source(String match) {
+    var only = Who.store();
     if (match == null || match.isBlank()) {
-      return new Expr.Source("", "", Condition.ALL, vintrel.core.query.Span.NONE);
+      return new Expr.Source("", only, Condition.ALL, vintrel.core.query.Span.NONE);
     }
     var query = Parser.parse(match);
     if (query.lines().size() == 1 && query.lines().getFirst().expr() instanceof Expr.Source s) {
-      return s;
+      if (only.isEmpty() || s.store().equals(only)) {
+        return s;
+      }
+      if (s.store().isEmpty()) {
+        return new Expr.Source(s.name(), only, s.where(), s.span());
+      }
+      throw new IllegalArgumentException("this token reads the store '" + only + "' only");
     }
     throw new IllegalArgumentException(
         "match is a metric with conditions, such as  cpu where host = 'a'");

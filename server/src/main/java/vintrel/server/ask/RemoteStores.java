@@ -1,19 +1,12 @@
 package vintrel.server.ask;
 
+import java.io.IOException;
 import java.net.URI;
-import java.net.http.HttpClient;
-import java.net.http.HttpRequest;
-import java.net.http.HttpResponse;
-import java.time.Duration;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.LinkedHashMap;
 import java.util.Map;
-import java.util.concurrent.CompletableFuture;
-import java.util.concurrent.ExecutionException;
-import java.util.concurrent.TimeUnit;
-import java.util.concurrent.TimeoutException;
 import java.util.function.BooleanSupplier;
-import java.util.function.UnaryOperator;
 import org.springframework.stereotype.Service;
 import tools.jackson.core.JacksonException;
 import tools.jackson.databind.JsonNode;
@@ -24,30 +17,34 @@ import vintrel.core.query.Outside;
 import vintrel.core.query.QueryException;
 import vintrel.core.series.Labels;
 import vintrel.server.web.OutboundGuard;
+import vintrel.server.web.Outgoing;
 
 /** Asks other Vintrels over their API, with a token. Any thread. */
 @Service
 class RemoteStores {
-  private static final Duration PATIENCE = Duration.ofSeconds(10);
-  private static final int LOOKED_EVERY = 100;
+  /** ms for a whole exchange. */
+  private static final long PATIENCE = 10_000;
+
+  /** Bytes of an answer. */
+  private static final long MOST_BYTES = 32_000_000;
+
   private static final JsonMapper JSON = JsonMapper.shared();
 
   private final OutboundGuard guard;
-  private final HttpClient http =
-      HttpClient.newBuilder()
-          .connectTimeout(Duration.ofSeconds(3))
-          .followRedirects(HttpClient.Redirect.NEVER)
-          .build();
+  private final Outgoing outgoing;
 
-  RemoteStores(OutboundGuard guard) {
+  RemoteStores(OutboundGuard guard, Outgoing outgoing) {
     this.guard = guard;
+    this.outgoing = outgoing;
   }
 
   /**
    * @throws IllegalArgumentException saying what an address may be
    */
   void checkUrl(String url) {
-    guard.check(url.strip());
+    if (guard.check(url.strip()).getRawUserInfo() != null) {
+      throw new IllegalArgumentException("leave user and password out of the address");
+    }
   }
 
   /** Asks for nothing much, to see whether the address and the token are right. */
@@ -93,8 +90,7 @@ class RemoteStores {
     question.put("from", from);
     question.put("to", to);
     question.put("step", pitch == 0 ? null : pitch + "ms");
-    var body = HttpRequest.BodyPublishers.ofString(JSON.writeValueAsString(question));
-    return exchange(access, "/api/v1/query", r -> r.POST(body), cancelled);
+    return exchange(access, "POST", "/api/v1/query", JSON.writeValueAsBytes(question), cancelled);
   }
 
   /**
@@ -103,44 +99,35 @@ class RemoteStores {
    * @throws QueryException with code {@code unreachable} where no answer comes
    */
   JsonNode get(OutsideStores.Access access, String path) {
-    return exchange(access, path, HttpRequest.Builder::GET, () -> false);
+    return exchange(access, "GET", path, null, () -> false);
   }
 
   private JsonNode exchange(
       OutsideStores.Access access,
+      String method,
       String path,
-      UnaryOperator<HttpRequest.Builder> method,
+      byte[] body,
       BooleanSupplier cancelled) {
     try {
       var uri = guard.check(access.url());
-      var request =
-          HttpRequest.newBuilder(URI.create(uri.toString().replaceAll("/+$", "") + path))
-              .timeout(PATIENCE)
-              .header("Authorization", "Bearer " + access.secret())
-              .header("Content-Type", "application/json");
-      var asked =
-          http.sendAsync(method.apply(request).build(), HttpResponse.BodyHandlers.ofString());
-      return read(access, await(asked, cancelled));
-    } catch (ExecutionException | IllegalArgumentException e) {
-      var why = e.getCause() == null ? e : e.getCause();
-      throw away(access, "it can't be reached (" + why.getMessage() + ")");
-    } catch (InterruptedException e) {
-      Thread.currentThread().interrupt();
-      throw ended();
-    }
-  }
-
-  private static <T> T await(CompletableFuture<T> answer, BooleanSupplier cancelled)
-      throws ExecutionException, InterruptedException {
-    while (true) {
-      try {
-        return answer.get(LOOKED_EVERY, TimeUnit.MILLISECONDS);
-      } catch (TimeoutException e) {
-        if (cancelled.getAsBoolean()) {
-          answer.cancel(true);
-          throw ended();
-        }
+      var headers =
+          Map.of(
+              "Authorization",
+              "Bearer " + access.secret(),
+              "Content-Type",
+              "application/json",
+              "Accept",
+              "application/json");
+      var url = URI.create(uri.toString().replaceAll("/+$", "") + path);
+      return read(
+          access,
+          outgoing.call(
+              new Outgoing.Call(method, url, headers, body, PATIENCE, MOST_BYTES, cancelled)));
+    } catch (IOException | IllegalArgumentException e) {
+      if (cancelled.getAsBoolean()) {
+        throw ended();
       }
+      throw away(access, "it can't be reached (" + e.getMessage() + ")");
     }
   }
 
@@ -148,19 +135,19 @@ class RemoteStores {
     return new QueryException("cancelled", "the query was cancelled", 0, 0);
   }
 
-  private static JsonNode read(OutsideStores.Access access, HttpResponse<String> answer) {
+  private static JsonNode read(OutsideStores.Access access, Outgoing.Answer answer) {
     JsonNode body;
     try {
       body = JSON.readTree(answer.body());
     } catch (JacksonException e) {
-      throw away(access, "it answered " + answer.statusCode() + " and no JSON");
+      throw away(access, "it answered " + answer.status() + " and no JSON");
     }
-    if (answer.statusCode() == 200) {
+    if (answer.status() == 200) {
       return body;
     }
     var error = body.path("error");
     var text = error.path("text").asString("no reason given");
-    int status = answer.statusCode();
+    int status = answer.status();
     if (status == 401 || status == 403 || status >= 500) {
       throw away(access, "it answered " + status + ": " + text);
     }
@@ -172,24 +159,29 @@ class RemoteStores {
     return new QueryException("unreachable", access.name() + ": " + why, 0, 0);
   }
 
+  /** Columns that are shorter than others, or not there, have missing values. */
   private static Frame frame(JsonNode frame) {
     var columns = new ArrayList<Column>();
+    int rows = 0;
+    for (var values : frame.path("values")) {
+      rows = Math.max(rows, values.size());
+    }
     for (int c = 0; c < frame.path("columns").size(); c++) {
       var head = frame.path("columns").get(c);
-      var values = frame.path("values").get(c);
+      var values = frame.path("values").path(c);
       var name = head.path("name").asString("");
       columns.add(
           switch (head.path("type").asString("")) {
-            case "time" -> new Column.Time(name, longs(values));
+            case "time" -> new Column.Time(name, longs(values, rows));
             case "number" ->
                 new Column.Number(
                     name,
                     head.path("unit").asString(""),
                     labels(head),
-                    doubles(values),
+                    doubles(values, rows),
                     null,
                     null);
-            default -> new Column.Text(name, texts(values));
+            default -> new Column.Text(name, texts(values, rows));
           });
     }
     return new Frame(frame.path("name").asString(""), columns);
@@ -197,31 +189,25 @@ class RemoteStores {
 
   private static Labels labels(JsonNode head) {
     Map<String, String> out = new LinkedHashMap<>();
-    head.path("labels").properties().forEach(p -> out.put(p.getKey(), p.getValue().asString()));
+    head.path("labels").properties().forEach(p -> out.put(p.getKey(), p.getValue().asString("")));
     return Labels.of(out);
   }
 
-  private static long[] longs(JsonNode values) {
-    var out = new long[values.size()];
-    for (int i = 0; i < out.length; i++) {
-      out[i] = values.get(i).asLong(Long.MIN_VALUE);
-    }
+  private static long[] longs(JsonNode values, int rows) {
+    var out = new long[rows];
+    Arrays.setAll(out, i -> values.path(i).asLong(Long.MIN_VALUE));
     return out;
   }
 
-  private static double[] doubles(JsonNode values) {
-    var out = new double[values.size()];
-    for (int i = 0; i < out.length; i++) {
-      out[i] = values.get(i).isNumber() ? values.get(i).asDouble() : Double.NaN;
-    }
+  private static double[] doubles(JsonNode values, int rows) {
+    var out = new double[rows];
+    Arrays.setAll(out, i -> values.path(i).isNumber() ? values.path(i).asDouble() : Double.NaN);
     return out;
   }
 
-  private static String[] texts(JsonNode values) {
-    var out = new String[values.size()];
-    for (int i = 0; i < out.length; i++) {
-      out[i] = values.get(i).isNull() ? "" : values.get(i).asString();
-    }
+  private static String[] texts(JsonNode values, int rows) {
+    var out = new String[rows];
+    Arrays.setAll(out, i -> values.path(i).asString(""));
     return out;
   }
 }

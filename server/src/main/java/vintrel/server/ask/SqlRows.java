@@ -1,6 +1,7 @@
 package vintrel.server.ask;
 
 import java.sql.ResultSet;
+import java.sql.ResultSetMetaData;
 import java.sql.SQLException;
 import java.sql.Types;
 import java.time.LocalDate;
@@ -11,6 +12,7 @@ import java.util.Arrays;
 import java.util.Calendar;
 import java.util.List;
 import java.util.Locale;
+import java.util.Set;
 import java.util.TimeZone;
 import vintrel.core.frame.Column;
 import vintrel.core.frame.Frame;
@@ -18,6 +20,9 @@ import vintrel.core.query.QueryException;
 
 /** A result set → a frame: temporal columns as times, numbers as numbers, the rest as texts. */
 final class SqlRows {
+  /** Bytes of a cell beside its text. */
+  private static final int CELL = 16;
+
   private SqlRows() {}
 
   static String kind(int type) {
@@ -40,16 +45,22 @@ final class SqlRows {
   }
 
   /**
-   * @throws QueryException with code {@code limit.rows} where there are more than {@code most}
+   * @param mostBytes of all texts together
+   * @throws QueryException with code {@code limit.rows} where there are more than {@code most},
+   *     with code {@code limit.bytes} where they are larger
    */
-  static Frame read(String store, ResultSet rows, int most) throws SQLException {
+  static Frame read(String store, ResultSet rows, int most, long mostBytes) throws SQLException {
     var meta = rows.getMetaData();
     int n = meta.getColumnCount();
     var cells = new ArrayList<List<Object>>();
+    var types = new int[n];
     for (int c = 0; c < n; c++) {
+      need(meta, c + 1);
+      types[c] = meta.getColumnType(c + 1);
       cells.add(new ArrayList<>());
     }
     int count = 0;
+    long bytes = 0;
     while (rows.next()) {
       if (++count > most) {
         throw new QueryException(
@@ -63,7 +74,17 @@ final class SqlRows {
             0);
       }
       for (int c = 0; c < n; c++) {
-        cells.get(c).add(cell(rows, c + 1, kind(meta.getColumnType(c + 1))));
+        var cell = cell(rows, c + 1, types[c]);
+        cells.get(c).add(cell);
+        bytes += CELL + (cell instanceof String text ? text.length() : 0);
+      }
+      if (bytes > mostBytes) {
+        throw new QueryException(
+            "limit.bytes",
+            "the SQL store '%s' gives more than %,d bytes; take fewer columns or rows"
+                .formatted(store, mostBytes),
+            0,
+            0);
       }
     }
     boolean folds = rows.getStatement().getConnection().getMetaData().storesUpperCaseIdentifiers();
@@ -84,33 +105,68 @@ final class SqlRows {
     return folds && capitals ? label.toLowerCase(Locale.ROOT) : label;
   }
 
-  private static Object cell(ResultSet rows, int c, String kind) throws SQLException {
-    var o = rows.getObject(c);
-    if (o == null) {
-      return null;
+  /** Types that are read as texts by every driver, without making objects of what was sent. */
+  private static final Set<Integer> TEXTS =
+      Set.of(
+          Types.CHAR,
+          Types.VARCHAR,
+          Types.LONGVARCHAR,
+          Types.NCHAR,
+          Types.NVARCHAR,
+          Types.LONGNVARCHAR,
+          Types.CLOB,
+          Types.NCLOB,
+          Types.TIME,
+          Types.TIME_WITH_TIMEZONE);
+
+  /** Types of single databases that are texts. */
+  private static final Set<String> NAMED =
+      Set.of("UUID", "JSON", "JSONB", "INET", "CIDR", "MACADDR", "XML", "ENUM", "YEAR");
+
+  private static void need(ResultSetMetaData meta, int c) throws SQLException {
+    int type = meta.getColumnType(c);
+    var named = meta.getColumnTypeName(c).toUpperCase(Locale.ROOT);
+    boolean read =
+        !kind(type).equals("text")
+            || TEXTS.contains(type)
+            || NAMED.contains(named)
+            || named.startsWith("INTERVAL");
+    if (!read) {
+      throw new QueryException(
+          "sql",
+          "the column '%s' is of the type %s, which is not read here; cast it to a text"
+              .formatted(meta.getColumnLabel(c), named.toLowerCase(Locale.ROOT)),
+          0,
+          0);
     }
-    return switch (kind) {
-      case "time" -> millis(rows, c, o);
-      case "number" -> o instanceof Boolean b ? (b ? 1.0 : 0.0) : ((Number) o).doubleValue();
-      default -> {
-        var text = rows.getString(c);
-        yield text == null ? "" : text;
-      }
-    };
   }
 
-  private static long millis(ResultSet rows, int c, Object o) throws SQLException {
-    if (o instanceof OffsetDateTime t) {
-      return t.toInstant().toEpochMilli();
+  /** Never by getObject without a class: that could make objects of what the other side sends. */
+  private static Object cell(ResultSet rows, int c, int type) throws SQLException {
+    Object out =
+        switch (kind(type)) {
+          case "time" -> millis(rows, c, type);
+          case "number" ->
+              type == Types.BIT || type == Types.BOOLEAN
+                  ? (rows.getBoolean(c) ? 1.0 : 0.0)
+                  : rows.getDouble(c);
+          default -> rows.getString(c);
+        };
+    return out == null || rows.wasNull() ? null : out;
+  }
+
+  private static Long millis(ResultSet rows, int c, int type) throws SQLException {
+    if (type == Types.TIMESTAMP_WITH_TIMEZONE) {
+      var time = rows.getObject(c, OffsetDateTime.class);
+      return time == null ? null : time.toInstant().toEpochMilli();
     }
-    if (o instanceof java.sql.Date || o instanceof LocalDate) {
-      return rows.getObject(c, LocalDate.class)
-          .atStartOfDay(ZoneOffset.UTC)
-          .toInstant()
-          .toEpochMilli();
+    if (type == Types.DATE) {
+      var date = rows.getObject(c, LocalDate.class);
+      return date == null ? null : date.atStartOfDay(ZoneOffset.UTC).toInstant().toEpochMilli();
     }
     // Without a zone it is UTC, as the session is; with one the calendar is not used.
-    return rows.getTimestamp(c, Calendar.getInstance(TimeZone.getTimeZone("UTC"))).getTime();
+    var time = rows.getTimestamp(c, Calendar.getInstance(TimeZone.getTimeZone("UTC")));
+    return time == null ? null : time.getTime();
   }
 
   private static Column column(String name, String kind, List<Object> cells) {

@@ -48,12 +48,14 @@ public class SqlStores {
   private final OutboundGuard guard;
   private final int mostRows;
   private final int seconds;
+  private final long mostBytes;
   private final Map<String, HikariDataSource> pools = new ConcurrentHashMap<>();
 
   SqlStores(OutboundGuard guard, Settings settings) {
     this.guard = guard;
     this.mostRows = settings.query().sqlRows();
     this.seconds = settings.query().sqlSeconds();
+    this.mostBytes = settings.query().sqlBytes();
   }
 
   /**
@@ -99,19 +101,11 @@ public class SqlStores {
     return pools.computeIfAbsent(access.name(), k -> open(access));
   }
 
-  private static String url(OutsideStores.Access access) {
-    return access.url().startsWith("jdbc:h2:")
-        ? access.url() + ";IFEXISTS=TRUE"
-        : access.url().replace("jdbc:mysql:", "jdbc:mariadb:");
-  }
-
   private HikariDataSource open(OutsideStores.Access access) {
     var config = new HikariConfig();
     boolean h2 = access.url().startsWith("jdbc:h2:");
     boolean postgres = access.url().startsWith("jdbc:postgresql:");
-    config.setJdbcUrl(url(access));
-    config.setUsername(access.username());
-    config.setPassword(access.secret());
+    config.setDataSource(new GuardedConnections(this, access));
     config.setMaximumPoolSize(CONNECTIONS);
     config.setMinimumIdle(0);
     config.setIdleTimeout(60_000);
@@ -123,6 +117,60 @@ public class SqlStores {
         h2 || postgres ? "set time zone 'UTC'" : "set time_zone = '+00:00'");
     config.setPoolName("sql " + access.name());
     return new HikariDataSource(config);
+  }
+
+  /**
+   * A connection to an address that is checked just now, of a user who may only read, unless an
+   * administrator has accepted another.
+   */
+  Connection connect(OutsideStores.Access access) throws SQLException {
+    var connection = raw(access);
+    try {
+      if (!access.accepted() && mayWrite(connection)) {
+        throw new SQLException("its user could change data there, which nobody has accepted");
+      }
+      connection.setAutoCommit(true);
+      return connection;
+    } catch (SQLException | RuntimeException e) {
+      connection.close();
+      throw e;
+    }
+  }
+
+  private Connection raw(OutsideStores.Access access) throws SQLException {
+    try {
+      return DriverManager.getConnection(pinned(access), access.username(), access.secret());
+    } catch (IllegalArgumentException e) {
+      throw new SQLException(e.getMessage(), "08001");
+    }
+  }
+
+  /**
+   * The JDBC URL with the address that was checked in the host's place. Where a certificate is
+   * checked against the name, that stays: it holds the other side to it.
+   */
+  private String pinned(OutsideStores.Access access) {
+    var m = URL.matcher(access.url());
+    var h2 = H2.matcher(access.url());
+    boolean other = m.matches();
+    if (!other && !h2.matches()) {
+      throw new IllegalArgumentException("the address is none that is called");
+    }
+    var host = other ? m.group(2) : h2.group(1);
+    var address = guard.resolve(host)[0].getHostAddress();
+    var literal = address.contains(":") ? "[" + address.replaceFirst("%.*", "") + "]" : address;
+    boolean named = access.url().toLowerCase(Locale.ROOT).contains("mode=verify-full");
+    var url =
+        named
+            ? access.url()
+            : access.url().replaceFirst("//" + Pattern.quote(host), "//" + literal);
+    if (!other) {
+      return url + ";IFEXISTS=TRUE";
+    }
+    if (url.startsWith("jdbc:postgresql:")) {
+      return url + (url.contains("?") ? "&" : "?") + "maxResultBuffer=" + 2 * mostBytes;
+    }
+    return url.replace("jdbc:mysql:", "jdbc:mariadb:");
   }
 
   /** Work with a pooled connection, rolled back at its end. */
@@ -180,6 +228,9 @@ public class SqlStores {
       long stepMillis,
       BooleanSupplier cancelled) {
     var named = NamedSql.of(statement);
+    if (access.url().startsWith("jdbc:h2:")) {
+      named.checkForH2();
+    }
     return with(
         access,
         connection -> {
@@ -190,7 +241,7 @@ public class SqlStores {
             prepared.setFetchSize(Math.min(FETCHED, mostRows));
             named.bind(prepared, from, to, stepMillis, mostRows);
             try (var rows = prepared.executeQuery()) {
-              return SqlRows.read(access.name(), rows, mostRows);
+              return SqlRows.read(access.name(), rows, mostRows, mostBytes);
             } catch (SQLException e) {
               if (watch.ended()) {
                 throw new QueryException("cancelled", CANCELLED, 0, 0);
@@ -239,28 +290,41 @@ public class SqlStores {
    * transaction that is rolled back.
    */
   boolean mayWrite(OutsideStores.Access access) {
-    return with(
-        access,
-        // A pool would try a wrong password again and again.
-        () -> DriverManager.getConnection(url(access), access.username(), access.secret()),
-        connection -> {
-          connection.setAutoCommit(false);
-          var quote = connection.getMetaData().getIdentifierQuoteString();
-          for (var table : tables(connection, "TABLE", "BASE TABLE")) {
-            connection.rollback();
-            connection.setReadOnly(false);
-            try (var statement = connection.createStatement()) {
-              statement.executeUpdate("delete from " + table.quoted(quote) + " where 1 = 0");
-              return true;
-            } catch (SQLException e) {
-              // Refused, as it should be.
-            } finally {
-              connection.rollback();
-              connection.setReadOnly(true);
-            }
-          }
-          return false;
-        });
+    // A pool would try a wrong password again and again.
+    return with(access, () -> raw(access), SqlStores::mayWrite);
+  }
+
+  private static boolean mayWrite(Connection connection) throws SQLException {
+    connection.setAutoCommit(false);
+    var meta = connection.getMetaData();
+    if (meta.getDatabaseProductName().equals("H2") && isAdmin(connection)) {
+      return true;
+    }
+    var quote = meta.getIdentifierQuoteString();
+    for (var table : tables(connection, "TABLE", "BASE TABLE")) {
+      connection.rollback();
+      connection.setReadOnly(false);
+      try (var statement = connection.createStatement()) {
+        statement.executeUpdate("delete from " + table.quoted(quote) + " where 1 = 0");
+        return true;
+      } catch (SQLException e) {
+        // Refused, as it should be.
+      } finally {
+        connection.rollback();
+        connection.setReadOnly(true);
+      }
+    }
+    return false;
+  }
+
+  /** An administrator of H2 could read files and run code there. */
+  private static boolean isAdmin(Connection connection) throws SQLException {
+    try (var statement = connection.createStatement();
+        var rows =
+            statement.executeQuery(
+                "select is_admin from information_schema.users where user_name = current_user")) {
+      return rows.next() && rows.getBoolean(1);
+    }
   }
 
   /** {@code schema} is null where the database has none. */

@@ -13,6 +13,7 @@ import vintrel.core.unit.Spans;
 import vintrel.server.keep.Tokens;
 import vintrel.server.store.DurableStore;
 import vintrel.server.store.NamedStores;
+import vintrel.server.web.AccessLog;
 import vintrel.server.web.TokenCheck;
 import vintrel.server.web.Who;
 
@@ -59,8 +60,7 @@ class CollectController {
 
   private void fill(Model model, HttpServletRequest request) {
     long now = clock.millis();
-    model.addAttribute(
-        "base", request.getScheme() + "://" + request.getServerName() + port(request));
+    model.addAttribute("base", request.getScheme() + "://" + host(request) + port(request));
     model.addAttribute("senders", arrivals.all().stream().map(a -> sender(a, now)).toList());
     model.addAttribute("targets", jobs.health().stream().map(h -> target(h, now)).toList());
     model.addAttribute("seriesCount", "%,d".formatted(store.index().size()));
@@ -72,6 +72,12 @@ class CollectController {
     if (Boolean.TRUE.equals(model.getAttribute("isAdmin"))) {
       model.addAttribute("tokens", tokens.all());
     }
+  }
+
+  /** The name by which the page was asked for, if it can be one. */
+  private static String host(HttpServletRequest request) {
+    var name = request.getServerName();
+    return name.matches("[A-Za-z0-9.:\\[\\]-]{1,255}") ? name : "localhost";
   }
 
   private static String port(HttpServletRequest request) {
@@ -118,7 +124,9 @@ class CollectController {
     String made = "";
     String fault = "";
     try {
-      made = tokens.make(name, scope, store == null ? "" : store.strip(), Who.name());
+      var bound = store == null ? "" : store.strip();
+      made = tokens.make(name, scope, bound, Who.name());
+      AccessLog.done(Who.name(), "made the token " + name + " (" + scope + " " + bound + ")");
     } catch (IllegalArgumentException e) {
       fault = e.getMessage();
     }
@@ -132,6 +140,7 @@ class CollectController {
   @PostMapping("/collect/tokens/{id}/revoke")
   String revoke(@PathVariable long id) {
     tokens.revoke(id);
+    AccessLog.done(Who.name(), "revoked the token " + id);
     return "redirect:/collect";
   }
 }

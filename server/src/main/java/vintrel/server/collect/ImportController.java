@@ -44,6 +44,21 @@ class ImportController {
     this.stores = stores;
     this.clock = clock;
     this.folder = settings.data().resolve("import");
+    removeLeftovers();
+  }
+
+  /** What imports left that a stop has cut off. */
+  private void removeLeftovers() {
+    if (!Files.isDirectory(folder)) {
+      return;
+    }
+    try (var files = Files.newDirectoryStream(folder, "import*.part")) {
+      for (var file : files) {
+        Files.deleteIfExists(file);
+      }
+    } catch (IOException e) {
+      log.warn("files of earlier imports could not be removed: {}", e.toString());
+    }
   }
 
   /** An import on its way; bytes of the file that are read, samples that are kept. */

@@ -10,6 +10,7 @@ import vintrel.core.series.Labels;
 import vintrel.core.series.MetricKind;
 import vintrel.core.series.SeriesKey;
 import vintrel.core.store.StoreBusyException;
+import vintrel.core.wire.BoundedReader;
 import vintrel.core.wire.CsvSamples;
 import vintrel.core.wire.Intake;
 import vintrel.core.wire.OpenMetricsText;
@@ -52,7 +53,8 @@ final class Importer implements Intake {
         case "csv" -> CsvSamples.read(text, this);
         case "openmetrics" -> {
           var reader = new OpenMetricsText(Labels.NONE, now, this);
-          for (var line = text.readLine(); line != null; line = text.readLine()) {
+          var lines = new BoundedReader(text);
+          for (var line = lines.line(); line != null; line = lines.line()) {
             reader.take(line);
           }
           reader.end();

@@ -23,7 +23,13 @@ class Intakes {
   private final SeriesBudget budget;
   private final MetricNotes notes;
   private final Starts starts = new Starts();
+
+  /** Of the heap, what may remember the wire's form of series. */
+  private static final int PART = 10;
+
+  private final SeriesCache cache = new SeriesCache(Runtime.getRuntime().maxMemory() / PART);
   private final Map<String, SeriesCache> caches = new ConcurrentHashMap<>();
+  private int stamp;
   private volatile int generation;
 
   Intakes(DurableStore store, NamedStores stores, SeriesBudget budget, MetricNotes notes) {
@@ -73,6 +79,10 @@ class Intakes {
     return who.getDetails() instanceof TokenCheck.Holder h ? h : null;
   }
 
+  private synchronized int next() {
+    return ++stamp;
+  }
+
   /** For the server's own work. */
   StoreIntake to(String named, String sender) {
     return new StoreIntake(store, named, sender, budget, starts).with(notes);
@@ -82,9 +92,10 @@ class Intakes {
   SeriesCache cache(String named) {
     int now = store.generation();
     if (generation != now) {
+      // Later ones have other numbers: what was remembered before is not found any more.
       caches.clear();
       generation = now;
     }
-    return caches.computeIfAbsent(named, k -> new SeriesCache());
+    return caches.computeIfAbsent(named, k -> cache.of(next()));
   }
 }

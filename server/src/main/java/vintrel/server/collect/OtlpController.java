@@ -4,6 +4,7 @@ import jakarta.servlet.http.HttpServletRequest;
 import java.io.IOException;
 import java.io.InputStream;
 import java.security.Principal;
+import java.util.Arrays;
 import java.util.LinkedHashMap;
 import java.util.Map;
 import java.util.zip.GZIPInputStream;
@@ -22,7 +23,9 @@ import vintrel.core.wire.OtlpStatus;
 import vintrel.core.wire.WireException;
 import vintrel.server.keep.DiskSpace;
 import vintrel.server.store.Events;
+import vintrel.server.web.RequestMemory;
 import vintrel.server.web.Settings;
+import vintrel.server.web.TooLargeException;
 
 /** OTLP over HTTP: protobuf or JSON by content type, gzip or not; answers in kind. */
 @RestController
@@ -30,16 +33,27 @@ class OtlpController {
   private static final String PROTOBUF = "application/x-protobuf";
   private static final int INVALID_ARGUMENT = OtlpStatus.INVALID_ARGUMENT;
   private static final int UNAVAILABLE = OtlpStatus.UNAVAILABLE;
+  private static final int FIRST = 8_192;
+
+  /** Bytes of the heap for a byte of JSON, or of log records, that is read into objects. */
+  private static final int JSON_SPREAD = 8;
 
   private final Intakes intakes;
   private final Arrivals arrivals;
   private final Events events;
   private final DiskSpace disk;
+  private final RequestMemory memory;
   private final int mostBytes;
   private final JsonMapper json = JsonMapper.shared();
 
   OtlpController(
-      Intakes intakes, Arrivals arrivals, Events events, DiskSpace disk, Settings settings) {
+      Intakes intakes,
+      Arrivals arrivals,
+      Events events,
+      DiskSpace disk,
+      RequestMemory memory,
+      Settings settings) {
+    this.memory = memory;
     this.events = events;
     this.disk = disk;
     this.intakes = intakes;
@@ -60,21 +74,22 @@ class OtlpController {
     } catch (IllegalArgumentException e) {
       return status(400, asJson, INVALID_ARGUMENT, e.getMessage(), 0);
     }
-    try {
-      var body = body(request);
+    try (var lease = memory.open()) {
+      var body = body(request, lease);
       if (asJson) {
+        lease.take(JSON_SPREAD * (long) body.length);
         OtlpJson.read(document(body), intake);
       } else {
         OtlpProtobuf.read(body, intakes.cache(intake.named()), intake);
       }
-    } catch (WireException e) {
-      return status(400, asJson, INVALID_ARGUMENT, e.getMessage(), 0);
-    }
-    try {
       var outcome = intake.keep();
       arrivals.note(who.getName(), "OTLP", outcome);
       var why = outcome.refused() > 0 || !outcome.why().isEmpty() ? outcome.why() : "";
       return success(asJson, outcome.refused(), why, "rejectedDataPoints");
+    } catch (WireException e) {
+      return status(400, asJson, INVALID_ARGUMENT, e.getMessage(), 0);
+    } catch (TooLargeException e) {
+      return status(413, asJson, INVALID_ARGUMENT, e.getMessage(), 0);
     } catch (StoreBusyException e) {
       return status(503, asJson, UNAVAILABLE, e.getMessage(), e.retrySeconds());
     }
@@ -88,33 +103,37 @@ class OtlpController {
     if (!asJson && !type.startsWith(PROTOBUF)) {
       return status(415, asJson, INVALID_ARGUMENT, "send " + PROTOBUF + " or application/json", 0);
     }
-    OtlpLogs.Read read;
-    String store;
-    try {
-      store = intakes.store(request.getParameter("store"));
-      var body = body(request);
-      read = asJson ? OtlpLogs.json(document(body)) : OtlpLogs.protobuf(body);
-    } catch (WireException | IllegalArgumentException e) {
-      return status(400, asJson, INVALID_ARGUMENT, e.getMessage(), 0);
-    }
-    try {
+    try (var lease = memory.open()) {
+      var store = intakes.store(request.getParameter("store"));
+      var body = body(request, lease);
+      lease.take(JSON_SPREAD * (long) body.length);
+      var read = asJson ? OtlpLogs.json(document(body)) : OtlpLogs.protobuf(body);
       disk.need();
       events.keep(store, read.events(), who.getName());
+      return success(asJson, read.refused(), read.why(), "rejectedLogRecords");
+    } catch (WireException | IllegalArgumentException e) {
+      return status(400, asJson, INVALID_ARGUMENT, e.getMessage(), 0);
+    } catch (TooLargeException e) {
+      return status(413, asJson, INVALID_ARGUMENT, e.getMessage(), 0);
     } catch (StoreBusyException e) {
       return status(503, asJson, UNAVAILABLE, e.getMessage(), e.retrySeconds());
     }
-    return success(asJson, read.refused(), read.why(), "rejectedLogRecords");
   }
 
   private Map<?, ?> document(byte[] body) {
     try {
-      return json.readValue(body, Map.class);
+      var read = json.readValue(body, Object.class);
+      if (read instanceof Map<?, ?> map) {
+        return map;
+      }
     } catch (JacksonException e) {
-      throw new WireException("the body is not a JSON object");
+      // Said below.
     }
+    throw new WireException("the body is not a JSON object");
   }
 
-  private byte[] body(HttpServletRequest request) throws IOException {
+  /** The body unpacked; what it takes is counted while it grows. */
+  private byte[] body(HttpServletRequest request, RequestMemory.Lease lease) throws IOException {
     var encoding = request.getHeader("Content-Encoding");
     InputStream in = request.getInputStream();
     try {
@@ -123,15 +142,27 @@ class OtlpController {
       } else if (encoding != null && !"identity".equalsIgnoreCase(encoding)) {
         throw new WireException("the content encoding " + encoding + " is not known; use gzip");
       }
-      var bytes = in.readNBytes(mostBytes + 1);
-      if (bytes.length > mostBytes) {
-        throw new WireException(
-            "the request holds more than " + mostBytes + " bytes; send it in parts");
-      }
-      return bytes;
+      return read(in, Math.max(0, (int) request.getContentLengthLong()), lease);
     } catch (ZipException | java.io.EOFException e) {
       throw new WireException("the body is not what gzip makes");
     }
+  }
+
+  private byte[] read(InputStream in, int expected, RequestMemory.Lease lease) throws IOException {
+    lease.take(Math.max(FIRST, expected + 1));
+    var out = new byte[Math.max(FIRST, expected + 1)];
+    int size = 0;
+    for (int n = 0; n >= 0; n = in.read(out, size, out.length - size)) {
+      size += n;
+      if (size > mostBytes) {
+        throw new TooLargeException(mostBytes);
+      }
+      if (size == out.length) {
+        lease.take(out.length);
+        out = Arrays.copyOf(out, 2 * out.length);
+      }
+    }
+    return Arrays.copyOf(out, size);
   }
 
   private ResponseEntity<byte[]> success(

@@ -17,6 +17,7 @@ import vintrel.server.keep.Definitions;
 import vintrel.server.keep.DiskSpace;
 import vintrel.server.store.DurableStore;
 import vintrel.server.store.NamedStores;
+import vintrel.server.web.Duties;
 
 /** Writes how Vintrel itself does into a store of its own, every ten seconds. */
 @Component
@@ -30,6 +31,7 @@ class OwnHealth {
   private final Intakes intakes;
   private final Definitions definitions;
   private final DiskSpace disk;
+  private final Duties duties;
   private final Clock clock;
   private volatile Thread thread;
 
@@ -39,7 +41,9 @@ class OwnHealth {
       Intakes intakes,
       Definitions definitions,
       DiskSpace disk,
+      Duties duties,
       Clock clock) {
+    this.duties = duties;
     this.store = store;
     this.stores = stores;
     this.intakes = intakes;
@@ -64,8 +68,8 @@ class OwnHealth {
         write();
       } catch (InterruptedException e) {
         return;
-      } catch (RuntimeException e) {
-        log.warn("own health could not be kept: {}", e.getMessage());
+      } catch (RuntimeException | StackOverflowError e) {
+        log.warn("own health could not be kept: {}", e.toString());
       }
     }
   }
@@ -82,6 +86,7 @@ class OwnHealth {
             counter("vintrel.ingest.turned.away", stats.turnedAway()),
             gauge("vintrel.commit.median", "s", stats.commitSeconds(0.5)),
             gauge("vintrel.commit.p99", "s", stats.commitSeconds(0.99)),
+            counter("vintrel.thread.faults", duties.faults()),
             gauge("vintrel.head.samples", "", store.headSize()),
             gauge("vintrel.journal.size", "By", store.journalBytes()),
             gauge("vintrel.journal.age", "s", store.journalAge()),

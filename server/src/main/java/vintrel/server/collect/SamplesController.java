@@ -42,6 +42,9 @@ class SamplesController {
     } catch (JacksonException e) {
       throw new IllegalArgumentException("the body is not JSON: " + e.getOriginalMessage());
     }
+    if (parsed == null) {
+      throw new IllegalArgumentException("the body is null; send a sample or a list of them");
+    }
     var items = parsed instanceof List<?> list ? list : List.of(parsed);
     var intake = intakes.open(store);
     for (int i = 0; i < items.size(); i++) {
@@ -51,7 +54,7 @@ class SamplesController {
         }
         var labels = new TreeMap<String, String>();
         if (item.get("labels") instanceof Map<?, ?> map) {
-          map.forEach((k, v) -> labels.put(k.toString(), String.valueOf(v)));
+          map.forEach((k, v) -> labels.put(k.toString(), v == null ? "" : v.toString()));
         }
         take(
             intake,

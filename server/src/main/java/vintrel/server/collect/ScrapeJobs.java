@@ -3,18 +3,17 @@ package vintrel.server.collect;
 import jakarta.annotation.PreDestroy;
 import java.io.IOException;
 import java.net.URI;
-import java.net.http.HttpClient;
-import java.net.http.HttpRequest;
-import java.net.http.HttpResponse;
 import java.nio.charset.StandardCharsets;
 import java.time.Clock;
-import java.time.Duration;
 import java.util.ArrayList;
+import java.util.Base64;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
 import java.util.concurrent.ConcurrentHashMap;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 import org.springframework.boot.context.event.ApplicationReadyEvent;
 import org.springframework.context.event.EventListener;
 import org.springframework.stereotype.Service;
@@ -24,7 +23,9 @@ import vintrel.core.series.MetricKind;
 import vintrel.core.series.SeriesKey;
 import vintrel.core.wire.OpenMetricsText;
 import vintrel.server.keep.Definitions;
+import vintrel.server.keep.Vault;
 import vintrel.server.web.OutboundGuard;
+import vintrel.server.web.Outgoing;
 
 /**
  * Reads the targets of scrape jobs at their interval, each on a virtual thread of its own, spread
@@ -33,6 +34,7 @@ import vintrel.server.web.OutboundGuard;
  */
 @Service
 class ScrapeJobs {
+  private static final Logger log = LoggerFactory.getLogger(ScrapeJobs.class);
   private static final int MOST_BYTES = 16_000_000;
   private static final String ACCEPT = "application/openmetrics-text; version=1.0.0";
 
@@ -40,11 +42,8 @@ class ScrapeJobs {
   private final Intakes intakes;
   private final OutboundGuard guard;
   private final Clock clock;
-  private final HttpClient http =
-      HttpClient.newBuilder()
-          .connectTimeout(Duration.ofSeconds(5))
-          .followRedirects(HttpClient.Redirect.NEVER)
-          .build();
+  private final Outgoing outgoing;
+  private final Vault vault;
   private final Map<String, Running> running = new HashMap<>();
   private final Map<String, Health> health = new ConcurrentHashMap<>();
 
@@ -59,7 +58,15 @@ class ScrapeJobs {
   record Health(
       String job, String target, boolean up, long at, long millis, int samples, String fault) {}
 
-  ScrapeJobs(Definitions definitions, Intakes intakes, OutboundGuard guard, Clock clock) {
+  ScrapeJobs(
+      Definitions definitions,
+      Intakes intakes,
+      OutboundGuard guard,
+      Outgoing outgoing,
+      Vault vault,
+      Clock clock) {
+    this.vault = vault;
+    this.outgoing = outgoing;
     this.definitions = definitions;
     this.intakes = intakes;
     this.guard = guard;
@@ -97,18 +104,21 @@ class ScrapeJobs {
   }
 
   private void loop(Definition.OfJob job, String target, long offset) {
-    try {
-      while (true) {
+    while (true) {
+      try {
         long now = clock.millis();
         Thread.sleep(job.every() - Math.floorMod(now - offset, job.every()));
         read(job, target);
+      } catch (InterruptedException e) {
+        Thread.currentThread().interrupt();
+        return;
+      } catch (RuntimeException e) {
+        log.error("the target {} is read again next time", OutboundGuard.shown(target), e);
       }
-    } catch (InterruptedException e) {
-      Thread.currentThread().interrupt();
     }
   }
 
-  private void read(Definition.OfJob job, String target) throws InterruptedException {
+  private void read(Definition.OfJob job, String target) {
     long at = clock.millis();
     long started = System.nanoTime();
     String fault = "";
@@ -116,7 +126,7 @@ class ScrapeJobs {
     boolean up = false;
     var own = new TreeMap<>(job.labels());
     own.put("job", job.name());
-    own.put("instance", instance(URI.create(target)));
+    own.put("instance", instance(target));
     var labels = Labels.of(own);
     try {
       var page = fetch(job, target);
@@ -135,10 +145,20 @@ class ScrapeJobs {
     note(labels, at, up, millis);
   }
 
-  /** Host and port, and the path where it is not the usual one. */
-  private static String instance(URI target) {
-    boolean usual = target.getPath().isEmpty() || target.getPath().equals("/metrics");
-    return target.getAuthority() + (usual ? "" : target.getPath());
+  /** Host and port, and the path where it is not the usual one; never who signs in. */
+  private static String instance(String target) {
+    try {
+      var uri = URI.create(target);
+      if (uri.getHost() != null) {
+        var path = uri.getPath();
+        boolean usual = path.isEmpty() || path.equals("/metrics");
+        var port = uri.getPort() < 0 ? "" : ":" + uri.getPort();
+        return uri.getHost() + port + (usual ? "" : path);
+      }
+    } catch (IllegalArgumentException e) {
+      // What is no address is named as it is written.
+    }
+    return OutboundGuard.shown(target);
   }
 
   private void note(Labels labels, long at, boolean up, long millis) {
@@ -154,24 +174,26 @@ class ScrapeJobs {
     }
   }
 
-  private String fetch(Definition.OfJob job, String target)
-      throws IOException, InterruptedException {
-    var request =
-        HttpRequest.newBuilder(guard.check(target))
-            .timeout(Duration.ofMillis(job.timeout()))
-            .header("Accept", ACCEPT)
-            .build();
-    var answer = http.send(request, HttpResponse.BodyHandlers.ofInputStream());
-    try (var in = answer.body()) {
-      if (answer.statusCode() != 200) {
-        throw new IOException("the target answered " + answer.statusCode());
-      }
-      var bytes = in.readNBytes(MOST_BYTES + 1);
-      if (bytes.length > MOST_BYTES) {
-        throw new IOException("the page is longer than " + MOST_BYTES + " bytes");
-      }
-      return new String(bytes, StandardCharsets.UTF_8);
+  private String fetch(Definition.OfJob job, String target) throws IOException {
+    var headers = new HashMap<>(Map.of("Accept", ACCEPT));
+    var uri = guard.check(vault.revealed(target));
+    if (uri.getUserInfo() != null) {
+      var who = uri.getUserInfo().getBytes(StandardCharsets.UTF_8);
+      headers.put("Authorization", "Basic " + Base64.getEncoder().encodeToString(who));
     }
+    var answer =
+        outgoing.call(
+            new Outgoing.Call("GET", withoutUser(uri), headers, null, job.timeout(), MOST_BYTES));
+    if (answer.status() != 200) {
+      throw new IOException("the target answered " + answer.status());
+    }
+    return new String(answer.body(), StandardCharsets.UTF_8);
+  }
+
+  private static URI withoutUser(URI uri) {
+    return uri.getRawUserInfo() == null
+        ? uri
+        : URI.create(uri.toString().replaceFirst("(?<=//)[^/@]*@", ""));
   }
 
   List<Health> health() {

@@ -12,6 +12,9 @@ import vintrel.server.web.Settings;
 /** Keeps a label that explodes from filling the store: how many series may still be made. */
 @Component
 class SeriesBudget {
+  /** Bytes of names and labels: they are read back at each start, so they must fit. */
+  private static final long MOST_NAMES = Runtime.getRuntime().maxMemory() / 5;
+
   private final DurableStore store;
   private final Clock clock;
   private final int mostOfMetric;
@@ -33,6 +36,10 @@ class SeriesBudget {
     if (known >= mostOfMetric) {
       return "the metric %s has %,d series, the limit; a label with ever new values is the usual cause"
           .formatted(key.metric(), known);
+    }
+    if (store.nameBytes() >= MOST_NAMES) {
+      return "the names and labels of all series take %,d MB of memory, the limit; give the server more"
+          .formatted(store.nameBytes() / 1_000_000);
     }
     long hour = Math.floorDiv(clock.millis(), Spans.HOUR);
     var now =

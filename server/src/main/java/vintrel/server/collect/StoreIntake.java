@@ -9,6 +9,7 @@ import java.util.NavigableSet;
 import java.util.Set;
 import java.util.concurrent.ConcurrentSkipListSet;
 import java.util.stream.Collectors;
+import vintrel.core.series.Admission;
 import vintrel.core.series.Condition;
 import vintrel.core.series.MetricKind;
 import vintrel.core.series.SeriesKey;
@@ -34,6 +35,9 @@ final class StoreIntake implements Intake {
   /** Reasons, and metrics of each, that are named. */
   private static final int NAMED = 5;
 
+  /** New descriptions of one request. */
+  private static final int MOST_NOTES = 5_000;
+
   /** Farther from the first sample that is known of a series, what grew between is not known. */
   private static final long NEAR = 5 * Spans.MINUTE;
 
@@ -47,6 +51,7 @@ final class StoreIntake implements Intake {
   private final Map<Integer, Long> newStarts = new HashMap<>();
   private final SampleBatch batch = new SampleBatch();
   private MetricNotes notes;
+  private final Map<String, String> newNotes = new LinkedHashMap<>();
   private final Map<String, Refusal> refusals = new LinkedHashMap<>();
   private int exemplars;
   private String noSeries = "";
@@ -73,8 +78,8 @@ final class StoreIntake implements Intake {
   }
 
   /** Passes on what senders say of their metrics. */
-  StoreIntake with(MetricNotes newNotes) {
-    notes = newNotes;
+  StoreIntake with(MetricNotes where) {
+    notes = where;
     return this;
   }
 
@@ -92,6 +97,13 @@ final class StoreIntake implements Intake {
     int known = store.find(full);
     if (known >= 0) {
       return known;
+    }
+    var fault = Admission.fault(full.metric(), full.labels(), unit);
+    if (fault != null) {
+      // Quoted in the reason, cut.
+      noSeries = fault;
+      noSeriesOf = "";
+      return REFUSED;
     }
     var refusal = budget == null ? null : budget.refusal(full, sender);
     if (refusal != null) {
@@ -194,8 +206,8 @@ final class StoreIntake implements Intake {
 
   @Override
   public void describe(String metric, String text) {
-    if (notes != null) {
-      notes.put(metric, text);
+    if (notes != null && newNotes.size() < MOST_NOTES && notes.isNew(metric, text)) {
+      newNotes.put(metric, text);
     }
   }
 
@@ -213,8 +225,17 @@ final class StoreIntake implements Intake {
     var receipt = store.append(batch);
     differences.forEach((series, d) -> starts.totals.merge(series, d, Double::sum));
     newStarts.forEach(starts::put);
+    if (!newNotes.isEmpty()) {
+      notes.put(newNotes);
+    }
     var of = receipt.refusedSeries() < 0 ? null : store.index().get(receipt.refusedSeries());
     var metric = of == null ? "" : of.metric();
+    if (receipt.homeless() > 0) {
+      refuse(
+          metric,
+          receipt.homeless(),
+          "samples of a series that the database does not take, or that was dropped meanwhile");
+    }
     if (receipt.tooOld() > 0) {
       refuse(
           metric,

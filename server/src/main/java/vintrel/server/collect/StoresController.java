@@ -1,5 +1,7 @@
 package vintrel.server.collect;
 
+import jakarta.servlet.http.HttpServletResponse;
+import java.time.Clock;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.List;
@@ -21,6 +23,7 @@ import vintrel.server.store.DurableStore;
 import vintrel.server.store.Events;
 import vintrel.server.store.NamedStores;
 import vintrel.server.store.StoreUsage;
+import vintrel.server.web.AccessLog;
 import vintrel.server.web.Who;
 
 /** The page Stores: what is kept for how long, what it takes, and what a change would cost. */
@@ -33,8 +36,11 @@ class StoresController {
   private final StoreUsage usage;
   private final DurableStore store;
   private final Events events;
+  private final Clock clock;
 
-  StoresController(NamedStores stores, StoreUsage usage, DurableStore store, Events events) {
+  StoresController(
+      NamedStores stores, StoreUsage usage, DurableStore store, Events events, Clock clock) {
+    this.clock = clock;
     this.events = events;
     this.stores = stores;
     this.usage = usage;
@@ -83,9 +89,43 @@ class StoresController {
     return put(name.strip(), new Typed("", name, days), model);
   }
 
+  /**
+   * Keeps what a store holds for so many days. Fewer of them delete samples: only an administrator
+   * may, and only after what would go was said.
+   */
   @PostMapping("/collect/stores/{name}")
-  String change(@PathVariable String name, @RequestParam List<String> days, Model model) {
-    return put(name, new Typed(name, "", days), model);
+  String change(
+      @PathVariable String name,
+      @RequestParam List<String> days,
+      @RequestParam(defaultValue = "") String confirmed,
+      Model model,
+      HttpServletResponse response) {
+    var typed = new Typed(name, "", days);
+    try {
+      var known = stores.get(name);
+      var wanted = retention(days);
+      var loss = known == null ? "" : Loss.words(known, wanted, usage.held(), clock.millis());
+      boolean admin = Boolean.TRUE.equals(model.getAttribute("isAdmin"));
+      if (!loss.isEmpty() && !admin) {
+        response.setStatus(403);
+        AccessLog.refused(Who.name(), "shortening what " + name + " keeps");
+        return refused(
+            "keeping less deletes samples, which an administrator does; this would delete " + loss,
+            typed,
+            model);
+      }
+      if (!loss.isEmpty() && !confirmed.equals(String.join(",", days))) {
+        model.addAttribute("asks", name);
+        model.addAttribute("loss", loss);
+        return refused("", typed, model);
+      }
+      if (!loss.isEmpty()) {
+        AccessLog.done(Who.name(), "shortened what " + name + " keeps, which deletes " + loss);
+      }
+    } catch (IllegalArgumentException e) {
+      return refused(e.getMessage(), typed, model);
+    }
+    return put(name, typed, model);
   }
 
   /**
@@ -175,6 +215,7 @@ class StoresController {
         store.index().labelSizes().stream().limit(8).map(StoresController::label).toList());
     model.addAttribute("records", records());
     model.asMap().putIfAbsent("fault", "");
+    model.asMap().putIfAbsent("asks", "");
     model.addAttribute("newName", typed.name());
     model.addAttribute("newDays", typed.row().isEmpty() ? typed.days() : NEW_DAYS);
   }

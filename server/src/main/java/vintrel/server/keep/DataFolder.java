@@ -34,6 +34,7 @@ class DataFolder {
     var folder = settings.data().toAbsolutePath().normalize();
     try {
       Files.createDirectories(folder);
+      Private.folder(folder);
     } catch (IOException e) {
       throw new UncheckedIOException("the data directory " + folder + " can't be made", e);
     }

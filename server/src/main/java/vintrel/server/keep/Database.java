@@ -22,6 +22,9 @@ public class Database {
   Database(EntityManagerFactory factory, DatabaseKind kind) {
     this.kind = kind;
     this.factory = factory.unwrap(SessionFactory.class);
+    if (kind == DatabaseKind.H2) {
+      run(s -> s.doWork(Identities::raise));
+    }
   }
 
   public DatabaseKind kind() {

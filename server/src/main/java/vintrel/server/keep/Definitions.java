@@ -5,14 +5,19 @@ import java.io.UncheckedIOException;
 import java.nio.charset.StandardCharsets;
 import java.time.Clock;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.ConcurrentSkipListMap;
+import java.util.function.UnaryOperator;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 import org.springframework.context.ApplicationEventPublisher;
 import org.springframework.stereotype.Service;
 import vintrel.core.define.Bundle;
 import vintrel.core.define.Dashboard;
 import vintrel.core.define.Definition;
+import vintrel.core.define.DefinitionException;
 import vintrel.core.tell.Recipient;
 import vintrel.core.tell.RoutingTable;
 import vintrel.core.watch.Rule;
@@ -20,7 +25,10 @@ import vintrel.core.watch.Rule;
 /** Definitions as they are in force: in the database, and checked in memory. Any thread. */
 @Service
 public class Definitions {
+  private static final Logger log = LoggerFactory.getLogger(Definitions.class);
+
   private final Database database;
+  private final Vault vault;
   private final ApplicationEventPublisher events;
   private final Clock clock;
   private final Map<String, Bundle.Document> current = new ConcurrentSkipListMap<>();
@@ -31,16 +39,43 @@ public class Definitions {
   /** What became, or would become, of one document: made, changed or left. */
   public record Change(String kind, String name, String what) {}
 
-  Definitions(Database database, ApplicationEventPublisher events, Clock clock) {
+  Definitions(Database database, Vault vault, ApplicationEventPublisher events, Clock clock) {
     this.database = database;
+    this.vault = vault;
     this.events = events;
     this.clock = clock;
-    database.run(
-        session ->
-            session
-                .createSelectionQuery("from Definition", DefinitionRow.class)
-                .getResultList()
-                .forEach(row -> remember(Bundle.parse(row.text).documents().getFirst())));
+    database
+        .with(s -> s.createSelectionQuery("from Definition", DefinitionRow.class).getResultList())
+        .forEach(this::load);
+  }
+
+  /** One that an earlier version wrote with its secrets is written again without. */
+  private void load(DefinitionRow row) {
+    try {
+      var fresh = new HashMap<String, String>();
+      var document = Bundle.parse(row.text, keeping(fresh)).documents().getFirst();
+      if (!fresh.isEmpty()) {
+        row.text = document.text();
+        database.run(
+            s -> {
+              vault.write(s, fresh);
+              s.update(row);
+            });
+        vault.kept(fresh);
+      }
+      remember(document);
+    } catch (DefinitionException e) {
+      // Written by a version that allowed more: the others are in force.
+      log.error("the {} {} is not in force: {}", row.kind, row.name, e.faults());
+    }
+  }
+
+  private UnaryOperator<String> keeping(Map<String, String> fresh) {
+    return secret -> {
+      var reference = vault.reference(secret);
+      fresh.put(reference, secret);
+      return reference;
+    };
   }
 
   private void remember(Bundle.Document document) {
@@ -58,7 +93,9 @@ public class Definitions {
    * @throws vintrel.core.define.DefinitionException with all faults
    */
   public synchronized List<Change> apply(String text, boolean dryRun, String who) {
-    var bundle = Bundle.parse(text);
+    var fresh = new HashMap<String, String>();
+    var bundle = Bundle.parse(text, keeping(fresh));
+    needKnown(bundle, fresh);
     var changes = new ArrayList<Change>();
     var toWrite = new ArrayList<Bundle.Document>();
     for (var document : bundle.documents()) {
@@ -70,11 +107,32 @@ public class Definitions {
       }
     }
     if (!dryRun && !toWrite.isEmpty()) {
-      database.run(session -> toWrite.forEach(d -> write(session, d, who)));
+      database.run(
+          session -> {
+            vault.write(session, fresh);
+            toWrite.forEach(d -> write(session, d, who));
+          });
+      vault.kept(fresh);
       toWrite.forEach(this::remember);
       events.publishEvent(new Changed(List.copyOf(changes)));
     }
     return changes;
+  }
+
+  private void needKnown(Bundle bundle, Map<String, String> fresh) {
+    var faults = new ArrayList<String>();
+    for (var d : bundle.documents()) {
+      for (var reference : vault.unknown(d.text())) {
+        if (!fresh.containsKey(reference)) {
+          faults.add(
+              "%s %s: the secret %s is not known here; write the whole address"
+                  .formatted(d.definition().kind(), d.definition().name(), reference));
+        }
+      }
+    }
+    if (!faults.isEmpty()) {
+      throw new DefinitionException(faults);
+    }
   }
 
   /** Takes the documents of a shipped file that nobody has defined yet; others are left alone. */

@@ -1,6 +1,9 @@
 package vintrel.server.keep;
 
+import com.github.benmanes.caffeine.cache.Cache;
+import com.github.benmanes.caffeine.cache.Caffeine;
 import java.security.SecureRandom;
+import java.time.Duration;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.boot.context.event.ApplicationReadyEvent;
@@ -11,13 +14,17 @@ import org.springframework.security.core.userdetails.UserDetailsService;
 import org.springframework.security.core.userdetails.UsernameNotFoundException;
 import org.springframework.security.crypto.password.PasswordEncoder;
 import org.springframework.stereotype.Service;
+import vintrel.core.series.Admission;
 import vintrel.server.web.Settings;
 
 /** Who may sign in. The first start makes an administrator with a one-time password. */
 @Service
 class People implements UserDetailsService {
   private static final Logger log = LoggerFactory.getLogger(People.class);
-  static final int LEAST_PASSWORD = 10;
+
+  /** Asked for with each page. */
+  private final Cache<String, Boolean> changing =
+      Caffeine.newBuilder().maximumSize(1_000).expireAfterWrite(Duration.ofMinutes(1)).build();
 
   private final Database database;
   private final PasswordEncoder encoder;
@@ -64,7 +71,8 @@ class People implements UserDetailsService {
 
   @Override
   public UserDetails loadUserByUsername(String name) {
-    var person = database.with(s -> s.get(Person.class, name));
+    boolean may = name.length() <= 200 && Admission.text(name);
+    var person = may ? database.with(s -> s.get(Person.class, name)) : null;
     if (person == null) {
       throw new UsernameNotFoundException("not known");
     }
@@ -72,28 +80,36 @@ class People implements UserDetailsService {
   }
 
   boolean mustChange(String name) {
-    var person = database.with(s -> s.get(Person.class, name));
-    return person != null && person.mustChange;
+    return changing.get(
+        name,
+        n -> {
+          var person = database.with(s -> s.get(Person.class, n));
+          return person != null && person.mustChange;
+        });
+  }
+
+  /** The present password was not the one that was typed. */
+  static final class WrongPassword extends IllegalArgumentException {
+    WrongPassword() {
+      super("the present password is not right");
+    }
   }
 
   /**
    * Sets a person's own password.
    *
+   * @throws WrongPassword where the present one is another
    * @throws IllegalArgumentException in words for the person
    */
   void changePassword(String name, String old, String wanted) {
-    if (wanted.length() < LEAST_PASSWORD) {
-      throw new IllegalArgumentException("take at least " + LEAST_PASSWORD + " characters");
+    var person = database.with(s -> s.get(Person.class, name));
+    if (person == null || !encoder.matches(old, person.password)) {
+      throw new WrongPassword();
     }
-    database.run(
-        s -> {
-          var person = s.get(Person.class, name);
-          if (person == null || !encoder.matches(old, person.password)) {
-            throw new IllegalArgumentException("the present password is not right");
-          }
-          person.password = encoder.encode(wanted);
-          person.mustChange = false;
-          s.update(person);
-        });
+    PasswordRules.check(wanted, name);
+    person.password = encoder.encode(wanted);
+    person.mustChange = false;
+    database.run(s -> s.update(person));
+    changing.invalidate(name);
   }
 }

@@ -7,38 +7,77 @@ import org.springframework.ui.Model;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestParam;
+import vintrel.server.web.AccessLog;
+import vintrel.server.web.SignInGuard;
+import vintrel.server.web.SignedIn;
 
 /** Signing in, and a person's own password. */
 @Controller
 class SignInController {
   private final People people;
+  private final SignedIn signedIn;
+  private final SignInGuard guard;
 
-  SignInController(People people) {
+  SignInController(People people, SignedIn signedIn, SignInGuard guard) {
+    this.signedIn = signedIn;
+    this.guard = guard;
     this.people = people;
   }
 
   @GetMapping("/signin")
   String signIn(Model model, HttpServletRequest request) {
+    var wait = String.valueOf(request.getParameter("wait"));
     model.addAttribute("refused", request.getParameter("error") != null);
+    model.addAttribute("wait", wait.matches("\\d{1,4}") ? wait : "");
+    var to = request.getParameter("to");
+    model.addAttribute("to", to == null ? "" : to);
     return "keep/signin";
   }
 
   @GetMapping("/password")
   String password(Model model, Principal who) {
-    model.addAttribute("fault", "");
+    return page(model, who, "", "");
+  }
+
+  private String page(Model model, Principal who, String fault, String done) {
+    model.addAttribute("fault", fault);
+    model.addAttribute("done", done);
     model.addAttribute("must", who != null && people.mustChange(who.getName()));
+    model.addAttribute("places", who == null ? 0 : signedIn.places(who.getName()));
+    model.addAttribute("least", PasswordRules.LEAST);
     return "keep/password";
   }
 
+  /** A changed password ends all other sessions: whoever knew the old one is out. */
   @PostMapping("/password")
-  String change(@RequestParam String old, @RequestParam String wanted, Model model, Principal who) {
+  String change(
+      @RequestParam String old,
+      @RequestParam String wanted,
+      Model model,
+      Principal who,
+      HttpServletRequest request) {
+    long wait = guard.wait(who.getName(), request.getRemoteAddr());
+    if (wait > 0) {
+      return page(model, who, "too many tries; wait " + wait + " s", "");
+    }
     try {
       people.changePassword(who.getName(), old, wanted);
+      AccessLog.done(who.getName(), "changed the password");
+      signedIn.endOthers(who.getName(), request);
       return "redirect:/";
+    } catch (People.WrongPassword e) {
+      guard.failed(who.getName(), request.getRemoteAddr());
+      AccessLog.refused(who.getName(), "changing the password");
+      return page(model, who, e.getMessage(), "");
     } catch (IllegalArgumentException e) {
-      model.addAttribute("fault", e.getMessage());
-      model.addAttribute("must", people.mustChange(who.getName()));
-      return "keep/password";
+      return page(model, who, e.getMessage(), "");
     }
+  }
+
+  @PostMapping("/password/others")
+  String endOthers(Model model, Principal who, HttpServletRequest request) {
+    int ended = signedIn.endOthers(who.getName(), request);
+    AccessLog.done(who.getName(), "ended " + ended + " other sessions");
+    return page(model, who, "", ended == 1 ? "1 session ended." : ended + " sessions ended.");
   }
 }

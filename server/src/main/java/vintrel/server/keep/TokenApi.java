@@ -5,6 +5,7 @@ import java.util.Map;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.RestController;
+import vintrel.server.web.AccessLog;
 import vintrel.server.web.TokenCheck.Scope;
 
 /** Makes tokens for the script. */
@@ -22,6 +23,8 @@ class TokenApi {
       @RequestParam(defaultValue = "INGEST") Scope scope,
       @RequestParam(defaultValue = "") String store,
       Principal who) {
-    return Map.of("token", tokens.make(name, scope, store, who.getName()));
+    var token = tokens.make(name, scope, store, who.getName());
+    AccessLog.done(who.getName(), "made the token " + name + " (" + scope + " " + store + ")");
+    return Map.of("token", token);
   }
 }

@@ -12,6 +12,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.ConcurrentHashMap;
 import org.springframework.stereotype.Service;
+import vintrel.core.series.Admission;
 import vintrel.server.web.Settings;
 import vintrel.server.web.TokenCheck;
 
@@ -73,6 +74,10 @@ public class Tokens implements TokenCheck {
     var clean = name == null ? "" : name.strip();
     if (clean.isEmpty() || clean.length() > 100) {
       throw new IllegalArgumentException("give the token a name of 1 to 100 characters");
+    }
+    if (!Admission.text(clean) || !store.isEmpty() && !store.matches("[a-z][a-z0-9-]{0,39}")) {
+      throw new IllegalArgumentException(
+          "a store's name is a lower-case letter, then up to 39 letters, digits and hyphens");
     }
     if (rows().stream().anyMatch(r -> r.name.equals(clean))) {
       throw new IllegalArgumentException("a token is called '" + clean + "' already");

@@ -174,8 +174,8 @@ class DashboardController {
                 zone,
                 panel.unit(),
                 limits,
-                width,
-                height,
+                Picture.side(width),
+                Picture.side(height),
                 palettes.computeIfAbsent(name, k -> new Palette()),
                 List.of(),
                 0));

@@ -11,8 +11,10 @@ import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.ResponseBody;
 import vintrel.core.picture.Axis;
+import vintrel.core.picture.Picture;
 import vintrel.core.unit.Spans;
 import vintrel.core.unit.TimeText;
+import vintrel.server.ask.Queries;
 import vintrel.server.store.DurableStore;
 import vintrel.server.watch.AlertLog;
 import vintrel.server.web.PagePreferences;
@@ -23,11 +25,16 @@ class RailController {
   private static final int PARTS = 240;
   private static final int MOST_TICKS = 500;
 
+  /** The end of the year 9999, ms. */
+  private static final long LATEST = 253_402_300_799_999L;
+
   private final DurableStore store;
   private final AlertLog log;
+  private final Queries queries;
   private final Clock clock;
 
-  RailController(DurableStore store, AlertLog log, Clock clock) {
+  RailController(DurableStore store, AlertLog log, Queries queries, Clock clock) {
+    this.queries = queries;
     this.store = store;
     this.log = log;
     this.clock = clock;
@@ -44,14 +51,15 @@ class RailController {
     long now = clock.millis();
     long length =
         Math.clamp(Spans.parse(span).orElse(Spans.DAY), 10 * Spans.MINUTE, 400 * Spans.DAY);
-    long to = end > 0 ? end : now;
+    long to = end > 0 ? Math.min(end, LATEST) : now;
     long from = to - length;
     var out = new LinkedHashMap<String, Object>();
     out.put("from", from);
     out.put("to", to);
     out.put("now", now);
-    out.put("density", store.density(from, to, PARTS));
-    out.put("ticks", Axis.times(from, to, PagePreferences.zone(request), Math.max(3, width / 110)));
+    out.put("density", queries.inTurn(() -> store.density(from, to, PARTS)));
+    int wanted = Math.max(3, Picture.side(width) / 110);
+    out.put("ticks", Axis.times(from, to, PagePreferences.zone(request), wanted));
     out.put(
         "alerts",
         log.raised(from, to, MOST_TICKS).stream()

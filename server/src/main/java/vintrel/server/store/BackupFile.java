@@ -5,6 +5,7 @@ import java.io.UncheckedIOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.StandardCopyOption;
+import java.nio.file.attribute.PosixFilePermissions;
 import java.security.DigestInputStream;
 import java.security.MessageDigest;
 import java.security.NoSuchAlgorithmException;
@@ -65,6 +66,9 @@ public final class BackupFile {
     }
     Files.createDirectories(folder);
     unpack(file, folder);
+    Files.setPosixFilePermissions(folder, PosixFilePermissions.fromString("rwx------"));
+    Files.setPosixFilePermissions(
+        folder.resolve(DATABASE), PosixFilePermissions.fromString("rw-------"));
     var contents = look(folder);
     if (contents.damaged() > 0) {
       throw new IOException(contents.damaged() + " chunks of the backup are damaged");
@@ -93,6 +97,12 @@ public final class BackupFile {
       if (!sum.equals(said.get("sha256"))) {
         Files.delete(part);
         throw new IOException(file + " is damaged: its checksum does not fit");
+      }
+      try {
+        BackupSchema.check(part);
+      } catch (IOException e) {
+        Files.delete(part);
+        throw e;
       }
       Files.move(part, target);
     } catch (java.util.zip.ZipException e) {

@@ -20,6 +20,7 @@ import vintrel.core.store.Retention;
 import vintrel.core.store.SampleBatch;
 import vintrel.core.store.StoreBusyException;
 import vintrel.server.keep.Database;
+import vintrel.server.web.Duties;
 import vintrel.server.web.Settings;
 
 /**
@@ -41,7 +42,11 @@ final class Committer implements AutoCloseable {
   interface NewSeries {
     List<SeriesRow> pending();
 
+    /** Rows at the front of what was pending are done with. */
     void written(List<SeriesRow> rows);
+
+    /** Rows that the database does not take: their series are no more. */
+    void refused(List<SeriesRow> rows);
   }
 
   private final Database database;
@@ -59,6 +64,7 @@ final class Committer implements AutoCloseable {
   private volatile boolean closing;
   private final Journal journal;
   private volatile long flushedAt;
+  private final Duties.Duty duty;
 
   Committer(
       Database database,
@@ -70,7 +76,9 @@ final class Committer implements AutoCloseable {
       Settings.Ingest settings,
       Runnable needSpace,
       StoreStats stats,
-      Journal journal) {
+      Journal journal,
+      Duties.Duty duty) {
+    this.duty = duty;
     this.database = database;
     this.heads = heads;
     this.clock = clock;
@@ -134,7 +142,7 @@ final class Committer implements AutoCloseable {
           try {
             task.run();
             done.complete(null);
-          } catch (RuntimeException e) {
+          } catch (RuntimeException | Error e) {
             done.completeExceptionally(e);
           }
         });
@@ -144,6 +152,7 @@ final class Committer implements AutoCloseable {
   private void run() {
     while (!closing || !queue.isEmpty()) {
       try {
+        duty.alive();
         var first = queue.poll(200, TimeUnit.MILLISECONDS);
         if (first != null) {
           commit(group(first));
@@ -153,10 +162,13 @@ final class Committer implements AutoCloseable {
         }
         maybeFlush(false);
       } catch (InterruptedException e) {
-        Thread.currentThread().interrupt();
-        return;
+        // Nobody interrupts it: what waits is committed first.
+        continue;
+      } catch (RuntimeException | StackOverflowError e) {
+        duty.failed(e);
       }
     }
+    duty.over();
     maybeFlush(true);
   }
 
@@ -176,37 +188,51 @@ final class Committer implements AutoCloseable {
     try {
       needSpace.run();
       long recent = now - Retention.LEAST_RAW;
+      // Before the journal names their ids, and before samples of those that fail are admitted.
+      writeSeries();
       var admitted = group.stream().map(w -> heads.admit(w.batch(), now, recent, oldest)).toList();
       journal(admitted);
       for (int i = 0; i < group.size(); i++) {
         var a = admitted.get(i);
         int replaced = heads.put(a.batch());
         var receipt =
-            new Receipt(a.batch().size(), a.tooOld(), a.tooNew(), replaced, a.refusedSeries());
+            new Receipt(
+                a.batch().size(),
+                a.tooOld(),
+                a.tooNew(),
+                replaced,
+                a.refusedSeries(),
+                a.homeless());
         group.get(i).done().complete(receipt);
         stats.committed(receipt.accepted(), receipt.refused(), (System.nanoTime() - started) / 1e9);
       }
     } catch (StoreBusyException e) {
       stats.turnedAway(group.stream().mapToLong(x -> x.batch().size()).sum());
       group.forEach(x -> x.done().completeExceptionally(e));
-    } catch (IOException | RuntimeException | OutOfMemoryError e) {
+    } catch (IOException | RuntimeException | Error e) {
       log.error("samples could not be kept: {}", e.toString());
       stats.turnedAway(group.stream().mapToLong(x -> x.batch().size()).sum());
-      var busy = new StoreBusyException("the store can't write now: " + e.getMessage(), 10);
+      var busy = new StoreBusyException("the store can't write now; its log says why", 10);
       group.forEach(w -> w.done().completeExceptionally(busy));
     } finally {
       waiting.addAndGet(-group.stream().mapToInt(w -> w.batch().size()).sum());
     }
   }
 
-  private void journal(List<Heads.Admitted> admitted) throws IOException {
+  private void writeSeries() {
     var series = newSeries.pending();
-    if (!series.isEmpty()) {
-      // Before the journal names their ids.
-      database.run(s -> s.insertMultiple(series));
-      database.force();
-      newSeries.written(series);
+    if (series.isEmpty()) {
+      return;
     }
+    var refused = SeriesRows.insert(database, series);
+    database.force();
+    newSeries.written(series);
+    if (!refused.isEmpty()) {
+      newSeries.refused(refused);
+    }
+  }
+
+  private void journal(List<Heads.Admitted> admitted) throws IOException {
     var payloads = new ArrayList<byte[]>();
     admitted.forEach(a -> payloads.addAll(JournalCodec.encode(a.batch())));
     if (!payloads.isEmpty()) {

@@ -15,6 +15,7 @@ import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.CountDownLatch;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicInteger;
+import java.util.concurrent.atomic.AtomicLong;
 import java.util.stream.IntStream;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -25,6 +26,7 @@ import vintrel.core.chunk.Merge;
 import vintrel.core.chunk.Samples;
 import vintrel.core.chunk.Summaries;
 import vintrel.core.index.LabelIndex;
+import vintrel.core.series.Admission;
 import vintrel.core.series.Condition;
 import vintrel.core.series.MetricKind;
 import vintrel.core.series.Series;
@@ -39,6 +41,7 @@ import vintrel.core.store.Tier;
 import vintrel.core.unit.Spans;
 import vintrel.server.keep.Database;
 import vintrel.server.keep.DiskSpace;
+import vintrel.server.web.Duties;
 import vintrel.server.web.Settings;
 
 /**
@@ -51,11 +54,15 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
   private static final long TIDY_EVERY = 5_000;
   private static final int TIDY_MILLIS = 200;
 
+  /** Not heard of for so long, ms, the thread that keeps samples is behind. */
+  private static final long LATE = 30_000;
+
   private final Database database;
   private final Clock clock;
   private final NamedStores stores;
   private final AtomicInteger generation = new AtomicInteger();
   private final AtomicInteger drops = new AtomicInteger();
+  private final AtomicLong nameBytes = new AtomicLong();
   private final LabelIndex index = new LabelIndex();
   private final Map<SeriesKey, Integer> ids = new ConcurrentHashMap<>();
   private final List<SeriesRow> unwritten = new ArrayList<>();
@@ -72,7 +79,12 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
   private final Thread tidier;
 
   DurableStore(
-      Database database, NamedStores stores, DiskSpace disk, Settings settings, Clock clock) {
+      Database database,
+      NamedStores stores,
+      DiskSpace disk,
+      Duties duties,
+      Settings settings,
+      Clock clock) {
     this.database = database;
     this.clock = clock;
     this.stores = stores;
@@ -98,7 +110,8 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
             settings.ingest(),
             disk::need,
             stats,
-            journal);
+            journal,
+            duties.add("keeping samples", LATE));
     this.tidier = Thread.ofVirtual().name("tidy").start(this::tidy);
   }
 
@@ -111,6 +124,7 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
                     r -> {
                       var key = new SeriesKey(r.store, r.metric, LabelText.read(r.labels));
                       ids.put(key, r.id);
+                      nameBytes.addAndGet(weight(key));
                       index.add(new Series(r.id, key, MetricKind.valueOf(r.kind), r.unit));
                     }));
   }
@@ -207,6 +221,10 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
     if (known != null) {
       return known;
     }
+    var fault = Admission.fault(key.metric(), key.labels(), unit);
+    if (fault != null) {
+      throw new IllegalArgumentException(fault);
+    }
     synchronized (unwritten) {
       return ids.computeIfAbsent(
           key,
@@ -219,6 +237,7 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
             row.kind = kind.name();
             row.unit = unit;
             unwritten.add(row);
+            nameBytes.addAndGet(weight(k));
             index.add(new Series(row.id, k, kind, unit));
             return row.id;
           });
@@ -238,6 +257,32 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
       // Series are only ever added at the end.
       unwritten.subList(0, rows.size()).clear();
     }
+  }
+
+  @Override
+  public void refused(List<SeriesRow> rows) {
+    rows.forEach(r -> forget(r.id, index.get(r.id).key()));
+    generation.incrementAndGet();
+  }
+
+  private static long weight(SeriesKey key) {
+    long out = 100 + key.metric().length();
+    for (int i = 0; i < key.labels().size(); i++) {
+      out += 40 + key.labels().name(i).length() + key.labels().value(i).length();
+    }
+    return out;
+  }
+
+  /** About the bytes that the names and labels of all series take in memory. */
+  public long nameBytes() {
+    return nameBytes.get();
+  }
+
+  private void forget(int id, SeriesKey key) {
+    nameBytes.addAndGet(-weight(key));
+    heads.remove(id);
+    ids.remove(key);
+    index.remove(id);
   }
 
   @Override
@@ -507,12 +552,7 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
                 .executeUpdate();
           });
     }
-    gone.forEach(
-        s -> {
-          heads.remove(s.id());
-          ids.remove(s.key());
-          index.remove(s.id());
-        });
+    gone.forEach(s -> forget(s.id(), s.key()));
     generation.incrementAndGet();
   }
 
@@ -568,7 +608,7 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
         }
       } catch (InterruptedException e) {
         return;
-      } catch (RuntimeException e) {
+      } catch (RuntimeException | StackOverflowError e) {
         log.warn("the file could not be made smaller now: {}", e.toString());
       }
     }

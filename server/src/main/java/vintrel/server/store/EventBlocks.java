@@ -139,7 +139,7 @@ final class EventBlocks implements AutoCloseable {
             wanted.set(false);
             try {
               pack();
-            } catch (RuntimeException e) {
+            } catch (RuntimeException | Error e) {
               log.error("log records stay loose for now: {}", e.toString());
             }
           });

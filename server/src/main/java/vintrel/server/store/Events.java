@@ -38,6 +38,9 @@ import vintrel.server.web.Settings;
 public class Events implements DisposableBean {
   private static final int AT_ONCE = 16;
 
+  /** Characters of the records that one question may have as a table. */
+  private static final long MOST_TEXT = Runtime.getRuntime().maxMemory() / 10;
+
   /** So many records are looked at for the nearest one; about half a second. */
   private static final long MOST_SOUGHT = 2_000_000;
 
@@ -185,6 +188,7 @@ public class Events implements DisposableBean {
    */
   public List<Event> read(Wanted w, long mostFound) {
     var out = new ArrayList<Event>();
+    long[] bytes = {0};
     visit(
         w,
         (store, records, passing) -> {
@@ -199,7 +203,17 @@ public class Events implements DisposableBean {
                 0);
           }
           for (int i : passing) {
-            out.add(records.event(store, i));
+            var event = records.event(store, i);
+            bytes[0] += event.text().length() + event.fields().length() + 100;
+            out.add(event);
+          }
+          if (bytes[0] > MOST_TEXT) {
+            throw new QueryException(
+                "limit.bytes",
+                "the records that fulfil the conditions have more than %,d characters; narrow them"
+                    .formatted(MOST_TEXT),
+                0,
+                0);
           }
         });
     out.sort(IN_ORDER);

@@ -5,12 +5,17 @@ import java.util.Map;
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.stream.Collectors;
+import org.hibernate.StatelessSession;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 import org.springframework.stereotype.Service;
+import vintrel.core.series.Admission;
 import vintrel.server.keep.Database;
 
 /** What senders say that their metrics are; the newest word counts. Any thread. */
 @Service
 public class MetricNotes {
+  private static final Logger log = LoggerFactory.getLogger(MetricNotes.class);
   private static final int MOST_TEXT = 1000;
   private static final int MOST_NAME = 1000;
   private static final int MOST = 100_000;
@@ -25,27 +30,36 @@ public class MetricNotes {
         .forEach(r -> texts.put(r.metric, r.text));
   }
 
-  /** Remembers a description; one that is known already costs a look. */
-  public void put(String metric, String text) {
-    var clean = text.strip();
+  /** Whether a description would be kept and is not known yet. */
+  public boolean isNew(String metric, String text) {
     var known = texts.get(metric);
     boolean room = known != null || texts.size() < MOST && metric.length() <= MOST_NAME;
-    if (clean.isEmpty() || clean.equals(known) || clean.length() > MOST_TEXT || !room) {
-      return;
+    return room
+        && !text.isBlank()
+        && !text.strip().equals(known)
+        && text.length() <= MOST_TEXT
+        && Admission.text(metric)
+        && Admission.text(text);
+  }
+
+  /** Remembers descriptions by metric; where they can't be written now, the next ones are. */
+  public synchronized void put(Map<String, String> notes) {
+    try {
+      database.run(s -> notes.forEach((metric, text) -> write(s, metric, text.strip())));
+      notes.forEach((metric, text) -> texts.put(metric, text.strip()));
+    } catch (RuntimeException e) {
+      log.warn("descriptions of metrics could not be kept: {}", e.toString());
     }
-    synchronized (this) {
-      boolean fresh = texts.put(metric, clean) == null;
-      var row = new MetricNoteRow();
-      row.metric = metric;
-      row.text = clean;
-      database.run(
-          s -> {
-            if (fresh) {
-              s.insert(row);
-            } else {
-              s.update(row);
-            }
-          });
+  }
+
+  private void write(StatelessSession session, String metric, String text) {
+    var row = new MetricNoteRow();
+    row.metric = metric;
+    row.text = text;
+    if (texts.containsKey(metric)) {
+      session.update(row);
+    } else {
+      session.insert(row);
     }
   }
 

@@ -51,7 +51,7 @@ public class Retain {
                 } catch (InterruptedException e) {
                   Thread.currentThread().interrupt();
                   return;
-                } catch (RuntimeException e) {
+                } catch (RuntimeException | StackOverflowError e) {
                   log.error("old samples could not be dropped: {}", e.toString());
                 }
               }

@@ -3,18 +3,17 @@ package vintrel.server.tell;
 import jakarta.annotation.PreDestroy;
 import java.time.Clock;
 import java.util.List;
-import java.util.Set;
+import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.CountDownLatch;
 import java.util.concurrent.ThreadLocalRandom;
 import java.util.concurrent.TimeUnit;
-import org.slf4j.Logger;
-import org.slf4j.LoggerFactory;
 import org.springframework.boot.context.event.ApplicationReadyEvent;
 import org.springframework.context.event.EventListener;
 import org.springframework.stereotype.Component;
 import vintrel.core.tell.Backoff;
 import vintrel.server.keep.Database;
+import vintrel.server.web.Duties;
 
 /**
  * Sends what the outbox holds, each delivery on a virtual thread, so that a slow channel delays
@@ -23,17 +22,31 @@ import vintrel.server.keep.Database;
  */
 @Component
 class Dispatcher {
-  private static final Logger log = LoggerFactory.getLogger(Dispatcher.class);
   private static final long PAUSE = 250;
-  private static final int AT_ONCE = 50;
+
+  /** Not heard of for so long, ms, it is behind. */
+  private static final long LATE = 30_000;
+
+  /** In flight at once, of all addresses and of one. */
+  private static final int AT_ONCE = 400;
+
+  private static final int OF_ONE = 3;
+  private static final int LOOKED_AT = 20_000;
+  private static final int NOTED = 3;
 
   private final Database database;
   private final Senders senders;
   private final Clock clock;
-  private final Set<Long> inFlight = ConcurrentHashMap.newKeySet();
+  private final Duties duties;
+  private volatile Duties.Duty duty;
+
+  /** Ids of deliveries, with the address that each goes to. */
+  private final Map<Long, String> inFlight = new ConcurrentHashMap<>();
+
   private final CountDownLatch stopped = new CountDownLatch(1);
 
-  Dispatcher(Database database, Senders senders, Clock clock) {
+  Dispatcher(Database database, Senders senders, Duties duties, Clock clock) {
+    this.duties = duties;
     this.database = database;
     this.senders = senders;
     this.clock = clock;
@@ -41,49 +54,64 @@ class Dispatcher {
 
   @EventListener(ApplicationReadyEvent.class)
   void start() {
+    duty = duties.add("sending deliveries", LATE);
     Thread.ofPlatform().daemon().name("dispatcher").start(this::run);
   }
 
   private void run() {
     // Never interrupted: that could close the database's file under it.
-    while (true) {
-      try {
-        due().forEach(d -> Thread.ofVirtual().start(() -> attempt(d)));
-        if (stopped.await(PAUSE, TimeUnit.MILLISECONDS)) {
-          return;
-        }
-      } catch (InterruptedException e) {
-        return;
-      } catch (RuntimeException e) {
-        log.error("deliveries wait: {}", e.toString());
-        if (pausedUntilStop()) {
-          return;
+    try {
+      while (!stopped.await(PAUSE, TimeUnit.MILLISECONDS)) {
+        try {
+          due().forEach(d -> Thread.ofVirtual().name("delivery").start(() -> attempt(d)));
+          duty.alive();
+        } catch (RuntimeException e) {
+          duty.failed(e);
+          if (stopped.await(5, TimeUnit.SECONDS)) {
+            break;
+          }
         }
       }
-    }
-  }
-
-  private boolean pausedUntilStop() {
-    try {
-      return stopped.await(5, TimeUnit.SECONDS);
     } catch (InterruptedException e) {
       Thread.currentThread().interrupt();
-      return true;
     }
+    duty.over();
   }
 
+  /** Whether a delivery is on its way just now. */
+  boolean isInFlight(long delivery) {
+    return inFlight.containsKey(delivery);
+  }
+
+  /**
+   * What is to be sent now: those in flight left out, a few of each address at once, so that an
+   * address that hangs holds back itself alone.
+   */
   private List<DeliveryRow> due() {
+    var waiting =
+        database.with(
+            s ->
+                s.createSelectionQuery(
+                        "select id, channel, address from Delivery where state = :queued and nextAt"
+                            + " <= :now order by id",
+                        Object[].class)
+                    .setParameter("queued", DeliveryRow.QUEUED)
+                    .setParameter("now", clock.millis())
+                    .setMaxResults(LOOKED_AT)
+                    .getResultList());
+    var chosen = Fair.choose(waiting, inFlight, OF_ONE, AT_ONCE);
+    if (chosen.isEmpty()) {
+      return List.of();
+    }
     var rows =
         database.with(
             s ->
                 s.createSelectionQuery(
-                        "from Delivery where state = :queued and nextAt <= :now order by id",
-                        DeliveryRow.class)
-                    .setParameter("queued", DeliveryRow.QUEUED)
-                    .setParameter("now", clock.millis())
-                    .setMaxResults(AT_ONCE)
+                        "from Delivery where id in :ids order by id", DeliveryRow.class)
+                    .setParameterList("ids", chosen.keySet())
                     .getResultList());
-    return rows.stream().filter(r -> inFlight.add(r.id)).toList();
+    rows.forEach(r -> inFlight.put(r.id, chosen.get(r.id)));
+    return rows;
   }
 
   void attempt(DeliveryRow d) {
@@ -110,15 +138,31 @@ class Dispatcher {
       } else {
         d.nextAt = at + wait;
       }
-      database.run(
-          s -> {
-            s.insert(attempt);
-            s.update(d);
-          });
+      note(attempt, d);
     } catch (RuntimeException e) {
-      log.error("an attempt could not be noted: {}", e.toString());
+      // It stays in the outbox and is sent again: twice rather than not at all.
+      duty.failed(e);
     } finally {
       inFlight.remove(d.id);
+    }
+  }
+
+  /** Tried again: what was sent is not to be sent again for a moment's fault of the database. */
+  private void note(AttemptRow attempt, DeliveryRow d) {
+    for (int i = 1; ; i++) {
+      try {
+        attempt.id = null;
+        database.run(
+            s -> {
+              s.insert(attempt);
+              s.update(d);
+            });
+        return;
+      } catch (RuntimeException e) {
+        if (i == NOTED) {
+          throw e;
+        }
+      }
     }
   }
 

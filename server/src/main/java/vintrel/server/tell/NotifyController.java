@@ -32,9 +32,11 @@ class NotifyController {
 
   private final Definitions definitions;
   private final Database database;
+  private final Dispatcher dispatcher;
   private final Clock clock;
 
-  NotifyController(Definitions definitions, Database database, Clock clock) {
+  NotifyController(Definitions definitions, Database database, Dispatcher dispatcher, Clock clock) {
+    this.dispatcher = dispatcher;
     this.definitions = definitions;
     this.database = database;
     this.clock = clock;
@@ -124,7 +126,9 @@ class NotifyController {
               out.put("recipient", r.recipient);
               out.put("channel", r.channel);
               out.put("subject", r.subject);
-              out.put("state", r.state.toLowerCase(Locale.ROOT));
+              out.put(
+                  "state",
+                  dispatcher.isInFlight(r.id) ? "sending" : r.state.toLowerCase(Locale.ROOT));
               out.put("attempts", r.attempts);
               out.put("answer", r.answer);
               return (Map<String, Object>) out;
@@ -164,6 +168,14 @@ class NotifyController {
         .toList();
   }
 
+  private String state(DeliveryRow r) {
+    return switch (r.state) {
+      case DeliveryRow.SENT -> "sent";
+      case DeliveryRow.GIVEN_UP -> "given up";
+      default -> dispatcher.isInFlight(r.id) ? "sending" : r.attempts == 0 ? "queued" : "waiting";
+    };
+  }
+
   private List<DeliveryRow> rows() {
     return database.with(
         s ->
@@ -183,11 +195,7 @@ class NotifyController {
                     r.subject,
                     r.recipient,
                     r.channel,
-                    switch (r.state) {
-                      case DeliveryRow.SENT -> "sent";
-                      case DeliveryRow.GIVEN_UP -> "given up";
-                      default -> r.attempts == 0 ? "queued" : "waiting";
-                    },
+                    state(r),
                     r.attempts,
                     r.answer))
         .toList();

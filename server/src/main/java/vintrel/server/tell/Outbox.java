@@ -7,6 +7,7 @@ import org.hibernate.StatelessSession;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.stereotype.Service;
+import vintrel.core.series.Admission;
 import vintrel.core.series.Labels;
 import vintrel.core.tell.Channel;
 import vintrel.core.tell.MessageText;
@@ -69,7 +70,7 @@ public class Outbox {
     row.idempotencyKey = UUID.randomUUID().toString();
     row.madeAt = now;
     row.rule = rule;
-    row.series = cut(series, 2000);
+    row.series = cut(Admission.whole(series), 2000);
     row.change = change;
     row.recipient = recipient;
     row.channel = channel.kind();
@@ -79,8 +80,8 @@ public class Outbox {
           case Channel.Chat c -> c.url();
           case Channel.Webhook w -> w.url();
         };
-    row.subject = cut(text.subject(), 1000);
-    row.body = cut(text.body(), 20000);
+    row.subject = cut(Admission.whole(text.subject()), 1000);
+    row.body = cut(Admission.whole(text.body()), 20000);
     row.state = DeliveryRow.QUEUED;
     row.nextAt = now;
     row.answer = "";

@@ -1,38 +1,44 @@
 package vintrel.server.tell;
 
 import jakarta.mail.MessagingException;
+import jakarta.mail.internet.MimeMessage;
 import java.io.IOException;
-import java.net.http.HttpClient;
-import java.net.http.HttpRequest;
-import java.net.http.HttpResponse;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.LinkedHashMap;
 import java.util.Map;
+import java.util.concurrent.atomic.AtomicReference;
 import org.springframework.mail.MailException;
 import org.springframework.mail.javamail.JavaMailSenderImpl;
 import org.springframework.mail.javamail.MimeMessageHelper;
 import org.springframework.stereotype.Component;
 import tools.jackson.databind.json.JsonMapper;
 import vintrel.core.tell.Backoff;
+import vintrel.server.keep.Vault;
 import vintrel.server.web.OutboundGuard;
+import vintrel.server.web.Outgoing;
 import vintrel.server.web.Settings;
 
 /** Hands one message to its channel. */
 @Component
 class Senders {
-  private static final Duration TIMEOUT = Duration.ofSeconds(10);
+  /** ms for a whole exchange. */
+  private static final long TIMEOUT = 10_000;
+
+  private static final long MAIL_TIMEOUT = 60_000;
+
+  /** Bytes of an answer; nothing of it is used. */
+  private static final long MOST_ANSWER = 100_000;
 
   private final Settings.Mail settings;
   private final OutboundGuard guard;
   private final JavaMailSenderImpl mail = new JavaMailSenderImpl();
-  private final HttpClient http =
-      HttpClient.newBuilder()
-          .connectTimeout(TIMEOUT)
-          .followRedirects(HttpClient.Redirect.NEVER)
-          .build();
+  private final Outgoing outgoing;
+  private final Vault vault;
 
-  Senders(Settings settings, OutboundGuard guard) {
+  Senders(Settings settings, OutboundGuard guard, Outgoing outgoing, Vault vault) {
+    this.vault = vault;
+    this.outgoing = outgoing;
     this.settings = settings.mail();
     this.guard = guard;
     mail.setHost(this.settings.host());
@@ -63,12 +69,9 @@ class Senders {
       };
     } catch (IllegalArgumentException e) {
       return new Outcome(false, true, e.getMessage());
-    } catch (IOException | MailException | MessagingException e) {
+    } catch (IOException | MailException | MessagingException | IllegalStateException e) {
       var root = e.getMessage() == null ? e.getClass().getSimpleName() : e.getMessage();
       return new Outcome(false, false, root);
-    } catch (InterruptedException e) {
-      Thread.currentThread().interrupt();
-      return new Outcome(false, false, "the server is stopping");
     }
   }
 
@@ -83,23 +86,52 @@ class Senders {
     helper.setSubject(d.subject);
     helper.setText(d.body);
     message.setHeader("Message-ID", "<" + d.idempotencyKey + "@vintrel>");
-    mail.send(message);
+    return handed(message);
+  }
+
+  /** A mail server may answer a byte at a time for ever: the whole exchange has a deadline. */
+  private Outcome handed(MimeMessage message) {
+    var failed = new AtomicReference<RuntimeException>();
+    var sending =
+        Thread.ofVirtual()
+            .name("mail")
+            .start(
+                () -> {
+                  try {
+                    mail.send(message);
+                  } catch (RuntimeException e) {
+                    failed.set(e);
+                  }
+                });
+    try {
+      if (!sending.join(Duration.ofMillis(MAIL_TIMEOUT))) {
+        // Closes the socket under it.
+        sending.interrupt();
+        return new Outcome(false, false, "no whole answer within " + MAIL_TIMEOUT + " ms");
+      }
+    } catch (InterruptedException e) {
+      Thread.currentThread().interrupt();
+      return new Outcome(false, false, "the server is stopping");
+    }
+    if (failed.get() != null) {
+      throw failed.get();
+    }
     return new Outcome(true, true, "taken by " + settings.host());
   }
 
-  private Outcome post(DeliveryRow d, String type, Map<String, Object> body)
-      throws IOException, InterruptedException {
-    var request =
-        HttpRequest.newBuilder(guard.check(d.address))
-            .timeout(TIMEOUT)
-            .header("Content-Type", type)
-            .header("Idempotency-Key", d.idempotencyKey)
-            .POST(HttpRequest.BodyPublishers.ofString(JsonMapper.shared().writeValueAsString(body)))
-            .build();
-    var answer = http.send(request, HttpResponse.BodyHandlers.ofString());
-    boolean ok = answer.statusCode() / 100 == 2;
-    return new Outcome(
-        ok, ok || Backoff.refused(answer.statusCode()), "answered " + answer.statusCode());
+  private Outcome post(DeliveryRow d, String type, Map<String, Object> body) throws IOException {
+    var headers = Map.of("Content-Type", type, "Idempotency-Key", d.idempotencyKey);
+    var answer =
+        outgoing.call(
+            new Outgoing.Call(
+                "POST",
+                guard.check(vault.revealed(d.address)),
+                headers,
+                JsonMapper.shared().writeValueAsBytes(body),
+                TIMEOUT,
+                MOST_ANSWER));
+    boolean ok = answer.status() / 100 == 2;
+    return new Outcome(ok, ok || Backoff.refused(answer.status()), "answered " + answer.status());
   }
 
   /** CloudEvents 1.0 in structured mode. */

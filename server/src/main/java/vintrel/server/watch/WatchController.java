@@ -1,6 +1,7 @@
 package vintrel.server.watch;
 
 import jakarta.servlet.http.HttpServletRequest;
+import jakarta.servlet.http.HttpServletResponse;
 import java.time.Clock;
 import java.time.Instant;
 import java.time.ZoneId;
@@ -126,11 +127,20 @@ class WatchController {
 
   @PostMapping("/watch/alerts/{id}/acknowledge")
   String acknowledge(
-      @PathVariable long id, @RequestParam(defaultValue = "list") String page, Model model) {
+      @PathVariable long id,
+      @RequestParam(defaultValue = "list") String page,
+      Model model,
+      HttpServletRequest request,
+      HttpServletResponse response) {
     try {
       watcher.acknowledge(id, Who.name());
     } catch (IllegalStateException e) {
-      // Somebody was faster, or it has cleared: what is shown next says so.
+      // Somebody was faster, or it has cleared: what is shown says so.
+      response.setStatus(409);
+      model.addAttribute("fault", e.getMessage());
+      if (page.equals("alert")) {
+        return alert(id, model, request);
+      }
     }
     if (page.equals("alert")) {
       return "redirect:/watch/alerts/" + id;

@@ -43,6 +43,24 @@ class WatchedRow {
   @Column(name = "missing_since")
   long missingSince;
 
+  /** Another of the same content, to be changed and written while this one stands. */
+  WatchedRow copy() {
+    var out = new WatchedRow();
+    out.id = id;
+    out.rule = rule;
+    out.labels = labels;
+    out.state = state;
+    out.since = since;
+    out.raisedAt = raisedAt;
+    out.acknowledged = acknowledged;
+    out.limits = limits;
+    out.limitIndex = limitIndex;
+    out.reading = reading;
+    out.lastValueAt = lastValueAt;
+    out.missingSince = missingSince;
+    return out;
+  }
+
   void take(SeriesState s) {
     state = s.state().name();
     since = s.since();

@@ -13,12 +13,11 @@ import java.util.Set;
 import java.util.TreeMap;
 import java.util.concurrent.ConcurrentSkipListMap;
 import org.hibernate.StatelessSession;
-import org.slf4j.Logger;
-import org.slf4j.LoggerFactory;
 import org.springframework.boot.context.event.ApplicationReadyEvent;
 import org.springframework.context.event.EventListener;
 import org.springframework.stereotype.Service;
 import vintrel.core.query.QueryException;
+import vintrel.core.series.Admission;
 import vintrel.core.series.Labels;
 import vintrel.core.tell.MessageText;
 import vintrel.core.unit.Spans;
@@ -33,7 +32,10 @@ import vintrel.server.keep.Database;
 import vintrel.server.keep.Definitions;
 import vintrel.server.store.LabelText;
 import vintrel.server.tell.Outbox;
+import vintrel.server.web.Duties;
+import vintrel.server.web.Pools;
 import vintrel.server.web.Settings;
+import vintrel.server.web.Turns;
 
 /**
  * Checks rules. One thread looks for rules that are due; each check runs on a virtual thread, never
@@ -44,9 +46,12 @@ import vintrel.server.web.Settings;
  */
 @Service
 public class Watcher {
-  private static final Logger log = LoggerFactory.getLogger(Watcher.class);
   private static final long TICK = 250;
   private static final long TIMEOUT = 20_000;
+
+  /** Not heard of for so long, ms, the watcher is behind. */
+  private static final long LATE = 30_000;
+
   private static final long MOST_MISSED = 15 * Spans.MINUTE;
   private static final Set<Change> TOLD =
       EnumSet.of(Change.RAISED, Change.ESCALATED, Change.EASED, Change.CLEARED);
@@ -59,6 +64,9 @@ public class Watcher {
   private final int mostSeries;
   private final String address;
   private final Map<String, WatchedRule> rules = new ConcurrentSkipListMap<>();
+  private final Turns turns;
+  private final Duties duties;
+  private volatile Duties.Duty duty;
   private Thread thread;
   private volatile boolean stopping;
 
@@ -67,8 +75,12 @@ public class Watcher {
       Queries queries,
       Database database,
       Outbox outbox,
+      Pools pools,
+      Duties duties,
       Settings settings,
       Clock clock) {
+    this.turns = pools.rules();
+    this.duties = duties;
     this.definitions = definitions;
     this.queries = queries;
     this.database = database;
@@ -81,6 +93,7 @@ public class Watcher {
   @EventListener(ApplicationReadyEvent.class)
   synchronized void start() {
     arrange();
+    duty = duties.add("watching rules", LATE);
     thread = Thread.ofPlatform().daemon().name("watcher").start(this::run);
   }
 
@@ -122,20 +135,26 @@ public class Watcher {
   }
 
   private void run() {
-    while (!Thread.currentThread().isInterrupted()) {
-      long now = clock.millis();
-      for (var watched : rules.values()) {
-        if (watched.nextAt <= now) {
-          watched.nextAt = watched.instant(now) + watched.rule.every();
-          Thread.ofVirtual()
-              .name("check " + watched.rule.name())
-              .start(() -> checkDue(watched, now));
-        }
-      }
+    while (!stopping) {
       try {
+        duty.alive();
+        look();
         Thread.sleep(TICK);
       } catch (InterruptedException e) {
-        return;
+        break;
+      } catch (RuntimeException | StackOverflowError e) {
+        duty.failed(e);
+      }
+    }
+    duty.over();
+  }
+
+  private void look() {
+    long now = clock.millis();
+    for (var watched : rules.values()) {
+      if (watched.nextAt <= now) {
+        watched.nextAt = watched.instant(now) + watched.rule.every();
+        Thread.ofVirtual().name("check " + watched.rule.name()).start(() -> checkDue(watched, now));
       }
     }
   }
@@ -155,9 +174,10 @@ public class Watcher {
       for (long t = at - missed * every; t <= at; t += every) {
         check(watched, t);
       }
-    } catch (RuntimeException e) {
+    } catch (RuntimeException | StackOverflowError e) {
       if (!stopping) {
-        log.error("rule {} could not be checked: {}", watched.rule.name(), e.toString());
+        watched.fault = "it could not be checked; the server's log says why";
+        duty.failed(e);
       }
     } finally {
       watched.lock.unlock();
@@ -170,11 +190,23 @@ public class Watcher {
     var rule = watched.rule;
     var readings = new TreeMap<Labels, Double>();
     try {
-      for (var r :
-          queries.evaluator().readings(watched.query, rule.line(), at, rule.every(), TIMEOUT)) {
-        readings.put(r.row().labels(), r.value());
-      }
+      var found =
+          turns.run(
+              rule.name(),
+              () ->
+                  queries
+                      .evaluator()
+                      .readings(watched.query, rule.line(), at, rule.every(), TIMEOUT));
       watched.fault = "";
+      for (var r : found) {
+        var labels = r.row().labels();
+        var unfit = Admission.fault(rule.name(), labels, "");
+        if (unfit == null) {
+          readings.put(labels, r.value());
+        } else {
+          watched.fault = "a series is left out: " + unfit;
+        }
+      }
     } catch (QueryException e) {
       watched.fault = e.getMessage();
       watched.checkedUntil = at;
@@ -192,7 +224,16 @@ public class Watcher {
     watched.millis = (System.nanoTime() - started) / 1_000_000;
   }
 
-  private record Stepped(Labels labels, WatchedRow row, StateMachine.Outcome outcome) {}
+  /**
+   * @param row as it will be, once it is written
+   */
+  private record Stepped(Labels labels, WatchedRow row, StateMachine.Outcome outcome) {
+    static Stepped of(Labels labels, WatchedRow before, StateMachine.Outcome outcome) {
+      var row = before.copy();
+      row.take(outcome.state());
+      return new Stepped(labels, row, outcome);
+    }
+  }
 
   private void step(
       WatchedRule watched, Labels labels, double value, long at, List<Stepped> steps) {
@@ -216,60 +257,84 @@ public class Watcher {
     if (same) {
       row.take(outcome.state());
     } else {
-      steps.add(new Stepped(labels, row, outcome));
+      steps.add(Stepped.of(labels, row, outcome));
     }
   }
 
-  /** State, transitions and messages in one transaction; memory follows once it stands. */
+  /**
+   * State, transitions and messages in one transaction; memory follows once it stands. Where it
+   * fails with the messages, it is tried without: no message holds back a change of state.
+   */
   private void save(WatchedRule watched, List<Stepped> steps, long at, boolean registers) {
     boolean note = registers || at - watched.checkedUntil > 0;
     if (steps.isEmpty() && !(note && at / Spans.MINUTE != watched.checkedUntil / Spans.MINUTE)) {
       return;
     }
-    database.run(
-        s -> {
-          for (var step : steps) {
-            step.row().take(step.outcome().state());
-            if (step.row().id == null) {
-              s.insert(step.row());
-            } else {
-              s.update(step.row());
-            }
-            step.outcome().transitions().forEach(t -> record(s, watched.rule, step.labels(), t));
-          }
-          if (registers) {
-            register(s, watched, steps.size(), at);
-          }
-          var row = s.get(RuleRow.class, watched.rule.name());
-          boolean isNew = row == null;
-          row = isNew ? new RuleRow() : row;
-          row.rule = watched.rule.name();
-          row.registeredAt = registers ? at : watched.registeredAt;
-          row.checkedUntil = at;
-          if (isNew) {
-            s.insert(row);
-          } else {
-            s.update(row);
-          }
-        });
+    try {
+      database.run(s -> write(s, watched, steps, at, registers, true));
+    } catch (RuntimeException e) {
+      steps.forEach(step -> step.row().id = known(watched, step.labels()));
+      database.run(s -> write(s, watched, steps, at, registers, false));
+      // Written without: so it was for a message.
+      duty.failed(e);
+    }
     if (registers) {
       watched.registeredAt = at;
     }
     steps.forEach(step -> watched.series.put(step.labels(), step.row()));
   }
 
-  private void record(StatelessSession s, Rule rule, Labels labels, Transition t) {
-    s.insert(row(rule, labels, t));
-    if (TOLD.contains(t.change())) {
-      var fields = MessageText.fields(rule, labels, t, link(rule), ZoneOffset.UTC, false);
-      outbox.enqueue(
-          s,
-          rule.name(),
-          routed(rule, labels, t.limit()),
-          labels.toString(),
-          t.change().text(),
-          MessageText.of(fields));
+  /** The id of a row that stands; one that a failed transaction has given is none. */
+  private static Long known(WatchedRule watched, Labels labels) {
+    var row = watched.series.get(labels);
+    return row == null ? null : row.id;
+  }
+
+  private void write(
+      StatelessSession s,
+      WatchedRule watched,
+      List<Stepped> steps,
+      long at,
+      boolean registers,
+      boolean tells) {
+    for (var step : steps) {
+      if (step.row().id == null) {
+        s.insert(step.row());
+      } else {
+        s.update(step.row());
+      }
+      for (var t : step.outcome().transitions()) {
+        s.insert(row(watched.rule, step.labels(), t));
+        if (tells && TOLD.contains(t.change())) {
+          tell(s, watched.rule, step.labels(), t);
+        }
+      }
     }
+    if (registers && tells) {
+      register(s, watched, steps.size(), at);
+    }
+    var row = s.get(RuleRow.class, watched.rule.name());
+    boolean isNew = row == null;
+    row = isNew ? new RuleRow() : row;
+    row.rule = watched.rule.name();
+    row.registeredAt = registers ? at : watched.registeredAt;
+    row.checkedUntil = at;
+    if (isNew) {
+      s.insert(row);
+    } else {
+      s.update(row);
+    }
+  }
+
+  private void tell(StatelessSession s, Rule rule, Labels labels, Transition t) {
+    var fields = MessageText.fields(rule, labels, t, link(rule), ZoneOffset.UTC, false);
+    outbox.enqueue(
+        s,
+        rule.name(),
+        routed(rule, labels, t.limit()),
+        labels.toString(),
+        t.change().text(),
+        MessageText.of(fields));
   }
 
   private static TransitionRow row(Rule rule, Labels labels, Transition t) {
@@ -343,11 +408,15 @@ public class Watcher {
   private void acknowledge(WatchedRule watched, Labels labels, WatchedRow row, String who) {
     watched.lock.lock();
     try {
-      var outcome = watched.machine.acknowledge(row.toState(), who, clock.millis());
-      save(watched, List.of(new Stepped(labels, row, outcome)), watched.checkedUntil, false);
+      // As it is now: a check may have gone on since it was found.
+      var now = watched.series.getOrDefault(labels, row);
+      var outcome = watched.machine.acknowledge(now.toState(), who, clock.millis());
+      save(watched, List.of(Stepped.of(labels, now, outcome)), watched.checkedUntil, false);
     } finally {
       watched.lock.unlock();
     }
+    // On the disk before anybody is told that it is done.
+    database.force();
   }
 
   Collection<WatchedRule> rules() {

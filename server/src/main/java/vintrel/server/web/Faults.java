@@ -2,130 +2,98 @@ package vintrel.server.web;
 
 import jakarta.servlet.http.HttpServletRequest;
 import java.util.LinkedHashMap;
-import java.util.List;
 import java.util.Map;
-import java.util.UUID;
+import java.util.Set;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.http.HttpHeaders;
-import org.springframework.http.HttpStatus;
+import org.springframework.http.HttpStatusCode;
 import org.springframework.http.MediaType;
 import org.springframework.http.ResponseEntity;
-import org.springframework.http.converter.HttpMessageNotReadableException;
-import org.springframework.web.ErrorResponse;
+import org.springframework.web.bind.annotation.ControllerAdvice;
 import org.springframework.web.bind.annotation.ExceptionHandler;
-import org.springframework.web.bind.annotation.RestControllerAdvice;
-import org.springframework.web.multipart.MultipartException;
-import tools.jackson.databind.exc.UnrecognizedPropertyException;
-import vintrel.core.define.DefinitionException;
-import vintrel.core.query.QueryException;
-import vintrel.core.store.StoreBusyException;
-import vintrel.core.wire.WireException;
+import org.springframework.web.servlet.ModelAndView;
+import tools.jackson.databind.json.JsonMapper;
+import vintrel.core.wire.OtlpStatus;
 
-/** Errors → answers: a code to quote, what is wrong, where, and never a stack trace. */
-@RestControllerAdvice
+/**
+ * Errors → answers: a code to quote, what is wrong, where, and never a stack trace. JSON for the
+ * API and for scripts, a page for people, OTLP in its own encoding.
+ */
+@ControllerAdvice
 class Faults {
   private static final Logger log = LoggerFactory.getLogger(Faults.class);
+  private static final Set<String> GONE =
+      Set.of("ClientAbortException", "AsyncRequestNotUsableException");
+  private static final String PROTOBUF = "application/x-protobuf";
 
   @ExceptionHandler
-  ResponseEntity<?> query(QueryException e) {
-    int status = e.code().startsWith("limit.") ? 422 : e.code().equals("cancelled") ? 503 : 400;
-    return answer(status, e.code(), e.getMessage(), e.line(), e.column(), List.of());
+  Object any(Exception e, HttpServletRequest request) throws Exception {
+    if (GONE.contains(e.getClass().getSimpleName())) {
+      // Who asked does not wait for the answer any more.
+      return null;
+    }
+    var fault = Fault.of(e);
+    if (fault.status() >= 500 && fault.code().startsWith("fault.")) {
+      log.error("{} at {}", fault.code(), AccessLog.clean(request.getRequestURI()), e);
+    }
+    return answer(fault, request);
   }
 
-  @ExceptionHandler
-  ResponseEntity<?> definition(DefinitionException e) {
-    return answer(422, "definition", e.getMessage(), 0, 0, e.faults());
+  /** The answer in the form that the path and the caller read. */
+  static Object answer(Fault fault, HttpServletRequest request) {
+    if (Answers.isOtlp(request)) {
+      return otlp(fault, request);
+    }
+    boolean page =
+        !Answers.isApi(request)
+            && request.getHeader("HX-Request") == null
+            && String.valueOf(request.getHeader("Accept")).startsWith("text/html");
+    if (page) {
+      var view = new ModelAndView("error", HttpStatusCode.valueOf(fault.status()));
+      view.addObject("status", fault.status());
+      view.addObject("code", fault.code());
+      view.addObject("text", fault.text());
+      return view;
+    }
+    return ResponseEntity.status(fault.status())
+        .headers(headers(fault))
+        .contentType(MediaType.APPLICATION_JSON)
+        .body(body(fault));
   }
 
-  @ExceptionHandler
-  ResponseEntity<?> wire(WireException e) {
-    return answer(400, "malformed", e.getMessage(), 0, 0, List.of());
+  private static ResponseEntity<byte[]> otlp(Fault fault, HttpServletRequest request) {
+    int code = Answers.otlp(fault.status());
+    boolean protobuf = String.valueOf(request.getContentType()).startsWith(PROTOBUF);
+    return ResponseEntity.status(fault.status())
+        .headers(headers(fault))
+        .contentType(protobuf ? MediaType.parseMediaType(PROTOBUF) : MediaType.APPLICATION_JSON)
+        .body(
+            protobuf
+                ? OtlpStatus.failure(code, fault.text())
+                : JsonMapper.shared()
+                    .writeValueAsBytes(Map.of("code", code, "message", fault.text())));
   }
 
-  @ExceptionHandler
-  ResponseEntity<?> busy(StoreBusyException e) {
+  private static HttpHeaders headers(Fault fault) {
     var headers = new HttpHeaders();
-    headers.add(HttpHeaders.RETRY_AFTER, Integer.toString(e.retrySeconds()));
-    return ResponseEntity.status(503)
-        .headers(headers)
-        .contentType(MediaType.APPLICATION_JSON)
-        .body(body("busy", e.getMessage(), 0, 0, List.of()));
-  }
-
-  @ExceptionHandler
-  ResponseEntity<?> bad(IllegalArgumentException e) {
-    return answer(400, "invalid", String.valueOf(e.getMessage()), 0, 0, List.of());
-  }
-
-  @ExceptionHandler
-  ResponseEntity<?> unreadable(HttpMessageNotReadableException e) {
-    if (e.getCause() instanceof UnrecognizedPropertyException unknown) {
-      var known = unknown.getKnownPropertyIds().stream().map(String::valueOf).sorted().toList();
-      return answer(
-          400,
-          "invalid",
-          "no field `%s`; fields: %s"
-              .formatted(unknown.getPropertyName(), String.join(", ", known)),
-          0,
-          0,
-          List.of());
+    if (fault.retrySeconds() > 0) {
+      headers.add(HttpHeaders.RETRY_AFTER, Integer.toString(fault.retrySeconds()));
     }
-    return answer(
-        400, "malformed", "the body is missing or is not what it should be", 0, 0, List.of());
+    fault.allowed().forEach(m -> headers.add(HttpHeaders.ALLOW, m));
+    return headers;
   }
 
-  @ExceptionHandler
-  ResponseEntity<?> parts(MultipartException e) {
-    return answer(400, "malformed", "send the file as multipart/form-data", 0, 0, List.of());
-  }
-
-  @ExceptionHandler
-  ResponseEntity<?> conflict(IllegalStateException e) {
-    return answer(409, "conflict", String.valueOf(e.getMessage()), 0, 0, List.of());
-  }
-
-  @ExceptionHandler
-  ResponseEntity<?> other(Exception e, HttpServletRequest request) throws Exception {
-    if (String.valueOf(request.getHeader("Accept")).startsWith("text/html")) {
-      // A person's browser: the error page says it.
-      throw e;
-    }
-    if (e instanceof ErrorResponse known) {
-      int status = known.getStatusCode().value();
-      var reason = HttpStatus.resolve(status);
-      return answer(
-          status,
-          "http." + status,
-          reason == null ? "the request can't be answered" : reason.getReasonPhrase(),
-          0,
-          0,
-          List.of());
-    }
-    var code = UUID.randomUUID().toString().substring(0, 8);
-    log.error("fault {} at {}", code, request.getRequestURI(), e);
-    return answer(
-        500, "fault." + code, "something went wrong here; quote fault." + code, 0, 0, List.of());
-  }
-
-  private static ResponseEntity<?> answer(
-      int status, String code, String text, int line, int column, List<String> details) {
-    return ResponseEntity.status(status)
-        .contentType(MediaType.APPLICATION_JSON)
-        .body(body(code, text, line, column, details));
-  }
-
-  private static Map<String, Object> body(
-      String code, String text, int line, int column, List<String> details) {
+  private static Map<String, Object> body(Fault fault) {
     var error = new LinkedHashMap<String, Object>();
-    error.put("code", code);
-    error.put("text", text);
-    if (line > 0) {
-      error.put("line", line);
-      error.put("column", column);
+    error.put("code", fault.code());
+    error.put("text", fault.text());
+    if (fault.line() > 0) {
+      error.put("line", fault.line());
+      error.put("column", fault.column());
     }
-    if (!details.isEmpty()) {
-      error.put("faults", details);
+    if (!fault.details().isEmpty()) {
+      error.put("faults", fault.details());
     }
     return Map.of("error", error);
   }

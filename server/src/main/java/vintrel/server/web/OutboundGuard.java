@@ -1,58 +1,156 @@
 package vintrel.server.web;
 
+import java.net.Inet4Address;
+import java.net.Inet6Address;
 import java.net.InetAddress;
+import java.net.NetworkInterface;
+import java.net.SocketException;
 import java.net.URI;
 import java.net.UnknownHostException;
+import java.util.Arrays;
+import java.util.List;
+import org.springframework.beans.factory.annotation.Autowired;
 import org.springframework.stereotype.Component;
 
 /**
- * Limits where the server goes on somebody's word (scrape targets, chat rooms): only http and
- * https, never to link-local addresses (cloud metadata lives there), and to this machine itself
- * only where a setting allows it.
+ * Limits where the server goes on somebody's word (scrape targets, chat rooms, other stores): only
+ * http and https, never to link-local addresses or those where clouds keep their metadata, and to
+ * this machine itself only where a setting allows it. IPv6 addresses that stand for IPv4 ones are
+ * judged as those (RFC 4291, 6052, 3056). Any thread.
  */
 @Component
 public class OutboundGuard {
+  /** Where clouds give credentials to whoever asks, beside the link-local addresses. */
+  private static final List<byte[]> METADATA =
+      List.of(
+          bytes(0xfd, 0x00, 0x0e, 0xc2, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0x02, 0x54),
+          bytes(100, 100, 100, 200),
+          bytes(192, 0, 0, 192));
+
   private final boolean loopback;
 
+  @Autowired
   OutboundGuard(Settings settings) {
-    this.loopback = settings.outbound().loopback();
+    this(settings.outbound().loopback());
+  }
+
+  OutboundGuard(boolean loopback) {
+    this.loopback = loopback;
   }
 
   /**
-   * The address, checked.
+   * The address, checked as it is now. Who calls it takes the addresses from {@link #resolve}.
    *
    * @throws IllegalArgumentException saying why it is refused
    */
   public URI check(String url) {
     URI uri;
     try {
-      uri = URI.create(url);
+      uri = URI.create(url.strip());
     } catch (IllegalArgumentException e) {
-      throw new IllegalArgumentException("'" + url + "' is not an address");
+      throw new IllegalArgumentException("this is not an address: " + shown(url));
     }
     if (uri.getHost() == null
         || !("http".equals(uri.getScheme()) || "https".equals(uri.getScheme()))) {
       throw new IllegalArgumentException("only http and https addresses are called");
     }
-    try {
-      for (var address : InetAddress.getAllByName(uri.getHost())) {
-        refuse(uri.getHost(), address);
-      }
-    } catch (UnknownHostException e) {
-      throw new IllegalArgumentException("the host " + uri.getHost() + " is not known");
-    }
+    resolve(uri.getHost());
     return uri;
   }
 
-  private void refuse(String host, InetAddress address) {
+  /**
+   * The addresses of a host, each of them checked: those to connect to.
+   *
+   * @throws IllegalArgumentException saying why one is refused, or that there are none
+   */
+  public InetAddress[] resolve(String host) {
+    try {
+      var all = InetAddress.getAllByName(host);
+      for (var address : all) {
+        refuse(host, address);
+      }
+      return all;
+    } catch (UnknownHostException e) {
+      throw new IllegalArgumentException("the host " + host + " is not known");
+    }
+  }
+
+  /** An address without what may be secret in it. */
+  public static String shown(String url) {
+    var plain = url.replaceFirst("(?<=//)[^/@]*@", "");
+    int query = plain.indexOf('?');
+    plain = query < 0 ? plain : plain.substring(0, query);
+    return plain.length() > 200 ? plain.substring(0, 200) + "…" : plain;
+  }
+
+  private void refuse(String host, InetAddress given) {
+    var address = meant(given);
     if (address.isLinkLocalAddress() || address.isMulticastAddress()) {
       throw new IllegalArgumentException(host + " is a link-local address, which is never called");
     }
-    if (!loopback && (address.isLoopbackAddress() || address.isAnyLocalAddress())) {
+    if (METADATA.stream().anyMatch(m -> Arrays.equals(m, address.getAddress()))) {
+      throw new IllegalArgumentException(
+          host + " is an address of a cloud's metadata, which is never called");
+    }
+    if (!loopback && own(address)) {
       throw new IllegalArgumentException(
           host
               + " is this machine itself; to allow it, start the server with"
               + " VINTREL_OUTBOUND_LOOPBACK=true");
     }
+  }
+
+  private static boolean own(InetAddress address) {
+    boolean zero = address instanceof Inet4Address && address.getAddress()[0] == 0;
+    if (address.isLoopbackAddress() || address.isAnyLocalAddress() || zero) {
+      return true;
+    }
+    try {
+      return NetworkInterface.getByInetAddress(address) != null;
+    } catch (SocketException e) {
+      return false;
+    }
+  }
+
+  /** The IPv4 address that an IPv6 one stands for; else itself. */
+  private static InetAddress meant(InetAddress address) {
+    if (!(address instanceof Inet6Address six)) {
+      return address;
+    }
+    var b = six.getAddress();
+    int at = -1;
+    boolean zeros = zero(b, 0, 10);
+    if (six.isIPv4CompatibleAddress() && !six.isLoopbackAddress() && !six.isAnyLocalAddress()) {
+      at = 12;
+    } else if (zeros && b[10] == -1 && b[11] == -1) {
+      at = 12;
+    } else if (b[0] == 0 && b[1] == 0x64 && (b[2] & 0xff) == 0xff && (b[3] & 0xff) == 0x9b) {
+      // NAT64, the well-known prefix and the local one.
+      at = 12;
+    } else if (b[0] == 0x20 && b[1] == 0x02) {
+      at = 2;
+    }
+    try {
+      return at < 0 ? address : InetAddress.getByAddress(Arrays.copyOfRange(b, at, at + 4));
+    } catch (UnknownHostException e) {
+      throw new IllegalStateException(e);
+    }
+  }
+
+  private static boolean zero(byte[] b, int from, int to) {
+    for (int i = from; i < to; i++) {
+      if (b[i] != 0) {
+        return false;
+      }
+    }
+    return true;
+  }
+
+  private static byte[] bytes(int... values) {
+    var out = new byte[values.length];
+    for (int i = 0; i < out.length; i++) {
+      out[i] = (byte) values[i];
+    }
+    return out;
   }
 }

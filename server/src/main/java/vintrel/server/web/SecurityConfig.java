@@ -5,6 +5,8 @@ import jakarta.servlet.ServletException;
 import jakarta.servlet.http.HttpServletRequest;
 import jakarta.servlet.http.HttpServletResponse;
 import java.io.IOException;
+import java.time.Clock;
+import java.util.ArrayList;
 import java.util.List;
 import org.springframework.context.annotation.Bean;
 import org.springframework.context.annotation.Configuration;
@@ -15,16 +17,16 @@ import org.springframework.security.access.hierarchicalroles.RoleHierarchyImpl;
 import org.springframework.security.authentication.UsernamePasswordAuthenticationToken;
 import org.springframework.security.config.Customizer;
 import org.springframework.security.config.annotation.web.builders.HttpSecurity;
+import org.springframework.security.config.annotation.web.configurers.AuthorizeHttpRequestsConfigurer;
 import org.springframework.security.config.http.SessionCreationPolicy;
 import org.springframework.security.core.authority.SimpleGrantedAuthority;
 import org.springframework.security.core.context.SecurityContextHolder;
-import org.springframework.security.crypto.bcrypt.BCryptPasswordEncoder;
-import org.springframework.security.crypto.password.PasswordEncoder;
 import org.springframework.security.web.SecurityFilterChain;
 import org.springframework.security.web.authentication.UsernamePasswordAuthenticationFilter;
+import org.springframework.security.web.context.SecurityContextHolderFilter;
+import org.springframework.security.web.csrf.CookieCsrfTokenRepository;
 import org.springframework.security.web.header.writers.ReferrerPolicyHeaderWriter.ReferrerPolicy;
 import org.springframework.web.filter.OncePerRequestFilter;
-import vintrel.core.wire.OtlpStatus;
 
 /**
  * Who may do what. The API takes bearer tokens and knows no session; pages take a session, CSRF
@@ -33,14 +35,12 @@ import vintrel.core.wire.OtlpStatus;
  */
 @Configuration
 class SecurityConfig {
+  /** A person is signed in at so many places at once; the oldest ends then. */
+  private static final int MOST_PLACES = 20;
+
   static final String POLICY =
       "default-src 'self'; script-src 'self'; style-src 'self'; img-src 'self' data:; object-src"
           + " 'none'; base-uri 'none'; frame-ancestors 'none'; form-action 'self'";
-
-  @Bean
-  PasswordEncoder passwordEncoder() {
-    return new BCryptPasswordEncoder();
-  }
 
   @Bean
   RoleHierarchy roleHierarchy() {
@@ -64,14 +64,16 @@ class SecurityConfig {
             a ->
                 a.requestMatchers("/v1/**", "/api/v1/samples", "/api/v1/import")
                     .hasAnyAuthority("INGEST", "ALL")
-                    .requestMatchers(HttpMethod.POST, "/api/v1/definitions")
-                    .hasAuthority("ALL")
                     .requestMatchers("/api/v1/backup", "/api/v1/tokens")
-                    .hasAuthority("ALL")
-                    .requestMatchers(HttpMethod.POST, "/api/v1/stores")
-                    .hasAuthority("ALL")
+                    .hasAuthority(TokenFilter.UNBOUND)
+                    .requestMatchers(HttpMethod.POST, "/api/v1/definitions", "/api/v1/stores")
+                    .hasAuthority(TokenFilter.UNBOUND)
+                    .requestMatchers(HttpMethod.PUT, "/api/v1/**")
+                    .hasAuthority(TokenFilter.UNBOUND)
                     .requestMatchers(HttpMethod.DELETE, "/api/v1/**")
-                    .hasAuthority("ALL")
+                    .hasAuthority(TokenFilter.UNBOUND)
+                    .requestMatchers("/api/v1/alerts", "/api/v1/deliveries", "/api/v1/definitions")
+                    .hasAnyAuthority(TokenFilter.READ_ALL, TokenFilter.UNBOUND)
                     .requestMatchers("/api/v1/**")
                     .hasAnyAuthority("READ", "ALL")
                     .anyRequest()
@@ -79,16 +81,19 @@ class SecurityConfig {
         .exceptionHandling(
             e ->
                 e.authenticationEntryPoint(
-                        (req, res, x) -> refuse(req, res, 401, "unauthenticated", unknown(req)))
-                    .accessDeniedHandler(
                         (req, res, x) ->
-                            refuse(
-                                req,
-                                res,
-                                403,
-                                "forbidden",
-                                "this token's scope does not allow it")))
+                            Answers.refuse(req, res, 401, "unauthenticated", unknown(req)))
+                    .accessDeniedHandler(
+                        (req, res, x) -> {
+                          AccessLog.refused(Who.name(), req.getMethod() + " " + path(req));
+                          Answers.refuse(
+                              req, res, 403, "forbidden", "this token's scope does not allow it");
+                        }))
         .build();
+  }
+
+  private static String path(HttpServletRequest request) {
+    return request.getRequestURI();
   }
 
   /** Why nobody is known to send a request. */
@@ -102,45 +107,36 @@ class SecurityConfig {
         : "the header Authorization must be Bearer TOKEN";
   }
 
-  /** Answers as the API does, but to OTLP in protocol buffers in kind. */
-  private static void refuse(
-      HttpServletRequest req, HttpServletResponse res, int status, String code, String text)
-      throws IOException {
-    res.setStatus(status);
-    var type = String.valueOf(req.getContentType());
-    if (req.getRequestURI().startsWith("/v1/") && type.startsWith("application/x-protobuf")) {
-      res.setContentType("application/x-protobuf");
-      int otlp = status == 401 ? OtlpStatus.UNAUTHENTICATED : OtlpStatus.PERMISSION_DENIED;
-      res.getOutputStream().write(OtlpStatus.failure(otlp, text));
-      return;
-    }
-    res.setContentType("application/json");
-    res.getWriter().write("{\"error\":{\"code\":\"" + code + "\",\"text\":\"" + text + "\"}}");
-  }
-
+  /** Before somebody has signed in there is no session, and nothing is remembered of anybody. */
   @Bean
   @Order(2)
-  SecurityFilterChain pages(HttpSecurity http, Settings settings) throws Exception {
-    http.authorizeHttpRequests(
-            a ->
-                a.requestMatchers("/health/**", "/assets/**", "/signin", "/error", "/favicon.ico")
-                    .permitAll()
-                    .requestMatchers(
-                        "/collect/tokens/**", "/people/**", "/collect/elsewhere/*/remove")
-                    .hasRole("ADMIN")
-                    .requestMatchers(HttpMethod.POST, "/collect/elsewhere")
-                    .hasRole("ADMIN")
-                    .requestMatchers("/bench/panel", "/bench/rule")
-                    .hasRole("EDITOR")
-                    .requestMatchers("/bench/**", "/prefs", "/signout", "/password")
-                    .hasRole("VIEWER")
-                    .requestMatchers(HttpMethod.GET, "/**")
-                    .hasRole("VIEWER")
-                    .requestMatchers("/dashboards/*/panels/**", "/notify/try")
-                    .hasRole("VIEWER")
-                    .anyRequest()
-                    .hasRole("EDITOR"))
-        .formLogin(f -> f.loginPage("/signin").defaultSuccessUrl("/", false).permitAll())
+  SecurityFilterChain pages(
+      HttpSecurity http, Settings settings, SignInGuard guard, SignedIn signedIn, Clock clock)
+      throws Exception {
+    var steps = new SignInSteps(guard);
+    http.authorizeHttpRequests(SecurityConfig::rules)
+        .csrf(c -> c.csrfTokenRepository(csrf()))
+        .requestCache(c -> c.disable())
+        .addFilterBefore(steps, UsernamePasswordAuthenticationFilter.class)
+        .addFilterAfter(
+            new SessionLength(settings.sessionLength(), clock), SecurityContextHolderFilter.class)
+        .sessionManagement(
+            s ->
+                s.sessionConcurrency(
+                    c ->
+                        c.maximumSessions(MOST_PLACES)
+                            .sessionRegistry(signedIn.registry())
+                            .expiredUrl("/signin")))
+        .exceptionHandling(
+            e ->
+                e.authenticationEntryPoint(steps)
+                    .accessDeniedHandler(
+                        (req, res, x) -> {
+                          AccessLog.refused(Who.name(), req.getMethod() + " " + path(req));
+                          res.sendError(403);
+                        }))
+        .formLogin(
+            f -> f.loginPage("/signin").successHandler(steps).failureHandler(steps).permitAll())
         .logout(l -> l.logoutUrl("/signout").logoutSuccessUrl("/signin"))
         .headers(
             h ->
@@ -153,12 +149,57 @@ class SecurityConfig {
     return http.build();
   }
 
-  /** Reads the bearer token of a request. */
+  private static CookieCsrfTokenRepository csrf() {
+    // The pages carry the token themselves, so no script needs to read the cookie.
+    var cookies = new CookieCsrfTokenRepository();
+    cookies.setCookieName("vintrel-csrf");
+    cookies.setHeaderName("X-CSRF-TOKEN");
+    cookies.setCookieCustomizer(c -> c.sameSite("Lax").httpOnly(true));
+    return cookies;
+  }
+
+  private static void rules(
+      AuthorizeHttpRequestsConfigurer<HttpSecurity>.AuthorizationManagerRequestMatcherRegistry a) {
+    a.requestMatchers("/health/**", "/assets/**", "/signin", "/error", "/favicon.ico")
+        .permitAll()
+        .requestMatchers("/collect/tokens/**", "/people/**", "/collect/elsewhere/*/remove")
+        .hasRole("ADMIN")
+        .requestMatchers(HttpMethod.POST, "/collect/elsewhere")
+        .hasRole("ADMIN")
+        .requestMatchers("/bench/panel", "/bench/rule")
+        .hasRole("EDITOR")
+        .requestMatchers("/bench/**", "/prefs", "/signout", "/password", "/password/**")
+        .hasRole("VIEWER")
+        .requestMatchers(HttpMethod.GET, "/**")
+        .hasRole("VIEWER")
+        .requestMatchers(HttpMethod.HEAD, "/**")
+        .hasRole("VIEWER")
+        .requestMatchers("/dashboards/*/panels/**", "/notify/try")
+        .hasRole("VIEWER")
+        .anyRequest()
+        .hasRole("EDITOR");
+  }
+
+  /**
+   * Reads the bearer token of a request. A token that is bound to a store reads and writes that
+   * store alone, whatever its scope: it has nothing of what concerns all.
+   */
   private static final class TokenFilter extends OncePerRequestFilter {
+    static final String UNBOUND = "ALL_UNBOUND";
+    static final String READ_ALL = "READ_UNBOUND";
     private final TokenCheck tokens;
 
     TokenFilter(TokenCheck tokens) {
       this.tokens = tokens;
+    }
+
+    private static List<SimpleGrantedAuthority> rights(TokenCheck.Holder h) {
+      var out = new ArrayList<SimpleGrantedAuthority>();
+      out.add(new SimpleGrantedAuthority(h.scope().name()));
+      if (h.store().isEmpty()) {
+        out.add(new SimpleGrantedAuthority(h.scope().name() + "_UNBOUND"));
+      }
+      return out;
     }
 
     @Override
@@ -166,14 +207,13 @@ class SecurityConfig {
         HttpServletRequest request, HttpServletResponse response, FilterChain chain)
         throws ServletException, IOException {
       var header = request.getHeader("Authorization");
-      if (header != null && header.startsWith("Bearer ")) {
+      if (header != null && header.regionMatches(true, 0, "Bearer ", 0, 7)) {
         tokens
             .holder(header.substring(7).strip())
             .ifPresent(
                 h -> {
                   var who =
-                      UsernamePasswordAuthenticationToken.authenticated(
-                          h.name(), null, List.of(new SimpleGrantedAuthority(h.scope().name())));
+                      UsernamePasswordAuthenticationToken.authenticated(h.name(), null, rights(h));
                   who.setDetails(h);
                   SecurityContextHolder.getContext().setAuthentication(who);
                 });

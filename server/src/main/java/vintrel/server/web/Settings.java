@@ -4,13 +4,20 @@ import java.nio.file.Path;
 import java.time.Duration;
 import org.springframework.boot.context.properties.ConfigurationProperties;
 
-/** All settings under {@code vintrel}, with their defaults in application.yml. */
+/**
+ * All settings under {@code vintrel}, with their defaults in application.yml.
+ *
+ * @param proxies a pattern of addresses whose forwarded headers are believed; empty: none
+ * @param sessionLength after so long a person signs in again, however busy
+ */
 @ConfigurationProperties("vintrel")
 public record Settings(
     Path data,
     boolean demo,
     boolean train,
     String address,
+    String proxies,
+    Duration sessionLength,
     String bootstrapToken,
     Database database,
     Duration retention,
@@ -27,8 +34,13 @@ public record Settings(
    */
   public record Database(String url, String username, String password) {}
 
+  /**
+   * @param mostBytes of a body of OTLP, unpacked
+   * @param mostBodyBytes of any other body, but for imports, which are streams
+   */
   public record Ingest(
       int mostBytes,
+      int mostBodyBytes,
       int mostWaiting,
       long reserveBytes,
       int mostSeriesOfMetric,
@@ -40,12 +52,23 @@ public record Settings(
    */
   public record Events(Duration retention, long mostRead, long mostRows) {}
 
+  /**
+   * @param mostWaiting questions that may wait for their turn, of all callers
+   * @param mostOfOne of one caller
+   * @param waitMillis that one may wait
+   * @param memoryBytes that all together may take; 0: two fifths of the heap
+   */
   public record Query(
+      int mostWaiting,
+      int mostOfOne,
+      long waitMillis,
+      long memoryBytes,
       int mostSeries,
       long mostSamples,
       long mostMillis,
       long cacheBytes,
       int sqlRows,
+      long sqlBytes,
       int sqlSeconds) {}
 
   public record Watch(int mostSeries) {}

@@ -86,7 +86,7 @@ class BenchTest {
     var notes = server.bean(vintrel.server.store.MetricNotes.class);
     assertThat(notes.of("b.noted")).isEqualTo("Cars on the upper deck");
     assertThat(notes.holding("upper deck")).containsExactly("b.noted");
-    notes.put("b.noted", "Cars on both decks");
+    notes.put(java.util.Map.of("b.noted", "Cars on both decks"));
     assertThat(notes.holding("upper")).isEmpty();
   }
 

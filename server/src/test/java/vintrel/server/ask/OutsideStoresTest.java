@@ -79,7 +79,7 @@ class OutsideStoresTest {
             """
             {"query": "%s", "from": "2026-03-01T10:00", "to": "2026-03-01T13:00", "step": "1h"}\
             """
-                .formatted(query.replace("\"", "\\\"")))
+                .formatted(query.replace("\\", "\\\\").replace("\"", "\\\"")))
         .body()
         .replaceAll("\\.0(?=[,\\]])", "");
   }
@@ -109,11 +109,51 @@ class OutsideStoresTest {
   }
 
   @Test
-  void aUserWhoCouldWriteIsPointedOut() {
-    assertThat(put("loose", "sql", url(), "owner", "o")).contains("\"mayWrite\":true");
+  void aUserWhoCouldWriteIsRefusedUnlessThatIsAcceptedByName() {
+    assertThat(put("loose", "sql", url(), "owner", "o")).contains("could change data there");
+    assertThat(ask("sql 'loose' 'select 1 as n'")).contains("no SQL store is called 'loose'");
+    var stores = server.bean(OutsideStores.class);
+    assertThatThrownBy(
+            () ->
+                stores.put("loose", OutsideStores.Form.SQL, url(), "owner", "o", "another", "test"))
+        .hasMessageContaining("typing the store's name");
+    var known = stores.put("loose", OutsideStores.Form.SQL, url(), "owner", "o", "loose", "test");
+    assertThat(known.mayWrite()).isTrue();
     // Even so nothing is changed through it.
     assertThat(ask("sql 'loose' 'delete from sales'")).contains("\"code\":\"sql\"");
     assertThat(ask("sql 'loose' 'select count(*) as n from sales'")).contains("[[4]]");
+  }
+
+  @ParameterizedTest
+  @ValueSource(
+      strings = {
+        "select 1; delete from sales",
+        "select 1;",
+        "select 'a' ; select 2",
+        "select E'a\\'' ; delete from sales -- '",
+        "select 1 /*! ; delete from sales */",
+        "select file_read('/etc/passwd')",
+        "select * from csvread('/etc/passwd')",
+        "call 1",
+        "script",
+        "explain analyze delete from sales"
+      })
+  void whatIsMoreThanOneStatementThatReadsTablesIsNotAsked(String statement) {
+    put("strict", "sql", url(), "reader", "r");
+    assertThat(ask("sql 'strict' \"\"\"" + statement + "\"\"\""))
+        .contains("\"code\":\"sql\"")
+        .doesNotContain("root:");
+    assertThat(ask("sql 'strict' 'select count(*) as n from sales'")).contains("[[4]]");
+  }
+
+  @Test
+  void objectsAreNotReadAndTextsAreBounded() {
+    put("typed", "sql", url(), "reader", "r");
+    assertThat(ask("sql 'typed' 'select cast(X''00'' as java_object) as o'"))
+        .contains("\"code\":\"sql\"", "which is not read here");
+    assertThat(ask("sql 'typed' 'select X''00ff'' as o'")).contains("which is not read here");
+    assertThat(ask("sql 'typed' 'select repeat(''x'', 1000000) as t from system_range(1, 49)'"))
+        .contains("limit.bytes");
   }
 
   @Test
@@ -202,13 +242,13 @@ class OutsideStoresTest {
   void aKnownSecretStaysWithItsAddressAndUser() {
     var stores = server.bean(OutsideStores.class);
     var form = OutsideStores.Form.SQL;
-    stores.put("kept", form, url(), "reader", "r", "test");
-    stores.put("kept", form, url(), "reader", "", "test");
+    stores.put("kept", form, url(), "reader", "r", "", "test");
+    stores.put("kept", form, url(), "reader", "", "", "test");
     assertThat(stores.need(form, "kept").secret()).isEqualTo("r");
-    stores.put("kept", form, url().replace("company", "elsewhere"), "reader", "", "test");
+    stores.put("kept", form, url().replace("company", "elsewhere"), "reader", "", "", "test");
     assertThat(stores.need(form, "kept").secret()).isEmpty();
-    stores.put("kept", form, url(), "reader", "r", "test");
-    stores.put("kept", form, url(), "owner", "", "test");
+    stores.put("kept", form, url(), "reader", "r", "", "test");
+    stores.put("kept", form, url(), "owner", "", "", "test");
     assertThat(stores.need(form, "kept").secret()).isEmpty();
   }
 
@@ -246,7 +286,7 @@ class OutsideStoresTest {
       assertThat(put("pg", "sql", cluster.url(), "reader", ""))
           .contains("\"mayWrite\":false", "\"checked\":\"\"");
       assertThat(put("pg-owner", "sql", cluster.url(), "vintrel", ""))
-          .contains("\"mayWrite\":true");
+          .contains("could change data there");
       assertThat(
               ask(
                   "sql 'pg' \"\"\"select at::timestamptz as at, site, seats::numeric from sales"

@@ -51,7 +51,7 @@ class SignInTest {
                     .with(admin)
                     .with(csrf()))
             .andReturn();
-    assertThat(short_.getResponse().getContentAsString()).contains("at least 10 characters");
+    assertThat(short_.getResponse().getContentAsString()).contains("at least 12 characters");
     mvc.perform(
         post("/password")
             .param("old", password)

@@ -22,7 +22,8 @@ import vintrel.server.RunningServer;
 class RoutesTest {
   @RegisterExtension static final RunningServer server = new RunningServer();
 
-  private static final Set<String> OPEN = Set.of("GET /health/ready", "GET /signin");
+  private static final Set<String> OPEN =
+      Set.of("GET /health/ready", "GET /health/live", "GET /signin");
   private static final Set<String> EDITORS =
       Set.of(
           "POST /watch/alerts/{id}/acknowledge",
@@ -74,6 +75,7 @@ class RoutesTest {
           "GET /notify/try",
           "GET /password",
           "POST /password",
+          "POST /password/others",
           "GET /rail",
           "GET /rail/range",
           "GET /watch",

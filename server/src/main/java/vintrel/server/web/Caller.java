@@ -1,0 +1,16 @@
+package vintrel.server.web;
+
+import org.springframework.web.context.request.RequestContextHolder;
+import org.springframework.web.context.request.ServletRequestAttributes;
+
+/** From where the request comes that this thread serves. */
+final class Caller {
+  private Caller() {}
+
+  /** Its network, or {@code system} where there is no request. */
+  static String network() {
+    return RequestContextHolder.getRequestAttributes() instanceof ServletRequestAttributes a
+        ? SignInGuard.network(a.getRequest().getRemoteAddr())
+        : "system";
+  }
+}

@@ -1,0 +1,77 @@
+package vintrel.server.web;
+
+import java.util.List;
+import java.util.Map;
+import java.util.concurrent.ConcurrentSkipListMap;
+import java.util.concurrent.atomic.AtomicLong;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.stereotype.Component;
+
+/**
+ * The threads that must go on: they say that they are alive each time round, and what they throw is
+ * logged and counted. Who has not been heard of for too long is told by name, and the server is not
+ * ready then. Any thread.
+ */
+@Component
+public class Duties {
+  private static final Logger log = LoggerFactory.getLogger(Duties.class);
+
+  private final Map<String, Duty> duties = new ConcurrentSkipListMap<>();
+  private final AtomicLong faults = new AtomicLong();
+
+  /** One of them. */
+  public final class Duty {
+    private final String name;
+    private final long late;
+    private volatile long heard = System.nanoTime();
+    private volatile boolean over;
+
+    private Duty(String name, long late) {
+      this.name = name;
+      this.late = late;
+    }
+
+    /** It goes round. */
+    public void alive() {
+      heard = System.nanoTime();
+    }
+
+    /** It ends as it should: the server stops. */
+    public void over() {
+      over = true;
+    }
+
+    /** What it could not do; it goes on. */
+    public void failed(Throwable e) {
+      faults.incrementAndGet();
+      log.error("{} goes on after a fault: {}", name, e.toString(), e);
+    }
+  }
+
+  /**
+   * A thread that must go on.
+   *
+   * @param name in words
+   * @param lateMillis it is behind when it was not heard of for so long
+   */
+  public Duty add(String name, long lateMillis) {
+    var duty = new Duty(name, lateMillis * 1_000_000);
+    duties.put(name, duty);
+    return duty;
+  }
+
+  /** The names of those that are dead or behind. */
+  public List<String> behind() {
+    long now = System.nanoTime();
+    return duties.values().stream()
+        .filter(d -> !d.over && now - d.heard > d.late)
+        .map(d -> d.name)
+        .toList();
+  }
+
+  /** Faults of all of them since the start. */
+  public long faults() {
+    return faults.get();
+  }
+}

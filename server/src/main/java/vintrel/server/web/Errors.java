@@ -1,0 +1,38 @@
+package vintrel.server.web;
+
+import jakarta.servlet.RequestDispatcher;
+import jakarta.servlet.http.HttpServletRequest;
+import org.springframework.boot.webmvc.error.ErrorController;
+import org.springframework.http.HttpStatus;
+import org.springframework.stereotype.Controller;
+import org.springframework.web.bind.annotation.RequestMapping;
+
+/** What fails outside of the controllers is answered in the same forms. */
+@Controller
+class Errors implements ErrorController {
+  @RequestMapping("/error")
+  Object error(HttpServletRequest request) {
+    var said = request.getAttribute(RequestDispatcher.ERROR_STATUS_CODE);
+    var thrown = request.getAttribute(RequestDispatcher.ERROR_EXCEPTION);
+    if (thrown instanceof Exception e && !(said instanceof Integer s && s != 500)) {
+      return Faults.answer(Fault.of(e), original(request));
+    }
+    int status = said instanceof Integer s && s >= 400 ? s : 404;
+    var reason = HttpStatus.resolve(status);
+    var text = reason == null ? "the request can't be answered" : reason.getReasonPhrase();
+    return Faults.answer(new Fault(status, "http." + status, text), original(request));
+  }
+
+  /** The request as it came, not as it was sent on to here. */
+  private static HttpServletRequest original(HttpServletRequest request) {
+    var path = request.getAttribute(RequestDispatcher.ERROR_REQUEST_URI);
+    return path == null
+        ? request
+        : new jakarta.servlet.http.HttpServletRequestWrapper(request) {
+          @Override
+          public String getRequestURI() {
+            return path.toString();
+          }
+        };
+  }
+}

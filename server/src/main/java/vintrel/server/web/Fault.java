@@ -1,0 +1,192 @@
+package vintrel.server.web;
+
+import java.io.IOException;
+import java.time.DateTimeException;
+import java.util.List;
+import java.util.Set;
+import java.util.UUID;
+import org.springframework.beans.TypeMismatchException;
+import org.springframework.http.HttpMethod;
+import org.springframework.http.HttpStatus;
+import org.springframework.http.converter.HttpMessageNotReadableException;
+import org.springframework.security.access.AccessDeniedException;
+import org.springframework.web.ErrorResponse;
+import org.springframework.web.HttpMediaTypeNotSupportedException;
+import org.springframework.web.HttpRequestMethodNotSupportedException;
+import org.springframework.web.bind.MissingServletRequestParameterException;
+import org.springframework.web.multipart.MaxUploadSizeExceededException;
+import org.springframework.web.multipart.MultipartException;
+import tools.jackson.databind.exc.UnrecognizedPropertyException;
+import vintrel.core.define.DefinitionException;
+import vintrel.core.query.QueryException;
+import vintrel.core.store.StoreBusyException;
+import vintrel.core.wire.WireException;
+
+/**
+ * What is answered for an exception.
+ *
+ * @param retrySeconds when to come again; 0: not said
+ * @param allowed methods, where another was used
+ */
+record Fault(
+    int status,
+    String code,
+    String text,
+    int line,
+    int column,
+    List<String> details,
+    int retrySeconds,
+    List<String> allowed) {
+  private static final int LONGEST = 1_000;
+
+  Fault(int status, String code, String text) {
+    this(status, code, text, 0, 0, List.of(), 0, List.of());
+  }
+
+  static Fault of(Throwable e) {
+    var large = cause(e, TooLargeException.class);
+    if (large != null) {
+      return new Fault(413, "too.large", large.getMessage());
+    }
+    var busy = cause(e, StoreBusyException.class);
+    if (busy != null) {
+      return new Fault(
+          503, "busy", busy.getMessage(), 0, 0, List.of(), busy.retrySeconds(), List.of());
+    }
+    return switch (e) {
+      case QueryException q ->
+          new Fault(
+              status(q),
+              q.code(),
+              cut(q.getMessage()),
+              q.line(),
+              q.column(),
+              List.of(),
+              0,
+              List.of());
+      case DefinitionException d ->
+          new Fault(422, "definition", cut(d.getMessage()), 0, 0, some(d.faults()), 0, List.of());
+      case WireException w -> new Fault(400, "malformed", cut(w.getMessage()));
+      case HttpMessageNotReadableException u -> unreadable(u);
+      case MaxUploadSizeExceededException m ->
+          new Fault(413, "too.large", "the file is larger than 4 GB, the limit here");
+      case MultipartException m ->
+          new Fault(400, "malformed", "send the file as multipart/form-data");
+      case MissingServletRequestParameterException m ->
+          new Fault(400, "invalid", "the parameter " + m.getParameterName() + " is missing");
+      case TypeMismatchException t ->
+          new Fault(
+              400,
+              "invalid",
+              "the parameter "
+                  + (t.getPropertyName() == null ? "" : t.getPropertyName() + " ")
+                  + "can't be '"
+                  + cut(String.valueOf(t.getValue()), 100)
+                  + "'");
+      case HttpMediaTypeNotSupportedException m ->
+          new Fault(
+              415,
+              "http.415",
+              "this content type is not taken here; send "
+                  + String.join(
+                      " or ", m.getSupportedMediaTypes().stream().map(Object::toString).toList()));
+      case HttpRequestMethodNotSupportedException m -> method(m);
+      case AccessDeniedException a -> new Fault(403, "forbidden", "you may not do this");
+      case ErrorResponse known -> known(known);
+      case DateTimeException d ->
+          new Fault(400, "invalid", "a time or a time zone is not one: " + cut(d.getMessage()));
+      case ArithmeticException a -> new Fault(400, "invalid", "a number is too large");
+      case IllegalArgumentException i ->
+          new Fault(400, "invalid", cut(String.valueOf(i.getMessage())));
+      case IllegalStateException i -> state(i);
+      default -> unknown();
+    };
+  }
+
+  /** Something that nobody meant: a code by which the log's line is found. */
+  static Fault unknown() {
+    var code = "fault." + UUID.randomUUID().toString().substring(0, 8);
+    return new Fault(500, code, "something went wrong here; quote " + code);
+  }
+
+  private static int status(QueryException e) {
+    return e.code().startsWith("limit.")
+        ? 422
+        : e.code().equals("cancelled") || e.code().equals("busy") ? 503 : 400;
+  }
+
+  private static Fault unreadable(HttpMessageNotReadableException e) {
+    var unknown = cause(e, UnrecognizedPropertyException.class);
+    if (unknown != null) {
+      var known = unknown.getKnownPropertyIds().stream().map(String::valueOf).sorted().toList();
+      return new Fault(
+          400,
+          "invalid",
+          "no field `%s`; fields: %s"
+              .formatted(cut(unknown.getPropertyName(), 100), String.join(", ", known)));
+    }
+    return new Fault(400, "malformed", "the body is missing or is not what it should be");
+  }
+
+  private static Fault method(HttpRequestMethodNotSupportedException e) {
+    Set<HttpMethod> supported = e.getSupportedHttpMethods();
+    var allowed =
+        supported == null ? List.<String>of() : supported.stream().map(HttpMethod::name).toList();
+    return new Fault(
+        405,
+        "http.405",
+        "this method is not known here; there is " + String.join(", ", allowed),
+        0,
+        0,
+        List.of(),
+        0,
+        allowed);
+  }
+
+  private static Fault known(ErrorResponse e) {
+    int status = e.getStatusCode().value();
+    var reason = HttpStatus.resolve(status);
+    return new Fault(
+        status,
+        "http." + status,
+        reason == null ? "the request can't be answered" : reason.getReasonPhrase());
+  }
+
+  /** The server's own parsing of forms and parameters, else a state that does not allow it. */
+  private static Fault state(IllegalStateException e) {
+    var cause = cause(e, IOException.class);
+    boolean ofServer = e.getClass().getName().startsWith("org.apache.tomcat");
+    if (ofServer || cause != null) {
+      boolean large =
+          e.getClass().getSimpleName().contains("Max")
+              || String.valueOf(e.getMessage()).contains("post");
+      return large
+          ? new Fault(413, "too.large", "the form holds more than is taken here")
+          : new Fault(400, "malformed", "the form or its parameters can't be read");
+    }
+    return new Fault(409, "conflict", cut(String.valueOf(e.getMessage())));
+  }
+
+  private static <T extends Throwable> T cause(Throwable e, Class<T> type) {
+    int depth = 0;
+    for (var c = e; c != null && depth < 20; c = c.getCause(), depth++) {
+      if (type.isInstance(c)) {
+        return type.cast(c);
+      }
+    }
+    return null;
+  }
+
+  private static List<String> some(List<String> faults) {
+    return faults.stream().limit(100).map(f -> cut(f, LONGEST)).toList();
+  }
+
+  private static String cut(String text) {
+    return cut(text, LONGEST);
+  }
+
+  private static String cut(String text, int most) {
+    var all = String.valueOf(text);
+    return all.length() <= most ? all : all.substring(0, most) + "…";
+  }
+}

@@ -1,0 +1,47 @@
+package vintrel.server.web;
+
+import jakarta.annotation.PreDestroy;
+import org.springframework.stereotype.Component;
+
+/**
+ * The pools of threads for what computes. Ingest, health and deliveries run outside of them, rules
+ * in one of their own: no question and no sign-in can take their processors away. Any thread.
+ */
+@Component
+public class Pools {
+  private static final int CORES = Runtime.getRuntime().availableProcessors();
+
+  private final Turns queries;
+  private final Turns rules;
+  private final Turns passwords;
+
+  Pools(Settings settings) {
+    var q = settings.query();
+    this.queries =
+        new Turns("queries", Math.max(2, CORES), q.mostWaiting(), q.mostOfOne(), q.waitMillis());
+    // Each rule waits in its own turn until it is checked.
+    this.rules = new Turns("checks of rules", 2, 100_000, 10, 3_600_000);
+    this.passwords = new Turns("sign-ins", Math.max(1, CORES / 2), 40, 4, 5_000);
+  }
+
+  /** Questions of people and programs. */
+  public Turns queries() {
+    return queries;
+  }
+
+  public Turns rules() {
+    return rules;
+  }
+
+  /** Hashing of passwords, which is slow on purpose. */
+  public Turns passwords() {
+    return passwords;
+  }
+
+  @PreDestroy
+  void close() {
+    queries.close();
+    rules.close();
+    passwords.close();
+  }
+}

@@ -1,0 +1,50 @@
+package vintrel.server.web;
+
+import java.util.concurrent.atomic.AtomicLong;
+import org.springframework.stereotype.Component;
+import vintrel.core.store.StoreBusyException;
+
+/**
+ * The memory that bodies of requests may take together, what is made of them while they are read
+ * included. Any thread.
+ */
+@Component
+public class RequestMemory {
+  /** Of the heap. */
+  private static final int PART = 4;
+
+  private final long most = Runtime.getRuntime().maxMemory() / PART;
+  private final AtomicLong taken = new AtomicLong();
+
+  /** What one request takes, until it is closed. One thread. */
+  public final class Lease implements AutoCloseable {
+    private long own;
+
+    /**
+     * Takes more.
+     *
+     * @throws StoreBusyException where others have it; the sender should come again
+     */
+    public void take(long bytes) {
+      own += bytes;
+      if (taken.addAndGet(bytes) > most) {
+        throw new StoreBusyException("too many large requests at once; send it again", 2);
+      }
+    }
+
+    @Override
+    public void close() {
+      taken.addAndGet(-own);
+      own = 0;
+    }
+  }
+
+  public Lease open() {
+    return new Lease();
+  }
+
+  /** Bytes that are taken now. */
+  public long taken() {
+    return taken.get();
+  }
+}
