@@ -75,7 +75,7 @@ class OtlpController {
       return status(400, asJson, INVALID_ARGUMENT, e.getMessage(), 0);
     }
     try (var lease = memory.open()) {
-      var body = body(request, lease);
+      var body = body(request, asJson ? JSON_SPREAD : 0, lease);
       if (asJson) {
         lease.take(JSON_SPREAD * (long) body.length);
         OtlpJson.read(document(body), intake);
@@ -105,7 +105,7 @@ class OtlpController {
     }
     try (var lease = memory.open()) {
       var store = intakes.store(request.getParameter("store"));
-      var body = body(request, lease);
+      var body = body(request, JSON_SPREAD, lease);
       lease.take(JSON_SPREAD * (long) body.length);
       var read = asJson ? OtlpLogs.json(document(body)) : OtlpLogs.protobuf(body);
       disk.need();
@@ -132,8 +132,16 @@ class OtlpController {
     throw new WireException("the body is not a JSON object");
   }
 
-  /** The body unpacked; what it takes is counted while it grows. */
-  private byte[] body(HttpServletRequest request, RequestMemory.Lease lease) throws IOException {
+  /**
+   * The body unpacked; what it takes is counted while it grows.
+   *
+   * @param spread bytes that each of it takes once more when it is read into objects; it is limited
+   *     so that one body alone has room
+   */
+  private byte[] body(HttpServletRequest request, int spread, RequestMemory.Lease lease)
+      throws IOException {
+    // Twice while it grows.
+    long most = Math.min(mostBytes, memory.most() / (2 + spread));
     var encoding = request.getHeader("Content-Encoding");
     InputStream in = request.getInputStream();
     try {
@@ -142,20 +150,24 @@ class OtlpController {
       } else if (encoding != null && !"identity".equalsIgnoreCase(encoding)) {
         throw new WireException("the content encoding " + encoding + " is not known; use gzip");
       }
-      return read(in, Math.max(0, (int) request.getContentLengthLong()), lease);
+      return read(in, Math.max(0, (int) request.getContentLengthLong()), most, lease);
     } catch (ZipException | java.io.EOFException e) {
       throw new WireException("the body is not what gzip makes");
     }
   }
 
-  private byte[] read(InputStream in, int expected, RequestMemory.Lease lease) throws IOException {
+  private static byte[] read(InputStream in, int expected, long most, RequestMemory.Lease lease)
+      throws IOException {
+    if (expected > most) {
+      throw new TooLargeException(most);
+    }
     lease.take(Math.max(FIRST, expected + 1));
     var out = new byte[Math.max(FIRST, expected + 1)];
     int size = 0;
     for (int n = 0; n >= 0; n = in.read(out, size, out.length - size)) {
       size += n;
-      if (size > mostBytes) {
-        throw new TooLargeException(mostBytes);
+      if (size > most) {
+        throw new TooLargeException(most);
       }
       if (size == out.length) {
         lease.take(out.length);

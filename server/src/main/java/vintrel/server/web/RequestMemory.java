@@ -39,6 +39,11 @@ public class RequestMemory {
     }
   }
 
+  /** Bytes that all may take together. */
+  public long most() {
+    return most;
+  }
+
   public Lease open() {
     return new Lease();
   }
