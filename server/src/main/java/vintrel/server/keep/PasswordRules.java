@@ -56,7 +56,7 @@ final class PasswordRules {
 
   private static boolean isCommon(String password, String person) {
     var plain = plain(password);
-    var core = plain.replaceAll("^[^a-z]+|[^a-z]+$", "");
+    var core = plain(password.replaceAll("^[^\\p{L}]+|[^\\p{L}]+$", ""));
     return COMMON.contains(password)
         || COMMON.contains(plain)
         || core.length() < 4

@@ -72,7 +72,11 @@ class SecurityConfig {
                     .hasAuthority(TokenFilter.UNBOUND)
                     .requestMatchers(HttpMethod.DELETE, "/api/v1/**")
                     .hasAuthority(TokenFilter.UNBOUND)
-                    .requestMatchers("/api/v1/alerts", "/api/v1/deliveries", "/api/v1/definitions")
+                    .requestMatchers(
+                        "/api/v1/alerts",
+                        "/api/v1/deliveries",
+                        "/api/v1/definitions",
+                        "/api/v1/stores")
                     .hasAnyAuthority(TokenFilter.READ_ALL, TokenFilter.UNBOUND)
                     .requestMatchers("/api/v1/**")
                     .hasAnyAuthority("READ", "ALL")

@@ -13,6 +13,7 @@ import vintrel.core.series.Event;
 import vintrel.core.series.Labels;
 import vintrel.core.series.MetricKind;
 import vintrel.core.series.SeriesKey;
+import vintrel.core.store.Retention;
 import vintrel.core.store.SampleBatch;
 import vintrel.core.unit.Spans;
 import vintrel.server.Pages;
@@ -68,6 +69,57 @@ class StoresPageTest {
         .contains("the interval must be a number");
     assertThat(pages().text(get("/collect/stores").param("days", "1", "2")))
         .contains("four numbers of days are needed");
+  }
+
+  @Test
+  void keepingLessIsForAdministratorsAndSaysWhatItDeletesFirst() {
+    server.bean(NamedStores.class).put("short", Retention.of(90 * Spans.DAY), "test");
+    var before = server.bean(NamedStores.class).get("short").retention();
+    var less = days("short");
+    less[0] = "2";
+    var editor = new Pages(server, "EDITOR");
+    var change = "/collect/stores/short";
+    assertThat(editor.send(post(change).param("days", less)).getStatus()).isEqualTo(403);
+    assertThat(
+            editor
+                .send(post(change).param("days", less).param("confirmed", String.join(",", less)))
+                .getStatus())
+        .isEqualTo(403);
+    assertThat(pages().text(post(change).param("days", less)))
+        .contains("This deletes raw samples older than 2 days");
+    assertThat(pages().text(post(change).param("days", less).param("confirmed", "1,1,1,1")))
+        .as("confirmed for other days")
+        .contains("This deletes raw samples");
+    assertThat(server.bean(NamedStores.class).get("short").retention()).isEqualTo(before);
+    var more = days("short");
+    more[3] = "7000";
+    assertThat(editor.send(post(change).param("days", more)).getRedirectedUrl())
+        .as("an editor may keep more")
+        .isEqualTo("/collect/stores");
+    less[3] = "7000";
+    assertThat(
+            pages()
+                .send(post(change).param("days", less).param("confirmed", String.join(",", less)))
+                .getRedirectedUrl())
+        .isEqualTo("/collect/stores");
+    assertThat(days("short")).isEqualTo(less);
+  }
+
+  @Test
+  void whatWouldGoIsCountedByTheTimeThatIsCovered() {
+    var named = server.bean(NamedStores.class).put("loss", Retention.of(90 * Spans.DAY), "test");
+    long now = 100 * Spans.DAY;
+    var held =
+        List.of(new vintrel.server.store.StoreUsage.Held("loss", 0, 1_000, 8_000, 60 * Spans.DAY));
+    var wanted =
+        new Retention(
+            10 * Spans.DAY,
+            named.retention().minute(),
+            named.retention().tenMinutes(),
+            named.retention().hour());
+    assertThat(Loss.words(named, wanted, held, now))
+        .isEqualTo("raw samples older than 10 days (about 750 rows, 6 kB)");
+    assertThat(Loss.words(named, named.retention(), held, now)).isEmpty();
   }
 
   private static String[] days(String name) {

@@ -13,11 +13,7 @@ import io.opentelemetry.proto.metrics.v1.ResourceMetrics;
 import io.opentelemetry.proto.metrics.v1.ScopeMetrics;
 import io.opentelemetry.proto.resource.v1.Resource;
 import java.io.ByteArrayOutputStream;
-import java.io.File;
 import java.io.IOException;
-import java.net.ServerSocket;
-import java.net.URI;
-import java.net.http.HttpClient;
 import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
 import java.nio.charset.StandardCharsets;
@@ -27,11 +23,9 @@ import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
 import java.util.Random;
-import java.util.concurrent.TimeUnit;
 import java.util.zip.GZIPOutputStream;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
-import vintrel.server.RunningServer;
 
 /**
  * Valid bodies changed at random, at every endpoint that takes one, with valid ones in between,
@@ -41,15 +35,13 @@ import vintrel.server.RunningServer;
  * <p>{@code -Dvintrel.bodies=10000} sends more; {@code -Dvintrel.seed=N} others.
  */
 class HostileBodiesTest {
-  private static final String TOKEN = "hostile-token";
   private static final int BODIES = Integer.getInteger("vintrel.bodies", 800);
   private static final long SEED = Long.getLong("vintrel.seed", 4);
 
-  private final HttpClient http = HttpClient.newHttpClient();
   private final Random random = new Random(SEED);
   private final long base = System.currentTimeMillis() - 3_600_000;
   @TempDir Path data;
-  private int port;
+  private Child child;
 
   private record Body(String path, String type, byte[] bytes) {
     static Body of(String path, String type, String text) {
@@ -255,51 +247,18 @@ class HostileBodiesTest {
     return out.toByteArray();
   }
 
-  private HttpResponse<String> send(Body body, boolean gzip) throws Exception {
+  private HttpResponse<String> send(Body body, boolean gzip) throws IOException {
     var request =
-        HttpRequest.newBuilder(URI.create("http://127.0.0.1:" + port + body.path()))
+        child
+            .to(body.path())
             // Nothing may hang.
             .timeout(Duration.ofSeconds(body.path().equals("/api/v1/stores") ? 20 : 5))
-            .header("Authorization", "Bearer " + TOKEN)
             .header("Content-Type", body.type())
             .POST(HttpRequest.BodyPublishers.ofByteArray(body.bytes()));
     if (gzip) {
       request.header("Content-Encoding", "gzip");
     }
-    return http.send(request.build(), HttpResponse.BodyHandlers.ofString());
-  }
-
-  private Process start() throws IOException {
-    var process =
-        new ProcessBuilder(
-                Path.of(System.getProperty("java.home"), "bin", "java").toString(),
-                "-Xmx256m",
-                "-XX:+ExitOnOutOfMemoryError",
-                "-cp",
-                System.getProperty("java.class.path"),
-                "vintrel.server.VintrelServer",
-                "--server.port=" + port,
-                "--vintrel.data=" + data,
-                "--vintrel.bootstrap-token=" + TOKEN)
-            .redirectErrorStream(true)
-            .redirectOutput(new File(data.toFile(), "child.log"))
-            .start();
-    RunningServer.await("the child to be ready", () -> ready() || !process.isAlive());
-    assertThat(process.isAlive()).isTrue();
-    return process;
-  }
-
-  private boolean ready() {
-    try {
-      var request =
-          HttpRequest.newBuilder(URI.create("http://127.0.0.1:" + port + "/health/ready")).build();
-      return http.send(request, HttpResponse.BodyHandlers.discarding()).statusCode() == 200;
-    } catch (IOException e) {
-      return false;
-    } catch (InterruptedException e) {
-      Thread.currentThread().interrupt();
-      return false;
-    }
+    return child.send(request);
   }
 
   private Body neighbour(int i) {
@@ -312,10 +271,8 @@ class HostileBodiesTest {
 
   @Test
   void noBodyBringsItDownAndNoNeighbourIsLost() throws Exception {
-    try (var socket = new ServerSocket(0)) {
-      port = socket.getLocalPort();
-    }
-    var child = start();
+    child = new Child(data, "256m");
+    child.start();
     var faults = new ArrayList<String>();
     int neighbours = 0;
     for (int i = 0; i < BODIES; i++) {
@@ -336,10 +293,10 @@ class HostileBodiesTest {
       }
     }
     assertThat(faults).as("seed %d", SEED).isEmpty();
-    assertThat(child.isAlive()).isTrue();
-    assertThat(ready()).isTrue();
-    child.destroyForcibly().waitFor(10, TimeUnit.SECONDS);
-    var again = start();
+    assertThat(child.alive()).isTrue();
+    assertThat(child.ready()).isTrue();
+    child.kill();
+    child.start();
     var count =
         send(
             Body.of(
@@ -349,6 +306,6 @@ class HostileBodiesTest {
                     + " \"to\": \"now\"}"),
             false);
     assertThat(count.body()).contains("%d.0]".formatted(neighbours));
-    again.destroyForcibly().waitFor(10, TimeUnit.SECONDS);
+    child.kill();
   }
 }

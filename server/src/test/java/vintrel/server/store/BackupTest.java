@@ -8,9 +8,18 @@ import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.security.MessageDigest;
+import java.sql.DriverManager;
+import java.sql.SQLException;
+import java.util.HexFormat;
+import java.util.zip.ZipEntry;
+import java.util.zip.ZipOutputStream;
+import org.junit.jupiter.api.Assumptions;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.extension.RegisterExtension;
 import org.junit.jupiter.api.io.TempDir;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.ValueSource;
 import vintrel.server.RunningServer;
 
 class BackupTest {
@@ -69,6 +78,58 @@ class BackupTest {
     assertThat(target.resolve("vintrel.mv.db")).doesNotExist();
     Files.writeString(bad, "no backup at all");
     assertThatThrownBy(() -> BackupFile.verify(bad)).hasMessageContaining("no backup of Vintrel");
+  }
+
+  /** Opening a database runs what stands in it: foreign things must be found before. */
+  @ParameterizedTest
+  @ValueSource(
+      strings = {
+        "create alias shell as 'String run(String c) throws Exception { new"
+            + " java.io.File(\"MARK\").createNewFile(); return c; }'",
+        "create alias prop for 'java.lang.System.getProperty'",
+        "create view v as select * from series",
+        "create table extra (a int default length(file_read('/etc/passwd')))",
+        "create table extra (a int as (select count(*) from series))",
+        "create linked table l ('org.h2.Driver', 'jdbc:h2:mem:x', 'sa', '',"
+            + " 'information_schema.tables')",
+        "alter table series add constraint c check (length(metric) > 0)",
+        "create constant k value 'x'",
+        "create force trigger t before insert on series for each row call 'elsewhere.Trigger'"
+      })
+  void aBackupWithForeignObjectsIsRefusedBeforeAnyOfItRuns(String statement) throws Exception {
+    publish(5);
+    var file = backup(RunningServer.TOKEN);
+    var mark = folder.resolve("mark");
+    var work = folder.resolve("work");
+    BackupFile.restore(file, work);
+    var made = statement.replace("MARK", mark.toString());
+    try (var connection =
+            DriverManager.getConnection("jdbc:h2:file:" + work.resolve("vintrel"), "sa", "");
+        var s = connection.createStatement()) {
+      s.execute(made);
+    } catch (SQLException e) {
+      Assumptions.abort("this H2 does not make it: " + e.getMessage());
+    }
+    Files.deleteIfExists(mark);
+    var bad = folder.resolve("bad.zip");
+    sealed(work.resolve("vintrel.mv.db"), bad);
+    var target = folder.resolve("target");
+    assertThatThrownBy(() -> BackupFile.restore(bad, target))
+        .isInstanceOf(IOException.class)
+        .hasMessageContaining("nothing of it was run");
+    assertThat(target.resolve("vintrel.mv.db")).doesNotExist();
+    assertThat(mark).doesNotExist();
+  }
+
+  private static void sealed(Path database, Path zip) throws Exception {
+    var bytes = Files.readAllBytes(database);
+    var sum = HexFormat.of().formatHex(MessageDigest.getInstance("SHA-256").digest(bytes));
+    try (var out = new ZipOutputStream(Files.newOutputStream(zip))) {
+      out.putNextEntry(new ZipEntry("vintrel.mv.db"));
+      out.write(bytes);
+      out.putNextEntry(new ZipEntry("manifest.json"));
+      out.write("{\"format\": 1, \"sha256\": \"%s\"}".formatted(sum).getBytes());
+    }
   }
 
   @Test

@@ -174,11 +174,82 @@ class RoutesTest {
     }
   }
 
+  /** What concerns all stores is not for a token that is bound to one, whatever its scope. */
+  @Test
+  void everyApiRouteKeepsBoundTokensToTheirStore() {
+    server.post(
+        "/api/v1/samples",
+        "application/json",
+        "{\"metric\": \"marker.m\", \"value\": 1, \"labels\": {\"where\": \"onlyinmain\"}}");
+    server.post(
+        "/api/v1/definitions",
+        "application/yaml",
+        "kind: recipient\nname: marker\nchannels: [{webhook: 'https://h.example/markersecret'}]\n");
+    var ofAll =
+        List.of(
+            "GET /api/v1/alerts",
+            "GET /api/v1/deliveries",
+            "GET /api/v1/definitions",
+            "GET /api/v1/stores");
+    var tokens = server.bean(vintrel.server.keep.Tokens.class);
+    for (var scope : TokenCheck.Scope.values()) {
+      var bound = tokens.make("bound-" + scope, scope, "lab", "test");
+      for (var route : routes()) {
+        var path = route.substring(route.indexOf(' ') + 1);
+        if (!path.startsWith("/api/") && !path.startsWith("/v1/")) {
+          continue;
+        }
+        boolean sends = path.startsWith("/v1/") || path.matches("/api/v1/(samples|import)");
+        boolean changes =
+            !sends && !route.startsWith("GET ") && !route.equals("POST /api/v1/query");
+        boolean may =
+            !changes
+                && !ofAll.contains(route)
+                && (scope == TokenCheck.Scope.ALL || sends == (scope == TokenCheck.Scope.INGEST));
+        var answer = answer(route, bound);
+        assertThat(answer.statusCode() == 403)
+            .as("%s with %s of a store: %s", route, scope, answer.statusCode())
+            .isEqualTo(!may);
+        assertThat(answer.body())
+            .as("%s with %s of a store", route, scope)
+            .doesNotContain("onlyinmain", "marker");
+      }
+    }
+  }
+
+  /** Whoever asks: secrets, hashes and passwords are in no answer. */
+  @Test
+  void noAnswerHoldsASecret() {
+    var made = server.post("/api/v1/tokens?name=seen&scope=READ", "application/json", "").body();
+    var token = made.replaceFirst(".*(vt_[A-Za-z0-9_-]+).*", "$1");
+    server.post(
+        "/api/v1/definitions",
+        "application/yaml",
+        "kind: recipient\nname: kept\nchannels: [{chat: 'https://h.example/keptsecret'}]\n");
+    for (var route : routes()) {
+      if (route.startsWith("GET /api/")) {
+        assertThat(answer(route, RunningServer.TOKEN).body())
+            .as(route)
+            .doesNotContain(token, "keptsecret", "$2a$", RunningServer.TOKEN);
+      }
+    }
+    var admin = new vintrel.server.Pages(server, "ADMIN");
+    for (var page : List.of("/collect", "/notify", "/collect/elsewhere", "/password")) {
+      var text =
+          admin.text(org.springframework.test.web.servlet.request.MockMvcRequestBuilders.get(page));
+      assertThat(text).as(page).doesNotContain(token, "keptsecret", "$2a$");
+    }
+  }
+
   private static String token(TokenCheck.Scope scope) {
     return server.bean(vintrel.server.keep.Tokens.class).make("t-" + scope, scope, "", "test");
   }
 
   private static int status(String route, String token) {
+    return answer(route, token).statusCode();
+  }
+
+  private static java.net.http.HttpResponse<String> answer(String route, String token) {
     var path = route.substring(route.indexOf(' ') + 1).replaceAll("\\{[^}]+}", "x");
     var request =
         java.net.http.HttpRequest.newBuilder(java.net.URI.create(server.base() + path))
@@ -189,7 +260,7 @@ class RoutesTest {
     if (token != null) {
       request.header("Authorization", "Bearer " + token);
     }
-    return server.send(request).statusCode();
+    return server.send(request);
   }
 
   @Test
