@@ -24,6 +24,7 @@ import java.util.Arrays;
 import java.util.List;
 import java.util.Random;
 import java.util.zip.GZIPOutputStream;
+import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 
@@ -269,6 +270,11 @@ class HostileBodiesTest {
             .formatted(i, base + i * 100L));
   }
 
+  @AfterEach
+  void leaveNothingBehind() throws InterruptedException {
+    child.kill();
+  }
+
   @Test
   void noBodyBringsItDownAndNoNeighbourIsLost() throws Exception {
     child = new Child(data, "256m");
@@ -306,6 +312,5 @@ class HostileBodiesTest {
                     + " \"to\": \"now\"}"),
             false);
     assertThat(count.body()).contains("%d.0]".formatted(neighbours));
-    child.kill();
   }
 }

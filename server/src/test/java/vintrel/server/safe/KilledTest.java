@@ -14,8 +14,11 @@ import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ConcurrentSkipListMap;
 import java.util.concurrent.Executors;
+import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.concurrent.atomic.AtomicInteger;
+import java.util.concurrent.locks.LockSupport;
 import java.util.regex.Pattern;
+import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import tools.jackson.databind.JsonNode;
@@ -34,6 +37,7 @@ class KilledTest {
   private static final Pattern COOKIE = Pattern.compile("vintrel-csrf=[^;]+");
 
   @TempDir Path data;
+  private Child child;
 
   /** Samples that were answered as kept, by series; alerts that were answered as acknowledged. */
   private final Set<String> kept = ConcurrentHashMap.newKeySet();
@@ -70,62 +74,69 @@ class KilledTest {
     }
   }
 
-  private void write(Child child, AtomicInteger next) {
-    while (true) {
-      var series = "s" + next.getAndIncrement();
-      try {
-        var answer =
-            child.post(
-                "/api/v1/samples",
-                "application/x-www-form-urlencoded",
-                "metric=killed.m&value=9&n=" + series);
-        if (!answer.body().contains("\"accepted\":1")) {
-          return;
-        }
-        kept.add(series);
-        Thread.sleep(40);
-      } catch (IOException | InterruptedException e) {
-        return;
-      }
+  private void write(Child child, AtomicInteger next) throws IOException {
+    var series = "s" + next.getAndIncrement();
+    var answer =
+        child.post(
+            "/api/v1/samples",
+            "application/x-www-form-urlencoded",
+            "metric=killed.m&value=9&n=" + series);
+    if (answer.body().contains("\"accepted\":1")) {
+      kept.add(series);
     }
   }
 
   /** As a person does it, on the page. */
-  private void acknowledge(Child child) {
-    try {
-      while (true) {
-        var page = child.send(HttpRequest.newBuilder(child.uri("/signin")));
-        var token = TOKEN.matcher(page.body());
-        var cookie = COOKIE.matcher(page.headers().allValues("Set-Cookie").toString());
-        if (!token.find() || !cookie.find()) {
-          return;
+  private void acknowledge(Child child) throws IOException {
+    var page = child.send(HttpRequest.newBuilder(child.uri("/signin")));
+    var token = TOKEN.matcher(page.body());
+    var cookie = COOKIE.matcher(page.headers().allValues("Set-Cookie").toString());
+    assertThat(token.find() && cookie.find()).isTrue();
+    for (var alert : alerts(child)) {
+      long id = alert.path("id").asLong();
+      if (alert.path("state").asString("").equalsIgnoreCase("raised")) {
+        int status =
+            child.status(
+                HttpRequest.newBuilder(child.uri("/watch/alerts/" + id + "/acknowledge"))
+                    .header("Cookie", cookie.group())
+                    .header("X-CSRF-TOKEN", token.group(1))
+                    .POST(HttpRequest.BodyPublishers.noBody()));
+        if (status == 200) {
+          acknowledged.add(id);
         }
-        for (var alert : alerts(child)) {
-          long id = alert.path("id").asLong();
-          if (alert.path("state").asString("").equalsIgnoreCase("raised")) {
-            int status =
-                child.status(
-                    HttpRequest.newBuilder(child.uri("/watch/alerts/" + id + "/acknowledge"))
-                        .header("Cookie", cookie.group())
-                        .header("X-CSRF-TOKEN", token.group(1))
-                        .POST(HttpRequest.BodyPublishers.noBody()));
-            if (status == 200) {
-              acknowledged.add(id);
-            }
-          }
-        }
-        Thread.sleep(20);
       }
-    } catch (IOException | InterruptedException e) {
-      // Killed.
     }
+  }
+
+  private interface Work {
+    void once() throws IOException;
+  }
+
+  /** Again and again until the end of a round, whatever the other side says or fails to say. */
+  private static Thread again(AtomicBoolean over, long pause, Work work) {
+    return Thread.startVirtualThread(
+        () -> {
+          while (!over.get()) {
+            try {
+              work.once();
+            } catch (IOException e) {
+              // Killed, or a connection to who was killed before.
+            }
+            LockSupport.parkNanos(pause * 1_000_000);
+          }
+        });
+  }
+
+  @AfterEach
+  void leaveNothingBehind() throws InterruptedException {
+    child.kill();
   }
 
   @Test
   void whatWasAnsweredAsDoneIsDoneAndEverybodyIsToldOfEveryAlert() throws Exception {
     var room = room();
     // In the demo nobody signs in: its editor acknowledges.
-    var child = new Child(data, "512m", "--vintrel.demo=true", "--vintrel.watch.most-series=50000");
+    child = new Child(data, "512m", "--vintrel.demo=true", "--vintrel.watch.most-series=50000");
     var next = new AtomicInteger();
     child.start();
     var defined =
@@ -153,11 +164,13 @@ class KilledTest {
     assertThat(defined.statusCode()).as(defined.body()).isEqualTo(200);
     for (int i = 0; i < KILLS; i++) {
       int before = acknowledged.size();
-      var writer = Thread.startVirtualThread(() -> write(child, next));
-      var person = Thread.startVirtualThread(() -> acknowledge(child));
+      var over = new AtomicBoolean();
+      var writer = again(over, 40, () -> write(child, next));
+      var person = again(over, 40, () -> acknowledge(child));
       RunningServer.await(
           "some acknowledgements", () -> acknowledged.size() > before + 20 || !child.alive());
       child.kill();
+      over.set(true);
       writer.join();
       person.join();
       child.start();
@@ -187,7 +200,6 @@ class KilledTest {
         acknowledged.size(),
         told.size(),
         told.values().stream().filter(n -> n > 1).count());
-    child.kill();
     room.stop(0);
   }
 }
