@@ -8,13 +8,28 @@ import org.apache.commons.csv.CSVFormat;
 import org.apache.commons.csv.CSVPrinter;
 import vintrel.core.frame.Column;
 import vintrel.core.frame.Frame;
+import vintrel.core.query.QueryException;
 import vintrel.core.wire.CsvText;
 
 /** Frames as CSV (RFC 4180); several are parted by an empty line. Times as ISO 8601 in UTC. */
 final class FrameCsv {
+  private static final long MOST_CELLS = 2_000_000;
+
   private FrameCsv() {}
 
+  /**
+   * @throws QueryException with code {@code limit.values} where they are too many for one text
+   */
   static String of(List<Frame> frames) {
+    long cells = frames.stream().mapToLong(f -> (long) f.rows() * f.columns().size()).sum();
+    if (cells > MOST_CELLS) {
+      throw new QueryException(
+          "limit.values",
+          "the answer has %,d cells, more than the %,d of a CSV; take a longer step or a shorter range"
+              .formatted(cells, MOST_CELLS),
+          0,
+          0);
+    }
     var out = new StringBuilder();
     try (var csv = new CSVPrinter(out, CSVFormat.RFC4180)) {
       for (int f = 0; f < frames.size(); f++) {

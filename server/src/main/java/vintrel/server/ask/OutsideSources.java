@@ -15,6 +15,7 @@ import vintrel.core.series.Event;
 import vintrel.core.series.Labels;
 import vintrel.server.store.Events;
 import vintrel.server.web.Settings;
+import vintrel.server.web.Turns;
 
 /** Events, SQL stores and other Vintrels, as queries ask them. */
 @Service
@@ -79,7 +80,7 @@ class OutsideSources implements Outside {
   public Frame sql(
       String store, String statement, long from, long to, long step, BooleanSupplier cancelled) {
     var access = stores.need(OutsideStores.Form.SQL, store);
-    return sql.ask(access, statement, from, to, step, cancelled);
+    return Turns.outside(() -> sql.ask(access, statement, from, to, step, cancelled));
   }
 
   @Override
@@ -91,6 +92,6 @@ class OutsideSources implements Outside {
   public Remote remote(
       String store, String query, long from, long to, long pitch, BooleanSupplier cancelled) {
     var access = stores.need(OutsideStores.Form.VINTREL, store);
-    return remotes.ask(access, query, from, to, pitch, cancelled);
+    return Turns.outside(() -> remotes.ask(access, query, from, to, pitch, cancelled));
   }
 }

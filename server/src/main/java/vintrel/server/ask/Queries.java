@@ -28,6 +28,7 @@ import vintrel.core.unit.TimeText;
 import vintrel.server.store.DurableStore;
 import vintrel.server.store.Events;
 import vintrel.server.web.Pools;
+import vintrel.server.web.RequestMemory;
 import vintrel.server.web.Settings;
 import vintrel.server.web.Turns;
 import vintrel.server.web.Who;
@@ -154,7 +155,15 @@ public class Queries {
    */
   public Answered answer(Ask ask) {
     var only = Who.store();
-    return inTurn(() -> answerNow(ask, only));
+    return held(inTurn(() -> answerNow(ask, only)));
+  }
+
+  /** What is answered takes memory until it is sent, however slowly it is read. */
+  private static Answered held(Answered answered) {
+    long cells =
+        answered.frames().stream().mapToLong(f -> (long) f.rows() * f.columns().size()).sum();
+    RequestMemory.hold(cells * Double.BYTES);
+    return answered;
   }
 
   private Answered answerNow(Ask ask, String only) {
@@ -169,7 +178,7 @@ public class Queries {
 
   /** The same over another range with a pitch that is known already. */
   Answered answer(Query query, Ask ask, long pitch) {
-    return inTurn(() -> answerNow(query, ask, pitch, ""));
+    return held(inTurn(() -> answerNow(query, ask, pitch, "")));
   }
 
   private Answered answerNow(Query query, Ask ask, long pitch, String only) {

@@ -21,6 +21,7 @@ import vintrel.core.query.Printer;
 import vintrel.core.query.QueryException;
 import vintrel.core.query.Span;
 import vintrel.core.series.Condition;
+import vintrel.server.web.Turns;
 
 /**
  * The metrics of other Vintrels, as they said within the last minute. Nobody waits for one longer
@@ -106,6 +107,10 @@ class RemoteCatalogue implements Completer.Elsewhere {
   }
 
   private Answer soon(String store, String path) {
+    return Turns.outside(() -> waited(store, path));
+  }
+
+  private Answer waited(String store, String path) {
     try {
       var url = stores.need(OutsideStores.Form.VINTREL, store).url();
       return known.get(new Question(store, url, path)).get(PATIENCE, TimeUnit.MILLISECONDS);

@@ -62,6 +62,7 @@ class BodyLimits extends OncePerRequestFilter {
     }
     boolean stream = limit == Long.MAX_VALUE || request.getRequestURI().startsWith("/v1/");
     try (var lease = memory.open()) {
+      request.setAttribute(LEASE, lease);
       chain.doFilter(new Counted(request, limit, stream ? null : lease), response);
     }
   }

@@ -2,6 +2,8 @@ package vintrel.server.web;
 
 import java.util.concurrent.atomic.AtomicLong;
 import org.springframework.stereotype.Component;
+import org.springframework.web.context.request.RequestContextHolder;
+import org.springframework.web.context.request.ServletRequestAttributes;
 import vintrel.core.store.StoreBusyException;
 
 /**
@@ -12,6 +14,9 @@ import vintrel.core.store.StoreBusyException;
 public class RequestMemory {
   /** Of the heap. */
   private static final int PART = 4;
+
+  /** Bytes that are worth counting. */
+  private static final int WORTH = 1_000_000;
 
   private final long most = Runtime.getRuntime().maxMemory() / PART;
   private final AtomicLong taken = new AtomicLong();
@@ -36,6 +41,20 @@ public class RequestMemory {
     public void close() {
       taken.addAndGet(-own);
       own = 0;
+    }
+  }
+
+  /**
+   * Takes more for the request that this thread serves, until it is answered; nothing where there
+   * is none, or one without a body.
+   *
+   * @throws StoreBusyException where others have it
+   */
+  public static void hold(long bytes) {
+    if (bytes >= WORTH
+        && RequestContextHolder.getRequestAttributes() instanceof ServletRequestAttributes a
+        && a.getRequest().getAttribute(BodyLimits.LEASE) instanceof Lease lease) {
+      lease.take(bytes);
     }
   }
 

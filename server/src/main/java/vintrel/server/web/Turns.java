@@ -1,10 +1,8 @@
 package vintrel.server.web;
 
 import java.util.ArrayDeque;
-import java.util.ArrayList;
 import java.util.Iterator;
 import java.util.LinkedHashMap;
-import java.util.List;
 import java.util.Map;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.ExecutionException;
@@ -22,12 +20,21 @@ public final class Turns implements AutoCloseable {
   /** Deep trees of queries are walked on these threads. */
   private static final long STACK = 8_000_000;
 
+  private static final int MOST_STAND_INS = 64;
+
   private final String name;
   private final int mostWaiting;
   private final int mostOfOne;
   private final long patience;
-  private final List<Thread> threads = new ArrayList<>();
-  private final ThreadLocal<Boolean> inside = new ThreadLocal<>();
+
+  /** The pool whose thread this is. */
+  private static final ThreadLocal<Turns> CURRENT = new ThreadLocal<>();
+
+  /** Threads that stand in for those that wait for something outside; guarded by this. */
+  private int standIns;
+
+  /** So many threads are to end, since who waited is back; guarded by this. */
+  private int surplus;
 
   /** What waits, by caller; the first is next. Guarded by this. */
   private final Map<String, ArrayDeque<Task<?>>> waiting = new LinkedHashMap<>();
@@ -61,11 +68,50 @@ public final class Turns implements AutoCloseable {
     this.mostOfOne = mostOfOne;
     this.patience = patience;
     for (int i = 0; i < count; i++) {
-      var thread = new Thread(null, this::work, name + "-" + i, STACK);
-      thread.setDaemon(true);
-      thread.start();
-      threads.add(thread);
+      start(name + "-" + i);
     }
+  }
+
+  private void start(String named) {
+    var thread = new Thread(null, this::work, named, STACK);
+    thread.setDaemon(true);
+    thread.start();
+  }
+
+  /**
+   * Waits for something that is not computed here, such as another server. Where that is done on a
+   * thread of a pool, another thread stands in for it meanwhile, so that what hangs elsewhere does
+   * not hold up those whose turn is next.
+   */
+  public static <T> T outside(Supplier<T> wait) {
+    var pool = CURRENT.get();
+    if (pool == null || !pool.standIn()) {
+      return wait.get();
+    }
+    try {
+      return wait.get();
+    } finally {
+      pool.back();
+    }
+  }
+
+  private synchronized boolean standIn() {
+    if (closed || standIns >= MOST_STAND_INS) {
+      return false;
+    }
+    standIns++;
+    if (surplus > 0) {
+      surplus--;
+    } else {
+      start(name + "-in");
+    }
+    return true;
+  }
+
+  private synchronized void back() {
+    standIns--;
+    surplus++;
+    notifyAll();
   }
 
   /**
@@ -76,7 +122,7 @@ public final class Turns implements AutoCloseable {
    * @throws RuntimeException what the work throws
    */
   public <T> T run(String caller, Supplier<T> work) {
-    if (Boolean.TRUE.equals(inside.get())) {
+    if (CURRENT.get() == this) {
       return work.get();
     }
     var task = new Task<T>(work, new CompletableFuture<>(), new CompletableFuture<>());
@@ -133,12 +179,16 @@ public final class Turns implements AutoCloseable {
     }
   }
 
-  /** The next task, or null once closed. */
+  /** The next task, or null where the thread is to end. */
   private synchronized Task<?> next() throws InterruptedException {
-    while (waiting.isEmpty() && !closed) {
+    while (waiting.isEmpty() && !closed && surplus == 0) {
       wait();
     }
     if (closed) {
+      return null;
+    }
+    if (surplus > 0) {
+      surplus--;
       return null;
     }
     Iterator<Map.Entry<String, ArrayDeque<Task<?>>>> first = waiting.entrySet().iterator();
@@ -154,7 +204,7 @@ public final class Turns implements AutoCloseable {
   }
 
   private void work() {
-    inside.set(true);
+    CURRENT.set(this);
     try {
       for (var task = next(); task != null; task = next()) {
         task.run();
@@ -167,11 +217,6 @@ public final class Turns implements AutoCloseable {
   /** How many tasks wait. */
   public synchronized int waiting() {
     return size;
-  }
-
-  /** Whether all threads are there. */
-  public boolean alive() {
-    return threads.stream().allMatch(Thread::isAlive);
   }
 
   @Override
