@@ -10,6 +10,7 @@ import org.springframework.http.HttpMethod;
 import org.springframework.http.HttpStatus;
 import org.springframework.http.converter.HttpMessageNotReadableException;
 import org.springframework.security.access.AccessDeniedException;
+import org.springframework.security.web.firewall.RequestRejectedException;
 import org.springframework.web.ErrorResponse;
 import org.springframework.web.HttpMediaTypeNotSupportedException;
 import org.springframework.web.HttpRequestMethodNotSupportedException;
@@ -91,6 +92,8 @@ record Fault(
                   + String.join(
                       " or ", m.getSupportedMediaTypes().stream().map(Object::toString).toList()));
       case HttpRequestMethodNotSupportedException m -> method(m);
+      case RequestRejectedException r ->
+          new Fault(400, "malformed", "a parameter or header holds characters that can't be there");
       case AccessDeniedException a -> new Fault(403, "forbidden", "you may not do this");
       case ErrorResponse known -> known(known);
       case DateTimeException d ->

@@ -17,6 +17,7 @@ import java.io.IOException;
 import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
 import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.util.ArrayList;
@@ -270,6 +271,17 @@ class HostileBodiesTest {
             .formatted(i, base + i * 100L));
   }
 
+  /** What the server's log says of a fault. */
+  private String logged(String code) throws IOException {
+    var lines = Files.readAllLines(data.resolve("child.log"), StandardCharsets.ISO_8859_1);
+    for (int i = 0; i < lines.size(); i++) {
+      if (lines.get(i).contains(code)) {
+        return String.join("\n", lines.subList(i, Math.min(lines.size(), i + 9)));
+      }
+    }
+    return "";
+  }
+
   @AfterEach
   void leaveNothingBehind() throws InterruptedException {
     child.kill();
@@ -291,7 +303,10 @@ class HostileBodiesTest {
       }
       var answer = send(body, gzip);
       if (answer.statusCode() >= 500) {
-        faults.add("%d %s %s: %s".formatted(i, body.path(), answer.statusCode(), answer.body()));
+        var code = answer.body().replaceFirst("(?s).*\"(fault\\.[0-9a-f]+)\".*", "$1");
+        faults.add(
+            "%d %s %s: %s%n%s"
+                .formatted(i, body.path(), answer.statusCode(), answer.body(), logged(code)));
       }
       if (i % 5 == 0) {
         var taken = send(neighbour(neighbours++), false);
