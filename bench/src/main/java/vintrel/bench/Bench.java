@@ -9,7 +9,7 @@ import java.util.List;
 /** Runs the parts that are named, or all. */
 public final class Bench {
   private static final List<String> PARTS =
-      List.of("codec", "ingest", "ask", "events", "start", "growth", "index", "peers");
+      List.of("codec", "ingest", "ask", "events", "start", "growth", "index", "safe", "peers");
 
   public static void main(String[] args) throws Exception {
     var wanted = args.length == 0 ? PARTS : Arrays.asList(args);
@@ -25,6 +25,7 @@ public final class Bench {
         case "ingest" -> new IngestBench(home).run();
         case "growth" -> new GrowthBench(home).run();
         case "peers" -> new PeersBench(home, Integer.getInteger("vintrel.hours", 6)).run();
+        case "safe" -> new SafeBench(home).run();
         case "start" -> new StartBench(home).run();
         default -> {
           System.err.println("bench: parts are " + String.join(", ", PARTS));

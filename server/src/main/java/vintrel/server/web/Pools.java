@@ -17,11 +17,14 @@ public class Pools {
 
   Pools(Settings settings) {
     var q = settings.query();
+    // More threads than processors: who asks for much has as many as there are processors, and
+    // others still find one at once.
+    int atOnce = Math.max(2, CORES);
     this.queries =
-        new Turns("queries", Math.max(2, CORES), q.mostWaiting(), q.mostOfOne(), q.waitMillis());
+        new Turns("queries", 4 * atOnce, atOnce, q.mostWaiting(), q.mostOfOne(), q.waitMillis());
     // Each rule waits in its own turn until it is checked.
-    this.rules = new Turns("checks of rules", 2, 100_000, 10, 3_600_000);
-    this.passwords = new Turns("sign-ins", Math.max(1, CORES / 2), 40, 4, 5_000);
+    this.rules = new Turns("checks of rules", 4, 1, 100_000, 10, 3_600_000);
+    this.passwords = new Turns("sign-ins", Math.max(1, CORES / 2), 1, 40, 4, 5_000);
   }
 
   /** Questions of people and programs. */

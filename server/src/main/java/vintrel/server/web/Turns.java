@@ -1,7 +1,7 @@
 package vintrel.server.web;
 
 import java.util.ArrayDeque;
-import java.util.Iterator;
+import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.Map;
 import java.util.concurrent.CompletableFuture;
@@ -23,6 +23,7 @@ public final class Turns implements AutoCloseable {
   private static final int MOST_STAND_INS = 64;
 
   private final String name;
+  private final int atOnce;
   private final int mostWaiting;
   private final int mostOfOne;
   private final long patience;
@@ -38,6 +39,9 @@ public final class Turns implements AutoCloseable {
 
   /** What waits, by caller; the first is next. Guarded by this. */
   private final Map<String, ArrayDeque<Task<?>>> waiting = new LinkedHashMap<>();
+
+  /** How much each caller has under way. Guarded by this. */
+  private final Map<String, Integer> running = new HashMap<>();
 
   private int size;
   private boolean closed;
@@ -58,12 +62,14 @@ public final class Turns implements AutoCloseable {
 
   /**
    * @param count of threads
+   * @param atOnce of them that one caller may have
    * @param mostWaiting tasks that may wait, of all callers
    * @param mostOfOne of one caller
    * @param patience ms that a task may wait for its turn
    */
-  public Turns(String name, int count, int mostWaiting, int mostOfOne, long patience) {
+  public Turns(String name, int count, int atOnce, int mostWaiting, int mostOfOne, long patience) {
     this.name = name;
+    this.atOnce = atOnce;
     this.mostWaiting = mostWaiting;
     this.mostOfOne = mostOfOne;
     this.patience = patience;
@@ -180,9 +186,11 @@ public final class Turns implements AutoCloseable {
   }
 
   /** The next task, or null where the thread is to end. */
-  private synchronized Task<?> next() throws InterruptedException {
-    while (waiting.isEmpty() && !closed && surplus == 0) {
+  private synchronized Next next() throws InterruptedException {
+    var caller = free();
+    while (caller == null && !closed && surplus == 0) {
       wait();
+      caller = free();
     }
     if (closed) {
       return null;
@@ -191,23 +199,43 @@ public final class Turns implements AutoCloseable {
       surplus--;
       return null;
     }
-    Iterator<Map.Entry<String, ArrayDeque<Task<?>>>> first = waiting.entrySet().iterator();
-    var entry = first.next();
-    first.remove();
-    var task = entry.getValue().poll();
+    var own = waiting.remove(caller);
+    var task = own.poll();
     size--;
-    if (!entry.getValue().isEmpty()) {
+    running.merge(caller, 1, Integer::sum);
+    if (!own.isEmpty()) {
       // Behind all others.
-      waiting.put(entry.getKey(), entry.getValue());
+      waiting.put(caller, own);
     }
-    return task;
+    return new Next(caller, task);
+  }
+
+  private record Next(String caller, Task<?> task) {}
+
+  /** The caller whose turn it is: the first who has not too much under way, or null. */
+  private String free() {
+    for (var caller : waiting.keySet()) {
+      if (running.getOrDefault(caller, 0) < atOnce) {
+        return caller;
+      }
+    }
+    return null;
+  }
+
+  private synchronized void ended(String caller) {
+    running.merge(caller, -1, (a, b) -> a + b == 0 ? null : a + b);
+    notifyAll();
   }
 
   private void work() {
     CURRENT.set(this);
     try {
-      for (var task = next(); task != null; task = next()) {
-        task.run();
+      for (var next = next(); next != null; next = next()) {
+        try {
+          next.task().run();
+        } finally {
+          ended(next.caller());
+        }
       }
     } catch (InterruptedException e) {
       // Closed.

@@ -26,7 +26,7 @@ import vintrel.server.RunningServer;
 
 @Timeout(60)
 class TurnsTest {
-  private final Turns turns = new Turns("tests", 1, 50, 40, 60_000);
+  private final Turns turns = new Turns("tests", 1, 1, 50, 40, 60_000);
   private final CountDownLatch gate = new CountDownLatch(1);
 
   @AfterEach
@@ -98,7 +98,7 @@ class TurnsTest {
     }
     assertThat(turns.run("c", () -> 7)).isEqualTo(7);
     assertThat(turns.waiting()).isZero();
-    var hasty = new Turns("hasty", 1, 10, 10, 50);
+    var hasty = new Turns("hasty", 1, 1, 10, 10, 50);
     var held = new CountDownLatch(1);
     var inside = new CountDownLatch(1);
     Thread.startVirtualThread(
@@ -115,6 +115,34 @@ class TurnsTest {
     assertThat(hasty.waiting()).as("it does not wait any more").isZero();
     held.countDown();
     hasty.close();
+  }
+
+  @Test
+  void oneCallerNeverHasAllThreads() {
+    var several = new Turns("several", 3, 2, 50, 40, 60_000);
+    var held = new CountDownLatch(1);
+    var under = new AtomicInteger();
+    try (var asking = Executors.newVirtualThreadPerTaskExecutor()) {
+      for (int i = 0; i < 10; i++) {
+        asking.submit(
+            () ->
+                several.run(
+                    "much",
+                    () -> {
+                      under.incrementAndGet();
+                      await(held);
+                      return 1;
+                    }));
+      }
+      RunningServer.await("the rest waits", () -> under.get() == 2 && several.waiting() == 8);
+      for (int i = 0; i < 30; i++) {
+        assertThat(several.run("one", () -> 5)).isEqualTo(5);
+      }
+      assertThat(under).hasValue(2);
+      held.countDown();
+    }
+    assertThat(under).hasValue(10);
+    several.close();
   }
 
   @Test
