@@ -17,7 +17,7 @@ import java.util.concurrent.atomic.AtomicBoolean;
  * end, sign-ins in a loop, large bodies, patterns that multiply.
  */
 final class SafeBench {
-  private static final int ROUNDS = 200;
+  private static final int ROUNDS = 100;
   private static final int SAMPLES = 150_000;
 
   private static final String CSRF = "00000000-0000-4000-8000-000000000000";

@@ -23,6 +23,7 @@ import vintrel.core.wire.OtlpStatus;
 import vintrel.core.wire.WireException;
 import vintrel.server.keep.DiskSpace;
 import vintrel.server.store.Events;
+import vintrel.server.web.Pools;
 import vintrel.server.web.RequestMemory;
 import vintrel.server.web.Settings;
 import vintrel.server.web.TooLargeException;
@@ -43,6 +44,7 @@ class OtlpController {
   private final Events events;
   private final DiskSpace disk;
   private final RequestMemory memory;
+  private final Pools pools;
   private final int mostBytes;
   private final JsonMapper json = JsonMapper.shared();
 
@@ -52,7 +54,9 @@ class OtlpController {
       Events events,
       DiskSpace disk,
       RequestMemory memory,
+      Pools pools,
       Settings settings) {
+    this.pools = pools;
     this.memory = memory;
     this.events = events;
     this.disk = disk;
@@ -76,12 +80,8 @@ class OtlpController {
     }
     try (var lease = memory.open()) {
       var body = body(request, asJson ? JSON_SPREAD : 0, lease);
-      if (asJson) {
-        lease.take(JSON_SPREAD * (long) body.length);
-        OtlpJson.read(document(body), intake);
-      } else {
-        OtlpProtobuf.read(body, intakes.cache(intake.named()), intake);
-      }
+      lease.take(asJson ? JSON_SPREAD * (long) body.length : 0);
+      pools.read(body.length, () -> read(asJson, body, intake));
       var outcome = intake.keep();
       arrivals.note(who.getName(), "OTLP", outcome);
       var why = outcome.refused() > 0 || !outcome.why().isEmpty() ? outcome.why() : "";
@@ -93,6 +93,15 @@ class OtlpController {
     } catch (StoreBusyException e) {
       return status(503, asJson, UNAVAILABLE, e.getMessage(), e.retrySeconds());
     }
+  }
+
+  private StoreIntake read(boolean asJson, byte[] body, StoreIntake intake) {
+    if (asJson) {
+      OtlpJson.read(document(body), intake);
+    } else {
+      OtlpProtobuf.read(body, intakes.cache(intake.named()), intake);
+    }
+    return intake;
   }
 
   /** Log records; {@code ?store=} names the store, as for metrics. */
@@ -107,7 +116,9 @@ class OtlpController {
       var store = intakes.store(request.getParameter("store"));
       var body = body(request, JSON_SPREAD, lease);
       lease.take(JSON_SPREAD * (long) body.length);
-      var read = asJson ? OtlpLogs.json(document(body)) : OtlpLogs.protobuf(body);
+      var read =
+          pools.read(
+              body.length, () -> asJson ? OtlpLogs.json(document(body)) : OtlpLogs.protobuf(body));
       disk.need();
       events.keep(store, read.events(), who.getName());
       return success(asJson, read.refused(), read.why(), "rejectedLogRecords");

@@ -19,15 +19,18 @@ import vintrel.core.series.Labels;
 import vintrel.core.series.MetricKind;
 import vintrel.core.series.SeriesKey;
 import vintrel.core.unit.TimeText;
+import vintrel.server.web.Pools;
 
 /** Publishes values from a shell: JSON, one or a list, or form fields. */
 @RestController
 class SamplesController {
   private final Intakes intakes;
   private final Arrivals arrivals;
+  private final Pools pools;
   private final Clock clock;
 
-  SamplesController(Intakes intakes, Arrivals arrivals, Clock clock) {
+  SamplesController(Intakes intakes, Arrivals arrivals, Pools pools, Clock clock) {
+    this.pools = pools;
     this.intakes = intakes;
     this.arrivals = arrivals;
     this.clock = clock;
@@ -36,6 +39,13 @@ class SamplesController {
   @PostMapping(path = "/api/v1/samples", consumes = MediaType.APPLICATION_JSON_VALUE)
   Map<String, Object> json(
       @RequestBody String body, @RequestParam(required = false) String store, Principal who) {
+    var intake = intakes.open(store);
+    pools.read(body.length(), () -> read(body, intake));
+    return answer(intake, who);
+  }
+
+  /** All items that can be read; the others are refused with their number. */
+  private StoreIntake read(String body, StoreIntake intake) {
     Object parsed;
     try {
       parsed = JsonMapper.shared().readValue(body, Object.class);
@@ -46,7 +56,6 @@ class SamplesController {
       throw new IllegalArgumentException("the body is null; send a sample or a list of them");
     }
     var items = parsed instanceof List<?> list ? list : List.of(parsed);
-    var intake = intakes.open(store);
     for (int i = 0; i < items.size(); i++) {
       try {
         if (!(items.get(i) instanceof Map<?, ?> item)) {
@@ -67,7 +76,7 @@ class SamplesController {
         intake.refuse(1, "item " + (i + 1) + ": " + e.getMessage());
       }
     }
-    return answer(intake, who);
+    return intake;
   }
 
   @PostMapping(path = "/api/v1/samples", consumes = MediaType.APPLICATION_FORM_URLENCODED_VALUE)

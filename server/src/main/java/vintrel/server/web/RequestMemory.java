@@ -15,6 +15,9 @@ public class RequestMemory {
   /** Of the heap. */
   private static final int PART = 4;
 
+  /** What every request may take, however much others have: small ones are never refused. */
+  private static final int FREE = 256_000;
+
   /** Bytes that are worth counting. */
   private static final int WORTH = 1_000_000;
 
@@ -31,15 +34,21 @@ public class RequestMemory {
      * @throws StoreBusyException where others have it; the sender should come again
      */
     public void take(long bytes) {
+      long before = counted();
       own += bytes;
-      if (taken.addAndGet(bytes) > most) {
+      long more = counted() - before;
+      if (more > 0 && taken.addAndGet(more) > most) {
         throw new StoreBusyException("too many large requests at once; send it again", 2);
       }
     }
 
+    private long counted() {
+      return Math.max(0, own - FREE);
+    }
+
     @Override
     public void close() {
-      taken.addAndGet(-own);
+      taken.addAndGet(-counted());
       own = 0;
     }
   }

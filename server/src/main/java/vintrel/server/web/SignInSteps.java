@@ -58,8 +58,7 @@ final class SignInSteps extends OncePerRequestFilter
         request.getMethod().equals("POST") && request.getServletPath().equals("/signin");
     long wait = tries ? guard.wait(account(request), request.getRemoteAddr()) : 0;
     if (wait > 0) {
-      AccessLog.refused(
-          account(request), "sign-in from " + request.getRemoteAddr() + " before its time");
+      // Not logged: only tries that are looked at are, and those have to wait.
       response.sendRedirect("/signin?wait=" + wait + back(request));
       return;
     }
