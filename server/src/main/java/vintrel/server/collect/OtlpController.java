@@ -161,16 +161,26 @@ class OtlpController {
       } else if (encoding != null && !"identity".equalsIgnoreCase(encoding)) {
         throw new WireException("the content encoding " + encoding + " is not known; use gzip");
       }
-      return read(in, Math.max(0, (int) request.getContentLengthLong()), most, lease);
+      int expected = Math.max(0, (int) request.getContentLengthLong());
+      boolean plain = !(in instanceof GZIPInputStream);
+      return read(in, plain, expected, most, lease);
     } catch (ZipException | java.io.EOFException e) {
       throw new WireException("the body is not what gzip makes");
     }
   }
 
-  private static byte[] read(InputStream in, int expected, long most, RequestMemory.Lease lease)
+  private static byte[] read(
+      InputStream in, boolean plain, int expected, long most, RequestMemory.Lease lease)
       throws IOException {
     if (expected > most) {
       throw new TooLargeException(most);
+    }
+    if (plain && expected > 0) {
+      // As long as it says, so that it is read into its place.
+      lease.take(expected);
+      var whole = new byte[expected];
+      int n = in.readNBytes(whole, 0, expected);
+      return n == expected ? whole : Arrays.copyOf(whole, n);
     }
     lease.take(Math.max(FIRST, expected + 1));
     var out = new byte[Math.max(FIRST, expected + 1)];
