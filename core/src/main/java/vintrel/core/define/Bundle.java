@@ -11,6 +11,7 @@ import org.yaml.snakeyaml.Yaml;
 import org.yaml.snakeyaml.constructor.SafeConstructor;
 import org.yaml.snakeyaml.error.YAMLException;
 import vintrel.core.series.Admission;
+import vintrel.core.tell.MessageText;
 
 /** Several documents together. JSON is read as the YAML that it is. */
 public record Bundle(List<Document> documents) {
@@ -91,6 +92,31 @@ public record Bundle(List<Document> documents) {
       throw new DefinitionException(faults);
     }
     return new Bundle(List.copyOf(documents));
+  }
+
+  /**
+   * A rule's document that an earlier version took, without what is refused now: a rule that
+   * watches must not stop because its runbook is no address. Other documents are as they were.
+   */
+  public static String mended(String document) {
+    Map<String, Object> map = yaml().load(document);
+    if (!"rule".equals(map.get("kind"))) {
+      return document;
+    }
+    var runbook = String.valueOf(map.get("runbook"));
+    if (DefinitionReader.runbookFault(runbook) != null) {
+      map.remove("runbook");
+    }
+    if (MessageText.fault(String.valueOf(map.get("summary"))) != null) {
+      map.remove("summary");
+    }
+    DefinitionReader.LONGEST.forEach(
+        (key, most) -> {
+          if (map.get(key) instanceof String text && text.strip().length() > most) {
+            map.put(key, text.strip().substring(0, most));
+          }
+        });
+    return canonical(map);
   }
 
   /**

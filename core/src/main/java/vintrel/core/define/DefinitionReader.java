@@ -33,6 +33,22 @@ final class DefinitionReader {
 
   private DefinitionReader() {}
 
+  /** Characters of a rule's texts. */
+  static final Map<String, Integer> LONGEST =
+      Map.of(
+          "title", 200,
+          "folder", 200,
+          "description", 10_000,
+          "unit", 100,
+          "summary", 2_000,
+          "runbook", 1_000,
+          "owner", 200);
+
+  /** Why a text can't be the link to a runbook, or null where it can. */
+  static String runbookFault(String text) {
+    return text.matches("https?://[^\\s\"'<>]+") ? null : "must be an http or https address";
+  }
+
   private static boolean isUri(String text) {
     try {
       return java.net.URI.create(text).getHost() != null;
@@ -164,25 +180,25 @@ final class DefinitionReader {
     }
     missingAfter = spec.span("missing-after", missingAfter);
     var name = spec.need("name");
-    var title = spec.text("title", name, 200);
-    var folder = spec.text("folder", "", 200);
-    var description = spec.text("description", "", 10_000);
+    var title = spec.text("title", name, LONGEST.get("title"));
+    var folder = spec.text("folder", "", LONGEST.get("folder"));
+    var description = spec.text("description", "", LONGEST.get("description"));
     var query = query(spec);
     var line = spec.text("watch", "", 80);
-    var unit = spec.text("unit", "", 100);
+    var unit = spec.text("unit", "", LONGEST.get("unit"));
     long every = spec.span("every", 10 * Spans.SECOND);
     long behind = spec.span("behind", 5 * Spans.SECOND);
     var labels = labels(spec);
-    var summary = spec.text("summary", "", 2_000);
+    var summary = spec.text("summary", "", LONGEST.get("summary"));
     var fault = MessageText.fault(summary);
     if (fault != null) {
       spec.fault("summary", fault);
     }
-    var runbook = spec.text("runbook", "", 1_000);
-    if (!runbook.isEmpty() && !runbook.matches("https?://[^\\s\"'<>]+")) {
-      spec.fault("runbook", "must be an http or https address");
+    var runbook = spec.text("runbook", "", LONGEST.get("runbook"));
+    if (!runbook.isEmpty() && runbookFault(runbook) != null) {
+      spec.fault("runbook", runbookFault(runbook));
     }
-    var owner = spec.text("owner", "", 200);
+    var owner = spec.text("owner", "", LONGEST.get("owner"));
     try {
       return new Definition.OfRule(
           new Rule(

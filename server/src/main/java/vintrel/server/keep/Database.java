@@ -2,6 +2,7 @@ package vintrel.server.keep;
 
 import jakarta.persistence.EntityManagerFactory;
 import java.nio.file.Path;
+import java.sql.SQLException;
 import java.util.function.Consumer;
 import java.util.function.Function;
 import org.h2.engine.SessionLocal;
@@ -47,6 +48,25 @@ public class Database {
         throw e;
       }
     }
+  }
+
+  /**
+   * Whether the database refused what was written for what it holds (data exceptions, class 22, and
+   * violated constraints, 23, of ISO/IEC 9075), so that trying again is of no use.
+   */
+  public static boolean refusesData(Throwable e) {
+    var state = sqlState(e);
+    return state != null && (state.startsWith("22") || state.startsWith("23"));
+  }
+
+  /** The SQLSTATE behind an exception, or null where the database has no part in it. */
+  public static String sqlState(Throwable e) {
+    for (var cause = e; cause != null; cause = cause.getCause()) {
+      if (cause instanceof SQLException s && s.getSQLState() != null) {
+        return s.getSQLState();
+      }
+    }
+    return null;
   }
 
   public void run(Consumer<StatelessSession> work) {

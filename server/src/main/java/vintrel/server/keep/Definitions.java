@@ -52,22 +52,30 @@ public class Definitions {
   /** One that an earlier version wrote with its secrets is written again without. */
   private void load(DefinitionRow row) {
     try {
-      var fresh = new HashMap<String, String>();
-      var document = Bundle.parse(row.text, keeping(fresh)).documents().getFirst();
-      if (!fresh.isEmpty()) {
-        row.text = document.text();
-        database.run(
-            s -> {
-              vault.write(s, fresh);
-              s.update(row);
-            });
-        vault.kept(fresh);
-      }
-      remember(document);
+      load(row, row.text);
     } catch (DefinitionException e) {
-      // Written by a version that allowed more: the others are in force.
-      log.error("the {} {} is not in force: {}", row.kind, row.name, e.faults());
+      log.warn("the {} {} has what is refused now: {}", row.kind, row.name, e.faults());
+      try {
+        load(row, Bundle.mended(row.text));
+      } catch (DefinitionException again) {
+        log.error("the {} {} is not in force: {}", row.kind, row.name, again.faults());
+      }
     }
+  }
+
+  private void load(DefinitionRow row, String text) {
+    var fresh = new HashMap<String, String>();
+    var document = Bundle.parse(text, keeping(fresh)).documents().getFirst();
+    if (!fresh.isEmpty()) {
+      row.text = document.text();
+      database.run(
+          s -> {
+            vault.write(s, fresh);
+            s.update(row);
+          });
+      vault.kept(fresh);
+    }
+    remember(document);
   }
 
   private UnaryOperator<String> keeping(Map<String, String> fresh) {

@@ -1,6 +1,5 @@
 package vintrel.server.store;
 
-import java.sql.SQLException;
 import java.util.ArrayList;
 import java.util.List;
 import org.slf4j.Logger;
@@ -29,7 +28,7 @@ final class SeriesRows {
     try {
       database.run(s -> s.insertMultiple(rows));
     } catch (RuntimeException e) {
-      if (!ofData(e)) {
+      if (!Database.refusesData(e)) {
         throw e;
       }
       if (rows.size() > 1) {
@@ -49,15 +48,5 @@ final class SeriesRows {
         && known.store.equals(row.store)
         && known.metric.equals(row.metric)
         && known.labels.equals(row.labels);
-  }
-
-  /** Data exceptions (class 22) and violated constraints (23), ISO/IEC 9075. */
-  private static boolean ofData(Throwable e) {
-    for (var cause = e; cause != null; cause = cause.getCause()) {
-      if (cause instanceof SQLException s && s.getSQLState() != null) {
-        return s.getSQLState().startsWith("22") || s.getSQLState().startsWith("23");
-      }
-    }
-    return false;
   }
 }

@@ -262,8 +262,9 @@ public class Watcher {
   }
 
   /**
-   * State, transitions and messages in one transaction; memory follows once it stands. Where it
-   * fails with the messages, it is tried without: no message holds back a change of state.
+   * State, transitions and messages in one transaction; memory follows once it stands. Where
+   * messages are refused for what they hold, it is written without: none holds back a change of
+   * state.
    */
   private void save(WatchedRule watched, List<Stepped> steps, long at, boolean registers) {
     boolean note = registers || at - watched.checkedUntil > 0;
@@ -273,6 +274,10 @@ public class Watcher {
     try {
       database.run(s -> write(s, watched, steps, at, registers, true));
     } catch (RuntimeException e) {
+      if (Database.sqlState(e) != null && !Database.refusesData(e)) {
+        // The database is not well: the next check does all of it again, messages too.
+        throw e;
+      }
       steps.forEach(step -> step.row().id = known(watched, step.labels()));
       database.run(s -> write(s, watched, steps, at, registers, false));
       // Written without: so it was for a message.

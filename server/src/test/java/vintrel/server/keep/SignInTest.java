@@ -209,6 +209,30 @@ class SignInTest {
   }
 
   @Test
+  void aRuleThatAnEarlierVersionTookStaysInForceWithoutWhatIsRefusedNow() {
+    var row = new DefinitionRow();
+    row.kind = "rule";
+    row.name = "earlier";
+    row.text =
+        "kind: rule\nname: earlier\ntitle: '%s'\nquery: m\nrunbook: wiki/page\nsummary: '{{>x}}'\n"
+                .formatted("t".repeat(300))
+            + "limits:\n- above: 5\n  priority: high\n";
+    row.changedBy = "test";
+    server.bean(Database.class).run(s -> s.insert(row));
+    server.stop();
+    server.start();
+    var rule =
+        server.bean(Definitions.class).rules().stream()
+            .filter(r -> r.name().equals("earlier"))
+            .findFirst()
+            .orElseThrow();
+    assertThat(rule.runbook()).isEmpty();
+    assertThat(rule.summary()).isEmpty();
+    assertThat(rule.title()).hasSize(200);
+    assertThat(rule.limits()).hasSize(1);
+  }
+
+  @Test
   void definitionsAreTakenWholeOrNotAtAllAndADryRunChangesNothing() {
     var one = "kind: recipient\nname: a\nchannels: [{mail: a@b.example}]\n";
     assertThat(server.post("/api/v1/definitions?dry-run=true", "application/yaml", one).body())
