@@ -115,7 +115,16 @@ final class Run {
 
   private SeriesSet tableOrGrid(Expr expr, long from, long to) {
     var set = onGridOrTable(expr, from, to);
-    return set.table() != null ? set : steps.gridded(set, from, to, expr.span());
+    return set.table() != null ? set : gridded(set, from, to, expr.span());
+  }
+
+  /** On the grid; what that takes is counted. */
+  private SeriesSet gridded(SeriesSet set, long from, long to, Span span) {
+    var out = steps.gridded(set, from, to, span);
+    if (out != set) {
+      checkSize(out);
+    }
+    return out;
   }
 
   private SeriesSet eval(Expr expr, long from, long to) {
@@ -175,7 +184,7 @@ final class Run {
     if (set.table() != null) {
       set = series(set, expr.span(), "arithmetic");
     }
-    return steps.gridded(set, from, to, expr.span());
+    return gridded(set, from, to, expr.span());
   }
 
   private SeriesSet onGridOrTable(Expr expr, long from, long to) {

@@ -38,12 +38,16 @@ import vintrel.server.web.Who;
 public class Queries {
   private static final int PROBED = 3;
 
+  /** Of the heap, for rules alone. */
+  private static final int PART_OF_RULES = 8;
+
   /** Stores whose bound tokens' answers are remembered apart. */
   private static final int MOST_BOUND = 20;
 
   private final DurableStore store;
   private final WhyEmpty why;
   private final Evaluator evaluator;
+  private final Evaluator watching;
   private final LoadingCache<String, Evaluator> bound;
   private final MemoryBudget memory;
   private final Turns turns;
@@ -64,6 +68,12 @@ public class Queries {
             q.memoryBytes() > 0 ? q.memoryBytes() : Runtime.getRuntime().maxMemory() * 2 / 5);
     var limits = new Limits(q.mostSeries(), q.mostSamples(), q.mostMillis());
     this.evaluator = new Evaluator(store, outside, limits, memory);
+    this.watching =
+        new Evaluator(
+            store,
+            outside,
+            limits,
+            new MemoryBudget(Runtime.getRuntime().maxMemory() / PART_OF_RULES));
     this.bound =
         Caffeine.newBuilder()
             .maximumSize(MOST_BOUND)
@@ -239,6 +249,11 @@ public class Queries {
 
   public Evaluator evaluator() {
     return evaluator;
+  }
+
+  /** For rules: with memory that no question can take from them. */
+  public Evaluator watching() {
+    return watching;
   }
 
   /**

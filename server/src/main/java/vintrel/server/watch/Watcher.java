@@ -195,7 +195,7 @@ public class Watcher {
               rule.name(),
               () ->
                   queries
-                      .evaluator()
+                      .watching()
                       .readings(watched.query, rule.line(), at, rule.every(), TIMEOUT));
       watched.fault = "";
       for (var r : found) {

@@ -4,6 +4,7 @@ import java.util.ArrayDeque;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.Map;
+import java.util.concurrent.CancellationException;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.ExecutionException;
 import java.util.concurrent.TimeUnit;
@@ -144,6 +145,8 @@ public final class Turns implements AutoCloseable {
       return task.done().join();
     } catch (ExecutionException e) {
       throw rethrown(e.getCause());
+    } catch (CancellationException e) {
+      throw new StoreBusyException("the server is stopping", 5);
     } catch (InterruptedException e) {
       task.begun().cancel(false);
       Thread.currentThread().interrupt();
