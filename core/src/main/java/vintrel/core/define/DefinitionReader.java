@@ -188,6 +188,15 @@ final class DefinitionReader {
     var unit = spec.text("unit", "", LONGEST.get("unit"));
     long every = spec.span("every", 10 * Spans.SECOND);
     long behind = spec.span("behind", 5 * Spans.SECOND);
+    long soonest = missingAfter + every;
+    long closeAfter = spec.span("close-after", Math.max(Rule.CLOSE_AFTER, soonest));
+    if (closeAfter < soonest) {
+      spec.fault(
+          "close-after",
+          "must be at least %s, `missing-after` and `every` together"
+              .formatted(Spans.words(soonest)));
+      closeAfter = soonest;
+    }
     var labels = labels(spec);
     var summary = spec.text("summary", "", LONGEST.get("summary"));
     var fault = MessageText.fault(summary);
@@ -214,6 +223,7 @@ final class DefinitionReader {
               behind,
               missing,
               missingAfter,
+              closeAfter,
               labels,
               summary,
               runbook,

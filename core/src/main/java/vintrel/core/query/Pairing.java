@@ -50,7 +50,11 @@ final class Pairing {
   private final Runnable check;
   private boolean zero;
 
-  private Pairing(
+  /**
+   * @param mostValues that the result may have
+   * @param check called for each pair; it may throw
+   */
+  Pairing(
       Expr.Binary b,
       LabelNames names,
       SeriesSet left,
@@ -68,21 +72,7 @@ final class Pairing {
     this.right = onto(right, grid);
   }
 
-  /**
-   * @param mostValues that the result may have
-   * @param check called for each pair; it may throw
-   */
-  static Outcome apply(
-      Expr.Binary b,
-      LabelNames names,
-      SeriesSet left,
-      SeriesSet right,
-      long mostValues,
-      Runnable check) {
-    return new Pairing(b, names, left, right, mostValues, check).outcome();
-  }
-
-  private Outcome outcome() {
+  Outcome outcome() {
     if (b.on().isEmpty() && (names.none(b.left()) || names.none(b.right()))) {
       pairWithAll();
     } else {

@@ -153,7 +153,8 @@ final class Run {
         yield traced(
             b,
             () -> {
-              var outcome = Pairing.apply(b, names, left, right, limits.values(), reads::checkTime);
+              var outcome =
+                  new Pairing(b, names, left, right, limits.values(), reads::checkTime).outcome();
               advisor.paired(b, outcome, left, right);
               return outcome.set();
             });

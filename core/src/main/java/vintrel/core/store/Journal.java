@@ -91,6 +91,20 @@ public final class Journal implements Closeable {
     return new Found(journal, records, damaged);
   }
 
+  /** Bytes of the journal of a folder, before it is opened; 0 if there is none. */
+  public static long bytes(Path folder) throws IOException {
+    if (!Files.isDirectory(folder)) {
+      return 0;
+    }
+    long out = 0;
+    try (var files = Files.newDirectoryStream(folder, "*.journal")) {
+      for (var file : files) {
+        out += Files.size(file);
+      }
+    }
+    return out;
+  }
+
   private static void cut(Path file, long end) throws IOException {
     try (var channel = FileChannel.open(file, StandardOpenOption.WRITE)) {
       channel.truncate(end);

@@ -56,8 +56,9 @@ public record MessageText(String subject, String body) {
     f.put("rule", rule.title());
     f.put("change", t.change().text());
     f.put("state", t.to().text());
-    f.put("priority", t.limit() < 0 ? "" : rule.limits().get(t.limit()).priority().text());
-    f.put("limit", t.limit() < 0 ? "" : rule.limits().get(t.limit()).words(rule.unit()));
+    var limit = rule.limit(t.priority());
+    f.put("priority", t.priority() == null ? "" : t.priority().text());
+    f.put("limit", limit == null ? "" : limit.words(rule.unit()));
     f.put("value", Units.format(t.value(), rule.unit()));
     f.put("series", labels.toString());
     f.put("labels", labels.asMap());
@@ -77,6 +78,14 @@ public record MessageText(String subject, String body) {
     return new MessageText(
         render(SUBJECT, fields, "Vintrel").strip().replaceAll("\\s+", " "),
         render(BODY, fields, "Vintrel"));
+  }
+
+  /** A message without anything that a definition or a sender wrote, for when that is refused. */
+  public static MessageText plain(Rule rule, Transition t, String link) {
+    var priority = t.priority() == null ? "" : " (" + t.priority().text() + ")";
+    return new MessageText(
+        t.change().text() + priority + ": " + rule.name(),
+        "The full message could not be stored.\n\nOpen:      " + link + "\n");
   }
 
   /** Why a template can't be used, in words, or null where it can. */

@@ -14,6 +14,7 @@ import java.util.Map;
  * @param behind how far behind now a check looks, ms, for late data
  * @param missing what the absence of data means
  * @param missingAfter ms of absence before it means that
+ * @param closeAfter ms without a value after which a series is closed, and no longer watched
  * @param labels joined to each series' own, for routing
  */
 public record Rule(
@@ -29,6 +30,7 @@ public record Rule(
     long behind,
     Missing missing,
     long missingAfter,
+    long closeAfter,
     Map<String, String> labels,
     String summary,
     String runbook,
@@ -36,6 +38,9 @@ public record Rule(
 
   public static final long LEAST_EVERY = 5_000;
   public static final int MOST_LIMITS = 3;
+
+  /** A day, ms: long enough for a ship out of reach to be heard of again. */
+  public static final long CLOSE_AFTER = 86_400_000;
 
   /** What to do when a series has no fresh value. */
   public enum Missing {
@@ -53,8 +58,17 @@ public record Rule(
     if (every < LEAST_EVERY) {
       throw new IllegalArgumentException("a rule is checked every 5 s at most");
     }
+    if (closeAfter < missingAfter + every) {
+      throw new IllegalArgumentException(
+          "a series can't be closed before its absence has been noticed");
+    }
     if (limits.stream().map(Limit::priority).distinct().count() != limits.size()) {
       throw new IllegalArgumentException("each limit of a rule needs a priority of its own");
     }
+  }
+
+  /** The limit of a priority, or null. */
+  public Limit limit(Priority priority) {
+    return limits.stream().filter(l -> l.priority() == priority).findFirst().orElse(null);
   }
 }

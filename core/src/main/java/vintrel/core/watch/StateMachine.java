@@ -1,7 +1,9 @@
 package vintrel.core.watch;
 
 import java.util.ArrayList;
+import java.util.EnumMap;
 import java.util.List;
+import java.util.Map;
 import vintrel.core.unit.Spans;
 import vintrel.core.unit.Units;
 import vintrel.core.watch.SeriesState.LimitState;
@@ -9,12 +11,12 @@ import vintrel.core.watch.SeriesState.Phase;
 import vintrel.core.watch.Transition.Change;
 
 /**
- * State + check result + time → new state + transitions. Pure; one for each rule, for any thread.
+ * State + check result + time → new state + transitions. Pure; one per rule, for any thread.
  *
  * <p>Each limit goes its own way: QUIET → BUILDING (passed, on-delay running) → ACTIVE → CLEARING
- * (back by the deadband, off-delay running) → QUIET. The state of the series is read off them: the
+ * (back by the deadband, off-delay running) → QUIET. The state of the series follows from them: the
  * highest priority that is ACTIVE or CLEARING holds the alert; else any BUILDING; else NORMAL. So a
- * change of priority while an alert stands is an escalation or an easing, not a new alert.
+ * change of priority while an alert is active is an escalation or an easing, not a new alert.
  */
 public final class StateMachine {
   private final Rule rule;
@@ -23,61 +25,52 @@ public final class StateMachine {
     this.rule = rule;
   }
 
-  /** The new state, and the transitions that led to it, oldest first; mostly none. */
+  /** The new state, and the transitions that led to it, oldest first; usually none. */
   public record Outcome(SeriesState state, List<Transition> transitions) {}
 
   /**
    * A check's result for one series.
    *
-   * @param value the reading, NaN where the series has no fresh value
+   * @param value the result, NaN if the series has no fresh value
    * @param at the instant that was checked, ms; must not be before the state's last
    */
   public Outcome check(SeriesState before, double value, long at) {
-    return Double.isNaN(value) ? missing(before, at) : reading(before, value, at);
+    return Double.isNaN(value) ? missing(before, at) : present(before, value, at);
   }
 
-  private Outcome reading(SeriesState before, double value, long at) {
-    var limits = new ArrayList<LimitState>(rule.limits().size());
-    for (int i = 0; i < rule.limits().size(); i++) {
-      var old = i < before.limits().size() ? before.limits().get(i) : LimitState.QUIET;
-      limits.add(advance(rule.limits().get(i), old, value, at));
+  private Outcome present(SeriesState before, double value, long at) {
+    var limits = new EnumMap<Priority, LimitState>(Priority.class);
+    for (var limit : rule.limits()) {
+      limits.put(limit.priority(), advance(limit, before.limit(limit.priority()), value, at));
     }
-    int holding = holding(limits, true);
-    int building = holding >= 0 ? -1 : holding(limits, false);
-    boolean stood = before.state().standing() || before.raisedAt() > 0;
-    boolean acknowledged = before.acknowledged() && holding >= 0;
-    if (acknowledged && before.limit() >= 0 && higher(holding, before.limit())) {
-      acknowledged = false;
-    }
-    var state = state(limits, holding, building, acknowledged);
-    var transitions = new ArrayList<Transition>();
-    var change = change(before, state, holding, stood);
-    if (change != null) {
-      int named = holding >= 0 ? holding : building >= 0 ? building : before.limit();
-      transitions.add(
-          new Transition(
-              change,
-              before.state(),
-              state,
-              at,
-              value,
-              named,
-              why(change, value, named, before, at)));
-    }
-    long raisedAt = holding < 0 ? 0 : stood && before.raisedAt() > 0 ? before.raisedAt() : at;
-    long since = state == before.state() ? before.since() : at;
-    return new Outcome(
+    var holding = SeriesState.holding(limits);
+    boolean wasActive = before.state().standing() || before.raisedAt() > 0;
+    boolean acknowledged =
+        before.acknowledged() && holding != null && !higher(holding, before.priority());
+    var state =
         new SeriesState(
-            state,
-            since,
-            raisedAt,
-            acknowledged,
-            List.copyOf(limits),
-            holding >= 0 ? holding : building,
-            value,
-            at,
-            0),
-        transitions);
+            state(limits, holding, acknowledged), at, 0, acknowledged, limits, value, at, 0);
+    var transitions = new ArrayList<Transition>();
+    var change = change(before, state, wasActive);
+    if (change != null) {
+      var named = state.priority() != null ? state.priority() : before.priority();
+      var why = why(change, value, named, before, at);
+      transitions.add(new Transition(change, before.state(), state.state(), at, value, named, why));
+    }
+    long raisedAt = holding == null ? 0 : before.raisedAt() > 0 ? before.raisedAt() : at;
+    return new Outcome(timed(state, before, raisedAt, at), transitions);
+  }
+
+  private static SeriesState timed(SeriesState s, SeriesState before, long raisedAt, long at) {
+    return new SeriesState(
+        s.state(),
+        s.state() == before.state() ? before.since() : at,
+        raisedAt,
+        s.acknowledged(),
+        s.limits(),
+        s.value(),
+        s.lastValueAt(),
+        s.missingSince());
   }
 
   private static LimitState advance(Limit limit, LimitState old, double value, long at) {
@@ -103,49 +96,36 @@ public final class StateMachine {
         : new LimitState(Phase.CLEARING, since);
   }
 
-  /** The limit of highest priority that holds an alert, or that builds one; -1 for none. */
-  private int holding(List<LimitState> limits, boolean alert) {
-    int best = -1;
-    for (int i = 0; i < limits.size(); i++) {
-      var phase = limits.get(i).phase();
-      boolean counts =
-          alert ? phase == Phase.ACTIVE || phase == Phase.CLEARING : phase == Phase.BUILDING;
-      if (counts && (best < 0 || higher(i, best))) {
-        best = i;
-      }
-    }
-    return best;
-  }
-
-  private boolean higher(int a, int b) {
-    return a >= 0
-        && b >= 0
-        && rule.limits().get(a).priority().compareTo(rule.limits().get(b).priority()) < 0;
+  private static boolean higher(Priority a, Priority b) {
+    return a != null && b != null && a.compareTo(b) < 0;
   }
 
   private static WatchState state(
-      List<LimitState> limits, int holding, int building, boolean acknowledged) {
-    if (holding >= 0) {
-      boolean active = limits.stream().anyMatch(l -> l.phase() == Phase.ACTIVE);
+      Map<Priority, LimitState> limits, Priority holding, boolean acknowledged) {
+    if (holding != null) {
+      boolean active = limits.values().stream().anyMatch(l -> l.phase() == Phase.ACTIVE);
       return !active
           ? WatchState.CLEARING
           : acknowledged ? WatchState.ACKNOWLEDGED : WatchState.RAISED;
     }
-    return building >= 0 ? WatchState.BUILDING : WatchState.NORMAL;
+    boolean building = limits.values().stream().anyMatch(l -> l.phase() == Phase.BUILDING);
+    return building ? WatchState.BUILDING : WatchState.NORMAL;
   }
 
-  private Change change(SeriesState before, WatchState now, int holding, boolean stood) {
+  private static Change change(SeriesState before, SeriesState after, boolean wasActive) {
     var was = before.state();
-    if (holding >= 0 && stood && before.limit() >= 0 && holding != before.limit()) {
-      return higher(holding, before.limit()) ? Change.ESCALATED : Change.EASED;
+    var now = after.state();
+    var holding = SeriesState.holding(after.limits());
+    if (holding != null && wasActive && before.priority() != null && holding != before.priority()) {
+      return higher(holding, before.priority()) ? Change.ESCALATED : Change.EASED;
     }
     if (was == now) {
       return null;
     }
-    if (holding >= 0 && !stood) {
+    if (holding != null && !wasActive) {
       return Change.RAISED;
     }
-    if (holding < 0 && stood) {
+    if (holding == null && wasActive) {
       return Change.CLEARED;
     }
     return switch (now) {
@@ -161,46 +141,52 @@ public final class StateMachine {
     };
   }
 
-  private String why(Change change, double value, int limit, SeriesState before, long at) {
-    var reading = Units.format(value, rule.unit());
-    var words = limit < 0 ? "" : rule.limits().get(limit).words(rule.unit());
+  private String why(Change change, double value, Priority priority, SeriesState before, long at) {
+    var text = Units.format(value, rule.unit());
+    var words = words(priority);
     return switch (change) {
-      case REGISTERED -> "the first check found " + reading;
-      case BUILDING -> reading + " passes the limit: " + words;
-      case RAISED -> reading + " has been " + words;
-      case ESCALATED -> reading + " passes a limit of higher priority: " + words;
-      case EASED -> reading + " is back within the higher limit; still " + words;
-      case CLEARING -> reading + " is back inside the limit; waiting for the off-delay";
-      case RETURNED -> reading + " passed the limit again before the off-delay ended";
-      case CLEARED ->
-          reading
-              + " is back inside the limit"
-              + (before.raisedAt() > 0
-                  ? " after " + Spans.words(Math.max(0, at - before.raisedAt()))
-                  : "");
-      case SETTLED -> reading + " came back before the on-delay ended";
-      default -> reading + " was read again";
+      case REGISTERED -> "the first check found " + text;
+      case BUILDING -> text + " passes the limit: " + words;
+      case RAISED -> text + " has been " + words;
+      case ESCALATED -> text + " passes a limit of higher priority: " + words;
+      case EASED -> text + " is back within the higher limit; still " + words;
+      case CLEARING -> text + " is back inside the limit; waiting for the off-delay";
+      case RETURNED -> text + " passed the limit again before the off-delay ended";
+      case CLEARED -> text + " is back inside the limit" + after(before, at);
+      case SETTLED -> text + " came back before the on-delay ended";
+      default -> text + " was read again";
     };
+  }
+
+  private static String after(SeriesState before, long at) {
+    return before.raisedAt() > 0
+        ? " after " + Spans.words(Math.max(0, at - before.raisedAt()))
+        : "";
+  }
+
+  private String words(Priority priority) {
+    var limit = rule.limit(priority);
+    return limit == null ? "" : limit.words(rule.unit());
+  }
+
+  private static Limit find(List<Limit> limits, Priority priority) {
+    return limits.stream().filter(l -> l.priority() == priority).findFirst().orElse(null);
   }
 
   private Outcome missing(SeriesState before, long at) {
     long since = before.missingSince() > 0 ? before.missingSince() : at;
     boolean due = at - since >= rule.missingAfter();
     boolean settled = before.state() == WatchState.NO_DATA || rule.missing() == Rule.Missing.HOLD;
-    if (!due || settled || before.state() == WatchState.WAITING) {
-      return new Outcome(waiting(before, since), List.of());
-    }
     boolean raise = rule.missing() == Rule.Missing.RAISE;
-    boolean stood = before.raisedAt() > 0;
-    if (raise && stood) {
-      return new Outcome(waiting(before, since), List.of());
+    if (!due || settled || before.state() == WatchState.WAITING || raise && before.raisedAt() > 0) {
+      return new Outcome(missingSince(before, since), List.of());
     }
-    int limit = raise ? highest() : before.limit();
-    var to = raise ? WatchState.RAISED : WatchState.NO_DATA;
-    var limits = new ArrayList<>(before.limits());
+    var limits = new EnumMap<Priority, LimitState>(Priority.class);
+    limits.putAll(before.limits());
     if (raise) {
-      limits.set(limit, LimitState.ACTIVE);
+      limits.put(highest(), LimitState.ACTIVE);
     }
+    var to = raise ? WatchState.RAISED : WatchState.NO_DATA;
     var why = "no value for " + Spans.words(at - Math.max(before.lastValueAt(), 0));
     var state =
         new SeriesState(
@@ -208,46 +194,41 @@ public final class StateMachine {
             at,
             raise ? at : before.raisedAt(),
             before.acknowledged(),
-            List.copyOf(limits),
-            limit,
+            limits,
             Double.NaN,
             before.lastValueAt(),
             since);
     var change = raise ? Change.RAISED : Change.NO_DATA;
     return new Outcome(
-        state, List.of(new Transition(change, before.state(), to, at, Double.NaN, limit, why)));
+        state,
+        List.of(new Transition(change, before.state(), to, at, Double.NaN, state.priority(), why)));
   }
 
-  private int highest() {
-    int best = 0;
-    for (int i = 1; i < rule.limits().size(); i++) {
-      best = higher(i, best) ? i : best;
-    }
-    return best;
+  private Priority highest() {
+    return rule.limits().stream().map(Limit::priority).min(Priority::compareTo).get();
   }
 
-  private static SeriesState waiting(SeriesState s, long missingSince) {
+  private static SeriesState missingSince(SeriesState s, long missingSince) {
     return new SeriesState(
         s.state(),
         s.since(),
         s.raisedAt(),
         s.acknowledged(),
         s.limits(),
-        s.limit(),
         s.value(),
         s.lastValueAt(),
         missingSince);
   }
 
   /**
-   * Somebody takes note of an alert that stands.
+   * Acknowledges an active alert.
    *
-   * @throws IllegalStateException where no alert stands, or it is acknowledged already
+   * @throws IllegalStateException if no alert is active, or it is acknowledged already
    */
   public Outcome acknowledge(SeriesState before, String who, long at) {
     if (!before.state().standing() || before.acknowledged()) {
       throw new IllegalStateException(
-          before.acknowledged() ? "this alert is acknowledged already" : "no alert stands here");
+          before.acknowledged() ? "this alert is acknowledged already" : "no alert is active here");
     }
     var to = before.state() == WatchState.CLEARING ? WatchState.CLEARING : WatchState.ACKNOWLEDGED;
     var state =
@@ -257,7 +238,6 @@ public final class StateMachine {
             before.raisedAt(),
             true,
             before.limits(),
-            before.limit(),
             before.value(),
             before.lastValueAt(),
             before.missingSince());
@@ -270,24 +250,111 @@ public final class StateMachine {
                 to,
                 at,
                 before.value(),
-                before.limit(),
+                before.priority(),
                 "acknowledged by " + who)));
   }
 
-  /** The series is gone: an alert that stood is cleared, saying so. */
+  /** True if a series has been without a value for so long that it is to be closed. */
+  public boolean isStale(SeriesState state, long at) {
+    return state.missingSince() > 0 && at - state.missingSince() >= rule.closeAfter();
+  }
+
+  /** Closes a series that sends nothing any more; an active alert is cleared. */
   public Outcome close(SeriesState before, long at) {
-    boolean stood = before.raisedAt() > 0;
-    var state = SeriesState.initial(rule.limits().size(), at);
+    var last = before.lastValueAt() > 0 ? before.lastValueAt() : before.missingSince();
+    return close(
+        before,
+        at,
+        "no value for " + Spans.words(Math.max(0, at - last)) + "; the series is closed");
+  }
+
+  /** Closes a series for a reason in words; an active alert is cleared. */
+  public Outcome close(SeriesState before, long at, String why) {
     return new Outcome(
-        state,
+        SeriesState.initial(at),
         List.of(
             new Transition(
-                stood ? Change.CLEARED : Change.CLOSED,
+                before.raisedAt() > 0 ? Change.CLEARED : Change.CLOSED,
                 before.state(),
                 WatchState.WAITING,
                 at,
                 Double.NaN,
-                before.limit(),
-                "the series sends nothing any more and is closed")));
+                before.priority(),
+                why)));
+  }
+
+  /**
+   * Takes over a series that was watched under earlier limits of the same rule. A limit that was
+   * removed no longer holds or builds an alert; delays that run against a limit that changed start
+   * again; an alert stays active until a check finds its value back inside the limit as it is now.
+   *
+   * @param earlier the limits under which the state came about
+   */
+  public Outcome adopt(SeriesState before, List<Limit> earlier, long at) {
+    var limits = new EnumMap<Priority, LimitState>(Priority.class);
+    var reasons = new ArrayList<String>();
+    before
+        .limits()
+        .forEach(
+            (priority, state) -> {
+              var was = find(earlier, priority);
+              var is = rule.limit(priority);
+              if (is == null) {
+                reasons.add("its limit of priority %s was removed".formatted(priority.text()));
+              } else if (is.equals(was)) {
+                limits.put(priority, state);
+              } else {
+                limits.put(
+                    priority,
+                    state.since() > 0 ? new LimitState(state.phase(), at) : LimitState.ACTIVE);
+                reasons.add(
+                    "its limit of priority %s is now %s"
+                        .formatted(priority.text(), is.words(rule.unit())));
+              }
+            });
+    boolean raisedByAbsence =
+        before.raisedAt() > 0
+            && before.missingSince() > 0
+            && Double.isNaN(before.value())
+            && rule.missing() == Rule.Missing.RAISE;
+    if (raisedByAbsence) {
+      limits.put(highest(), LimitState.ACTIVE);
+    }
+    if (reasons.isEmpty()) {
+      return new Outcome(before, List.of());
+    }
+    return adopted(before, limits, "the rule was edited: " + String.join(", ", reasons), at);
+  }
+
+  private Outcome adopted(
+      SeriesState before, Map<Priority, LimitState> limits, String why, long at) {
+    var holding = SeriesState.holding(limits);
+    boolean wasActive = before.raisedAt() > 0;
+    boolean acknowledged =
+        before.acknowledged() && holding != null && !higher(holding, before.priority());
+    boolean stays = before.state() == WatchState.NO_DATA || before.state() == WatchState.WAITING;
+    var to = stays ? before.state() : state(limits, holding, acknowledged);
+    var state =
+        new SeriesState(
+            to,
+            at,
+            0,
+            acknowledged,
+            limits,
+            before.value(),
+            before.lastValueAt(),
+            before.missingSince());
+    Change change;
+    if (wasActive && holding == null) {
+      change = Change.CLEARED;
+    } else if (wasActive && holding != before.priority()) {
+      change = higher(holding, before.priority()) ? Change.ESCALATED : Change.EASED;
+    } else {
+      change = !wasActive && limits.isEmpty() ? Change.SETTLED : Change.EDITED;
+    }
+    var named = state.priority() != null ? state.priority() : before.priority();
+    return new Outcome(
+        timed(state, before, holding == null ? 0 : before.raisedAt(), at),
+        List.of(new Transition(change, before.state(), to, at, before.value(), named, why)));
   }
 }

@@ -4,11 +4,17 @@ package vintrel.core.watch;
  * A step of the state machine.
  *
  * @param at ms since the epoch
- * @param limit index of the limit concerned, or -1
- * @param why in words, for people
+ * @param priority of the limit concerned, or null
+ * @param why the reason in words
  */
 public record Transition(
-    Change change, WatchState from, WatchState to, long at, double value, int limit, String why) {
+    Change change,
+    WatchState from,
+    WatchState to,
+    long at,
+    double value,
+    Priority priority,
+    String why) {
 
   /** What a transition means to those who are told. */
   public enum Change {
@@ -18,12 +24,12 @@ public record Transition(
     ESCALATED("escalated"),
     EASED("eased"),
     ACKNOWLEDGED("acknowledged"),
+    EDITED("rule edited"),
     CLEARING("clearing"),
     RETURNED("raised again"),
     CLEARED("cleared"),
     SETTLED("settled"),
     NO_DATA("no data"),
-    FAULT("fault"),
     BACK("data is back"),
     CLOSED("closed");
 

@@ -11,8 +11,7 @@ public enum WatchState {
   ACKNOWLEDGED("Acknowledged"),
   /** Back, the off-delay is running. */
   CLEARING("Clearing"),
-  NO_DATA("No data"),
-  FAULT("Fault");
+  NO_DATA("No data");
 
   private final String text;
 

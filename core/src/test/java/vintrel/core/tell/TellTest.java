@@ -78,6 +78,7 @@ class TellTest {
             0,
             Rule.Missing.SHOW,
             60_000,
+            600_000,
             Map.of(),
             summary,
             "",
@@ -89,7 +90,7 @@ class TellTest {
             WatchState.RAISED,
             0,
             92.51,
-            0,
+            Priority.HIGH,
             "92.5 % has been above 90 % for 1 min");
     return MessageText.of(
         MessageText.fields(

@@ -16,6 +16,7 @@ import vintrel.core.watch.Transition.Change;
 class StateMachineTest {
   private final List<Change> changes = new ArrayList<>();
   private StateMachine machine;
+  private Rule current;
   private SeriesState state;
   private long now;
 
@@ -33,6 +34,7 @@ class StateMachineTest {
         0,
         missing,
         60_000,
+        600_000,
         Map.of(),
         "",
         "",
@@ -44,8 +46,9 @@ class StateMachineTest {
   }
 
   private void use(Rule rule) {
+    current = rule;
     machine = new StateMachine(rule);
-    state = SeriesState.initial(rule.limits().size(), 0);
+    state = SeriesState.initial(0);
     now = 0;
     changes.clear();
   }
@@ -188,5 +191,152 @@ class StateMachineTest {
     at(0, 95);
     var t = machine.check(state, 95.5, 20_000).transitions().getFirst();
     assertThat(t.why()).isEqualTo("95.5 % has been above 90 % for 20 s");
+  }
+
+  private List<Transition> edit(Rule to) {
+    var earlier = current.limits();
+    current = to;
+    machine = new StateMachine(to);
+    var outcome = machine.adopt(state, earlier, now);
+    state = outcome.state();
+    outcome.transitions().forEach(t -> changes.add(t.change()));
+    return outcome.transitions();
+  }
+
+  @Test
+  void withoutItsLimitAnAlertIsClearedOrHeldByAnother() {
+    var critical = above(97, Priority.CRITICAL, 0, 0, 0);
+    var high = above(90, Priority.HIGH, 0, 0, 0);
+    use(rule(Rule.Missing.SHOW, critical, high));
+    at(5, 99);
+    var eased = edit(rule(Rule.Missing.SHOW, high)).getFirst();
+    assertThat(eased.change()).isEqualTo(Change.EASED);
+    assertThat(eased.priority()).isEqualTo(Priority.HIGH);
+    assertThat(eased.why())
+        .isEqualTo("the rule was edited: its limit of priority critical was removed");
+    assertThat(state.raisedAt()).isEqualTo(5_000);
+    assertThat(at(10, 99)).isEqualTo(WatchState.RAISED);
+    edit(rule(Rule.Missing.SHOW, above(200, Priority.LOW, 0, 0, 0)));
+    assertThat(changes).endsWith(Change.CLEARED);
+    assertThat(at(15, 99)).isEqualTo(WatchState.NORMAL);
+    assertThat(at(20, 201)).isEqualTo(WatchState.RAISED);
+  }
+
+  @Test
+  void anotherOrderOfLimitsChangesNothing() {
+    var low = above(70, Priority.LOW, 0, 20_000, 0);
+    var high = above(90, Priority.HIGH, 0, 0, 0);
+    use(rule(Rule.Missing.SHOW, low, high));
+    at(5, 95);
+    var before = state;
+    assertThat(edit(rule(Rule.Missing.SHOW, high, low))).isEmpty();
+    assertThat(state).isEqualTo(before);
+    assertThat(at(10, 80)).isEqualTo(WatchState.BUILDING);
+    assertThat(at(25, 80)).isEqualTo(WatchState.RAISED);
+  }
+
+  @Test
+  void delaysStartAgainAgainstALimitThatChanged() {
+    at(0, 50);
+    at(5, 95);
+    now = 24_000;
+    assertThat(edit(rule(Rule.Missing.SHOW, above(92, Priority.HIGH, 5, 20_000, 10_000))))
+        .extracting(Transition::change)
+        .containsExactly(Change.EDITED);
+    assertThat(at(25, 95)).as("25 s, 1 s of it above the new limit").isEqualTo(WatchState.BUILDING);
+    assertThat(at(44, 95)).isEqualTo(WatchState.RAISED);
+    assertThat(edit(rule(Rule.Missing.SHOW, above(99, Priority.HIGH, 0, 0, 0))).getFirst().why())
+        .isEqualTo("the rule was edited: its limit of priority high is now above 99 %");
+    assertThat(state.state()).as("until a check").isEqualTo(WatchState.RAISED);
+    assertThat(at(50, 95)).isEqualTo(WatchState.NORMAL);
+  }
+
+  @Test
+  void anAlertOfMissingDataMovesToTheHighestLimitOfTheEditedRule() {
+    use(rule(Rule.Missing.RAISE, above(90, Priority.HIGH, 0, 0, 0)));
+    at(0, 50);
+    at(5, Double.NaN);
+    at(65, Double.NaN);
+    edit(
+        rule(
+            Rule.Missing.RAISE,
+            above(97, Priority.CRITICAL, 0, 0, 0),
+            above(90, Priority.LOW, 0, 0, 0)));
+    assertThat(state.priority()).isEqualTo(Priority.CRITICAL);
+    assertThat(at(70, Double.NaN)).isEqualTo(WatchState.RAISED);
+    assertThat(changes).endsWith(Change.RAISED, Change.ESCALATED);
+  }
+
+  @Test
+  void aSeriesThatVanishedIsClosedAfterItsTime() {
+    use(rule(Rule.Missing.HOLD, above(90, Priority.HIGH, 0, 0, 0)));
+    at(1, 95);
+    at(5, Double.NaN);
+    at(604, Double.NaN);
+    assertThat(machine.isStale(state, now)).isFalse();
+    at(605, Double.NaN);
+    assertThat(machine.isStale(state, now)).isTrue();
+    var closed = machine.close(state, now).transitions().getFirst();
+    assertThat(closed.change()).isEqualTo(Change.CLEARED);
+    assertThat(closed.why()).isEqualTo("no value for 10 min; the series is closed");
+    at(610, 20);
+    assertThat(machine.isStale(state, now)).isFalse();
+  }
+
+  /**
+   * Whatever is edited and whatever arrives: nothing throws, no state refers to a limit that is not
+   * there, and raised and cleared alternate.
+   */
+  @ParameterizedTest
+  @ValueSource(longs = {1, 2, 3, 4, 5, 6, 7, 8, 9, 10})
+  void anyEditAtAnyTimeLeavesAStateThatFitsTheRule(long seed) {
+    var random = new Random(seed);
+    boolean active = false;
+    use(random(random));
+    for (int i = 1; i < 3000; i++) {
+      int before = changes.size();
+      if (random.nextInt(20) == 0) {
+        edit(random(random));
+      } else {
+        at(i * 5L, random.nextInt(4) == 0 ? Double.NaN : random.nextInt(100));
+      }
+      if (state.raisedAt() > 0 && random.nextInt(10) == 0 && !state.acknowledged()) {
+        if (state.state().standing()) {
+          state = machine.acknowledge(state, "kim", now).state();
+        }
+      }
+      var priorities = current.limits().stream().map(Limit::priority).toList();
+      assertThat(priorities).containsAll(state.limits().keySet());
+      for (var change : changes.subList(before, changes.size())) {
+        if (change == Change.RAISED || change == Change.CLEARED) {
+          assertThat(active).isEqualTo(change == Change.CLEARED);
+          active = !active;
+        } else if (change == Change.ESCALATED || change == Change.EASED) {
+          assertThat(active).isTrue();
+        }
+      }
+      assertThat(state.raisedAt() > 0).isEqualTo(active);
+      assertThat(state.priority() != null && SeriesState.holding(state.limits()) != null)
+          .isEqualTo(active);
+    }
+    assertThat(changes)
+        .contains(Change.RAISED, Change.CLEARED, Change.EDITED, Change.ESCALATED, Change.EASED);
+  }
+
+  private static Rule random(Random random) {
+    var priorities = new ArrayList<>(List.of(Priority.values()));
+    java.util.Collections.shuffle(priorities, random);
+    var limits = new Limit[1 + random.nextInt(3)];
+    for (int i = 0; i < limits.length; i++) {
+      limits[i] =
+          new Limit(
+              Limit.Direction.values()[random.nextInt(4)],
+              random.nextInt(100),
+              priorities.get(i),
+              random.nextInt(3) * 5,
+              random.nextInt(3) * 10_000,
+              random.nextInt(3) * 10_000);
+    }
+    return rule(Rule.Missing.values()[random.nextInt(3)], limits);
   }
 }

@@ -43,6 +43,7 @@ import vintrel.server.keep.Database;
 import vintrel.server.keep.DiskSpace;
 import vintrel.server.web.Duties;
 import vintrel.server.web.Settings;
+import vintrel.server.web.StartProgress;
 
 /**
  * The store. At start the index is built from the series, the heads from open chunks and journal.
@@ -116,6 +117,12 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
   }
 
   private void loadSeries() {
+    long all =
+        database.with(
+            s ->
+                s.createSelectionQuery("select count(*) from Series", Long.class)
+                    .getSingleResult());
+    var progress = new StartProgress("reading series", all);
     database.run(
         s ->
             s.createSelectionQuery("from Series order by id", SeriesRow.class)
@@ -126,6 +133,7 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
                       ids.put(key, r.id);
                       nameBytes.addAndGet(weight(key));
                       index.add(new Series(r.id, key, MetricKind.valueOf(r.kind), r.unit));
+                      progress.add(1);
                     }));
   }
 
@@ -162,6 +170,7 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
     long started = System.nanoTime();
     long[] samples = {0};
     try {
+      var progress = new StartProgress("recovering", Journal.bytes(folder.resolve("journal")));
       var found =
           Journal.open(
               folder.resolve("journal"),
@@ -170,6 +179,7 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
                 var batch = JournalCodec.decode(payload);
                 heads.put(batch);
                 samples[0] += batch.size();
+                progress.add(payload.length);
               });
       if (samples[0] > 0) {
         log.info(

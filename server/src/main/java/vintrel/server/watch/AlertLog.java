@@ -59,7 +59,7 @@ public class AlertLog {
     for (var watched : watcher.rules()) {
       watched.series.forEach(
           (labels, row) -> {
-            var alert = alert(watched.rule, labels, row);
+            var alert = alert(watched.rule(), labels, row);
             if (alert.state() != WatchState.NORMAL && alert.state() != WatchState.WAITING) {
               out.add(alert);
             }
@@ -76,9 +76,9 @@ public class AlertLog {
   /** All series of a rule. */
   public List<Alert> of(String rule) {
     return watcher.rules().stream()
-        .filter(w -> w.rule.name().equals(rule))
+        .filter(w -> w.rule().name().equals(rule))
         .flatMap(
-            w -> w.series.entrySet().stream().map(e -> alert(w.rule, e.getKey(), e.getValue())))
+            w -> w.series.entrySet().stream().map(e -> alert(w.rule(), e.getKey(), e.getValue())))
         .sorted(Comparator.comparing((Alert a) -> a.labels()))
         .toList();
   }
@@ -88,7 +88,7 @@ public class AlertLog {
     for (var watched : watcher.rules()) {
       for (var e : watched.series.entrySet()) {
         if (e.getValue().id == id) {
-          return alert(watched.rule, e.getKey(), e.getValue());
+          return alert(watched.rule(), e.getKey(), e.getValue());
         }
       }
     }
@@ -96,16 +96,16 @@ public class AlertLog {
   }
 
   private static Alert alert(Rule rule, Labels labels, WatchedRow row) {
-    int limit = row.limitIndex;
-    boolean known = limit >= 0 && limit < rule.limits().size();
+    var state = row.toState();
+    var limit = rule.limit(state.priority());
     return new Alert(
         row.id,
         rule,
         labels,
-        WatchState.valueOf(row.state),
-        known ? rule.limits().get(limit).priority() : null,
+        state.state(),
+        limit == null ? null : limit.priority(),
         row.reading,
-        known ? rule.limits().get(limit).words(rule.unit()) : "",
+        limit == null ? "" : limit.words(rule.unit()),
         row.since,
         row.raisedAt);
   }

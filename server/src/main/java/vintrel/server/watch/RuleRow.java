@@ -16,4 +16,8 @@ class RuleRow {
 
   @Column(name = "checked_until")
   long checkedUntil;
+
+  /** Under which limits the states of its series came about, as JSON; null before version 0.2. */
+  @Column(length = 2000)
+  String limits;
 }

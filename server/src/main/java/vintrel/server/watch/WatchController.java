@@ -35,6 +35,9 @@ class WatchController {
   private static final DateTimeFormatter TIME =
       DateTimeFormatter.ofPattern("EEE d MMM HH:mm:ss", Locale.ENGLISH);
 
+  /** Rows of a list that is drawn again every three seconds; the most urgent come first. */
+  private static final int MAX_ROWS = 300;
+
   private final AlertLog log;
   private final Watcher watcher;
   private final Clock clock;
@@ -92,15 +95,19 @@ class WatchController {
   private void fillAlarms(Model model) {
     long now = clock.millis();
     var standing = log.standing();
-    model.addAttribute(
-        "alerts",
-        standing.stream().filter(a -> a.state().standing()).map(a -> view(a, now)).toList());
-    model.addAttribute(
-        "others",
-        standing.stream().filter(a -> !a.state().standing()).map(a -> view(a, now)).toList());
+    var active = standing.stream().filter(a -> a.state().standing()).toList();
+    var others = standing.stream().filter(a -> !a.state().standing()).toList();
+    model.addAttribute("alerts", views(active, now));
+    model.addAttribute("moreAlerts", Math.max(0, active.size() - MAX_ROWS));
+    model.addAttribute("others", views(others, now));
+    model.addAttribute("moreOthers", Math.max(0, others.size() - MAX_ROWS));
     model.addAttribute("ruleCount", watcher.rules().size());
     model.addAttribute(
         "seriesCount", watcher.rules().stream().mapToInt(r -> r.series.size()).sum());
+  }
+
+  private static List<AlertView> views(List<AlertLog.Alert> alerts, long now) {
+    return alerts.stream().limit(MAX_ROWS).map(a -> view(a, now)).toList();
   }
 
   private static AlertView view(AlertLog.Alert a, long now) {
@@ -189,18 +196,18 @@ class WatchController {
   String rule(@PathVariable String name, Model model) {
     var watched =
         watcher.rules().stream()
-            .filter(r -> r.rule.name().equals(name))
+            .filter(r -> r.name.equals(name))
             .findFirst()
             .orElseThrow(() -> new ResponseStatusException(HttpStatus.NOT_FOUND));
     long now = clock.millis();
     model.addAttribute("rule", view(watched));
-    model.addAttribute("description", watched.rule.description());
+    model.addAttribute("description", watched.rule().description());
     model.addAttribute("series", log.of(name).stream().map(a -> view(a, now)).toList());
     return "watch/rule";
   }
 
   private RuleView view(WatchedRule w) {
-    var r = w.rule;
+    var r = w.rule();
     int raised = (int) log.of(r.name()).stream().filter(a -> a.state().standing()).count();
     String said =
         w.checkedUntil == 0

@@ -6,7 +6,15 @@ import jakarta.persistence.GeneratedValue;
 import jakarta.persistence.GenerationType;
 import jakarta.persistence.Id;
 import jakarta.persistence.Table;
-import java.util.ArrayList;
+import java.nio.charset.StandardCharsets;
+import java.security.MessageDigest;
+import java.security.NoSuchAlgorithmException;
+import java.util.EnumMap;
+import java.util.HexFormat;
+import java.util.List;
+import java.util.Locale;
+import vintrel.core.watch.Limit;
+import vintrel.core.watch.Priority;
 import vintrel.core.watch.SeriesState;
 import vintrel.core.watch.WatchState;
 
@@ -23,6 +31,10 @@ class WatchedRow {
   @Column(length = 16000)
   String labels;
 
+  /** Of the labels: they are too long for a unique key of their own. */
+  @Column(name = "labels_hash")
+  String labelsHash;
+
   String state;
   long since;
 
@@ -30,10 +42,9 @@ class WatchedRow {
   long raisedAt;
 
   boolean acknowledged;
-  String limits;
 
-  @Column(name = "limit_index")
-  int limitIndex;
+  /** {@code high=ACTIVE@0,low=BUILDING@1764115200000}: the limits that are not quiet. */
+  String limits;
 
   double reading;
 
@@ -43,18 +54,35 @@ class WatchedRow {
   @Column(name = "missing_since")
   long missingSince;
 
+  static WatchedRow of(String rule, String labels) {
+    var out = new WatchedRow();
+    out.rule = rule;
+    out.labels = labels;
+    out.labelsHash = hash(labels);
+    return out;
+  }
+
+  static String hash(String labels) {
+    try {
+      var digest = MessageDigest.getInstance("SHA-256");
+      return HexFormat.of().formatHex(digest.digest(labels.getBytes(StandardCharsets.UTF_8)));
+    } catch (NoSuchAlgorithmException e) {
+      throw new IllegalStateException(e);
+    }
+  }
+
   /** Another of the same content, to be changed and written while this one stands. */
   WatchedRow copy() {
     var out = new WatchedRow();
     out.id = id;
     out.rule = rule;
     out.labels = labels;
+    out.labelsHash = labelsHash;
     out.state = state;
     out.since = since;
     out.raisedAt = raisedAt;
     out.acknowledged = acknowledged;
     out.limits = limits;
-    out.limitIndex = limitIndex;
     out.reading = reading;
     out.lastValueAt = lastValueAt;
     out.missingSince = missingSince;
@@ -67,22 +95,51 @@ class WatchedRow {
     raisedAt = s.raisedAt();
     acknowledged = s.acknowledged();
     var text = new StringBuilder();
-    for (var l : s.limits()) {
-      text.append(text.isEmpty() ? "" : ",").append(l.phase()).append('@').append(l.since());
-    }
+    s.limits()
+        .forEach(
+            (priority, l) ->
+                text.append(text.isEmpty() ? "" : ",")
+                    .append(priority.text())
+                    .append('=')
+                    .append(l.phase())
+                    .append('@')
+                    .append(l.since()));
     limits = text.toString();
-    limitIndex = s.limit();
     reading = s.value();
     lastValueAt = s.lastValueAt();
     missingSince = s.missingSince();
   }
 
+  /**
+   * Names limits by their priority if they are named by their position still.
+   *
+   * @param rule the limits of the rule, in its order
+   */
+  void named(List<Limit> rule) {
+    if (limits.isEmpty() || limits.contains("=")) {
+      return;
+    }
+    var parts = limits.split(",");
+    var text = new StringBuilder();
+    for (int i = 0; i < parts.length && i < rule.size(); i++) {
+      if (!parts[i].startsWith(SeriesState.Phase.QUIET.name())) {
+        text.append(text.isEmpty() ? "" : ",")
+            .append(rule.get(i).priority().text())
+            .append('=')
+            .append(parts[i]);
+      }
+    }
+    limits = text.toString();
+  }
+
   SeriesState toState() {
-    var parts = new ArrayList<SeriesState.LimitState>();
-    for (var part : limits.split(",")) {
-      var pair = part.split("@");
-      parts.add(
-          new SeriesState.LimitState(SeriesState.Phase.valueOf(pair[0]), Long.parseLong(pair[1])));
+    var parts = new EnumMap<Priority, SeriesState.LimitState>(Priority.class);
+    for (var part : limits.isEmpty() ? new String[0] : limits.split(",")) {
+      var fields = part.split("[=@]");
+      parts.put(
+          Priority.valueOf(fields[0].toUpperCase(Locale.ROOT)),
+          new SeriesState.LimitState(
+              SeriesState.Phase.valueOf(fields[1]), Long.parseLong(fields[2])));
     }
     return new SeriesState(
         WatchState.valueOf(state),
@@ -90,7 +147,6 @@ class WatchedRow {
         raisedAt,
         acknowledged,
         parts,
-        limitIndex,
         reading,
         lastValueAt,
         missingSince);

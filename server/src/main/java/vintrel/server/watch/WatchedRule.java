@@ -11,13 +11,26 @@ import vintrel.core.watch.StateMachine;
 
 /** A rule at work: its machine, the state of its series, and how its checks go. */
 final class WatchedRule {
-  final Rule rule;
-  final Query query;
-  final StateMachine machine;
+  /** The rule as it is checked; it follows {@link #wanted} under the lock. */
+  record Form(Rule rule, Query query, StateMachine machine) {
+    static Form of(Rule rule) {
+      return new Form(rule, Parser.parse(rule.query()), new StateMachine(rule));
+    }
+  }
+
+  final String name;
   final Map<Labels, WatchedRow> series = new ConcurrentHashMap<>();
 
-  /** Held while the rule is checked or one of its alerts is acknowledged. */
-  final ReentrantLock lock = new ReentrantLock();
+  /** Held while the rule is checked, edited or removed, or one of its alerts is acknowledged. */
+  final ReentrantLock lock;
+
+  /** The rule as it is defined now. */
+  volatile Rule wanted;
+
+  volatile Form form;
+
+  /** True once the states of its series are here. */
+  volatile boolean loaded;
 
   volatile long registeredAt;
   volatile long checkedUntil;
@@ -26,15 +39,21 @@ final class WatchedRule {
   volatile String fault = "";
   volatile boolean cut;
 
-  WatchedRule(Rule rule) {
-    this.rule = rule;
-    this.query = Parser.parse(rule.query());
-    this.machine = new StateMachine(rule);
+  WatchedRule(Rule rule, ReentrantLock lock) {
+    this.name = rule.name();
+    this.lock = lock;
+    this.wanted = rule;
+    this.form = Form.of(rule);
+  }
+
+  Rule rule() {
+    return form.rule();
   }
 
   /** The latest of the rule's instants at or before a time, ms. */
   long instant(long now) {
-    long share = Math.floorMod(rule.name().hashCode(), rule.every());
-    return Math.floorDiv(now - share, rule.every()) * rule.every() + share;
+    var every = wanted.every();
+    long share = Math.floorMod(name.hashCode(), every);
+    return Math.floorDiv(now - share, every) * every + share;
   }
 }

@@ -61,6 +61,12 @@ public class Duties {
     return duty;
   }
 
+  /** A fault in work that is not one of them; it was done in another way. */
+  public void failed(String work, Throwable e) {
+    faults.incrementAndGet();
+    log.error("{} failed and was done without: {}", work, e.toString(), e);
+  }
+
   /** The names of those that are dead or behind. */
   public List<String> behind() {
     long now = System.nanoTime();

@@ -5,6 +5,7 @@ import java.time.DateTimeException;
 import java.util.List;
 import java.util.Set;
 import java.util.UUID;
+import org.apache.tomcat.util.http.InvalidParameterException;
 import org.springframework.beans.TypeMismatchException;
 import org.springframework.http.HttpMethod;
 import org.springframework.http.HttpStatus;
@@ -157,15 +158,12 @@ record Fault(
 
   /** The server's own parsing of forms and parameters, else a state that does not allow it. */
   private static Fault state(IllegalStateException e) {
-    var cause = cause(e, IOException.class);
-    boolean ofServer = e.getClass().getName().startsWith("org.apache.tomcat");
-    if (ofServer || cause != null) {
-      boolean large =
-          e.getClass().getSimpleName().contains("Max")
-              || String.valueOf(e.getMessage()).contains("post");
+    var parameters = cause(e, InvalidParameterException.class);
+    if (parameters != null || cause(e, IOException.class) != null) {
+      boolean large = parameters != null && parameters.getErrorCode() == 413;
       return large
-          ? new Fault(413, "too.large", "the form holds more than is taken here")
-          : new Fault(400, "malformed", "the form or its parameters can't be read");
+          ? new Fault(413, "too.large", "the form is larger than the limit")
+          : new Fault(400, "malformed", "the form has too many parameters, or they can't be read");
     }
     return new Fault(409, "conflict", cut(String.valueOf(e.getMessage())));
   }

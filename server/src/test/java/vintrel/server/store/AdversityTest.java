@@ -5,9 +5,6 @@ import static org.assertj.core.api.Assertions.assertThat;
 import java.nio.file.Path;
 import java.time.Clock;
 import java.time.Duration;
-import java.time.Instant;
-import java.time.ZoneId;
-import java.time.ZoneOffset;
 import java.util.List;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.Test;
@@ -17,33 +14,19 @@ import org.springframework.context.annotation.Primary;
 import vintrel.core.series.Condition;
 import vintrel.core.unit.Spans;
 import vintrel.server.RunningServer;
+import vintrel.server.SettableClock;
 import vintrel.server.keep.DiskSpace;
 
 /** A disk that fills up and clocks that jump. */
 class AdversityTest {
-  private static volatile Duration off = Duration.ZERO;
+  private static final SettableClock CLOCK = new SettableClock();
   private static volatile long left = Long.MAX_VALUE;
 
   static class Beans {
     @Bean
     @Primary
     Clock jumping() {
-      return new Clock() {
-        @Override
-        public ZoneId getZone() {
-          return ZoneOffset.UTC;
-        }
-
-        @Override
-        public Clock withZone(ZoneId zone) {
-          return this;
-        }
-
-        @Override
-        public Instant instant() {
-          return Instant.now().plus(off);
-        }
-      };
+      return CLOCK;
     }
 
     @Bean
@@ -62,7 +45,7 @@ class AdversityTest {
 
   @AfterEach
   void reset() {
-    off = Duration.ZERO;
+    CLOCK.reset();
     left = Long.MAX_VALUE;
   }
 
@@ -103,7 +86,7 @@ class AdversityTest {
     }
     server.stop();
     server.start();
-    off = Duration.ofDays(4000);
+    CLOCK.forward(Duration.ofDays(4000));
     assertThat(server.bean(Retain.class).run()).isEqualTo(new Retain.Dropped(0, 0));
     assertThat(count("clock.m")).isEqualTo(1200);
     assertThat(publish("clock.m", 1, now).body()).contains("\"accepted\":1");
@@ -113,7 +96,7 @@ class AdversityTest {
   void aClockThatGoesBackStillTakesWhatContinuesASeries() {
     long now = System.currentTimeMillis();
     assertThat(publish("back.m", 1, now).body()).contains("\"accepted\":1");
-    off = Duration.ofDays(-3);
+    CLOCK.forward(Duration.ofDays(-3));
     assertThat(publish("back.m", 2, now + 10_000).body()).contains("\"accepted\":1");
     assertThat(publish("back.m", 3, now + 2 * Spans.HOUR).body())
         .as("far ahead of all that was ever seen")

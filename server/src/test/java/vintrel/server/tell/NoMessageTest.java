@@ -35,6 +35,9 @@ class NoMessageTest {
             String change,
             MessageText text) {
           TRIED.incrementAndGet();
+          if (rule.equals("plain") && text.body().startsWith("The full message")) {
+            return super.enqueue(session, rule, labels, series, change, text);
+          }
           var row = new DeliveryRow();
           row.recipient = "r".repeat(500);
           // The database refuses it, which spoils the transaction.
@@ -66,6 +69,33 @@ class NoMessageTest {
     var again = server.bean(AlertLog.class);
     assertThat(again.of("mute")).as("once, also after a restart").hasSize(1);
     assertThat(again.of("mute").getFirst().id()).isEqualTo(id);
+  }
+
+  @Test
+  void aPlainMessageGoesInPlaceOfOneThatIsRefused() {
+    server.post(
+        "/api/v1/definitions",
+        "application/yaml",
+        """
+        kind: recipient
+        name: duty
+        channels: [{webhook: 'http://127.0.0.1:9/'}]
+        ---
+        kind: routing
+        name: main
+        routes: [{name: all, to: [duty]}]
+        ---
+        kind: rule
+        name: plain
+        query: plain.m
+        every: 5s
+        behind: 0s
+        limits: [{above: 5, priority: high}]
+        """);
+    server.post("/api/v1/samples", "application/x-www-form-urlencoded", "metric=plain.m&value=9");
+    RunningServer.await(
+        "a message",
+        () -> server.send(server.to("/api/v1/deliveries")).body().contains("raised (high): plain"));
   }
 
   @Test

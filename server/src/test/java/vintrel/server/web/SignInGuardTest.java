@@ -2,34 +2,16 @@ package vintrel.server.web;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
-import java.time.Clock;
+import java.time.Duration;
 import java.time.Instant;
-import java.time.ZoneId;
-import java.time.ZoneOffset;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.ValueSource;
+import vintrel.server.SettableClock;
 
 class SignInGuardTest {
-  private Instant now = Instant.parse("2026-11-26T00:00:00Z");
-  private final SignInGuard guard =
-      new SignInGuard(
-          new Clock() {
-            @Override
-            public ZoneId getZone() {
-              return ZoneOffset.UTC;
-            }
-
-            @Override
-            public Clock withZone(ZoneId zone) {
-              return this;
-            }
-
-            @Override
-            public Instant instant() {
-              return now;
-            }
-          });
+  private final SettableClock clock = SettableClock.at(Instant.parse("2026-11-26T00:00:00Z"));
+  private final SignInGuard guard = new SignInGuard(clock);
 
   private long failed(String account, String address, int times) {
     for (int i = 0; i < times; i++) {
@@ -45,7 +27,7 @@ class SignInGuardTest {
     assertThat(failed("Kim ", "192.0.2.1", 1)).as("the same person").isEqualTo(2);
     assertThat(failed("kim", "192.0.2.1", 4)).isEqualTo(32);
     assertThat(failed("kim", "192.0.2.1", 40)).isEqualTo(300);
-    now = now.plusSeconds(301);
+    clock.forward(Duration.ofSeconds(301));
     assertThat(guard.wait("kim", "192.0.2.1")).isZero();
   }
 
@@ -55,7 +37,7 @@ class SignInGuardTest {
       guard.failed("kim", "198.51.100." + i);
     }
     assertThat(guard.wait("kim", "192.0.2.9")).as("from where she is").isLessThanOrEqualTo(5);
-    now = now.plusSeconds(6);
+    clock.forward(Duration.ofSeconds(6));
     assertThat(guard.wait("kim", "192.0.2.9")).isZero();
   }
 

@@ -1,0 +1,178 @@
+package vintrel.server.watch;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+
+import java.time.Clock;
+import java.time.Duration;
+import java.util.List;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.extension.RegisterExtension;
+import org.springframework.context.annotation.Bean;
+import org.springframework.context.annotation.Primary;
+import vintrel.core.series.Labels;
+import vintrel.core.watch.Priority;
+import vintrel.core.watch.Transition.Change;
+import vintrel.core.watch.WatchState;
+import vintrel.server.RunningServer;
+import vintrel.server.SettableClock;
+import vintrel.server.keep.Database;
+
+/** What can go wrong around checks: edits, a failing database, series that vanish. */
+class WatcherTest {
+  private static final SettableClock CLOCK = new SettableClock();
+
+  static class Beans {
+    @Bean
+    @Primary
+    Clock settable() {
+      return CLOCK;
+    }
+  }
+
+  @RegisterExtension static final RunningServer server = new RunningServer().with(Beans.class);
+
+  private static void define(String name, String limits, String... more) {
+    var yaml =
+        "kind: rule\nname: %s\nquery: %s.m\nevery: 5s\nbehind: 0s\nlimits: [%s]\n%s\n"
+            .formatted(name, name, limits, String.join("\n", more));
+    var answer = server.post("/api/v1/definitions", "application/yaml", yaml);
+    assertThat(answer.statusCode()).as(answer.body()).isEqualTo(200);
+  }
+
+  private static void publish(String rule, double value) {
+    server.post(
+        "/api/v1/samples",
+        "application/x-www-form-urlencoded",
+        "metric=" + rule + ".m&host=a&value=" + value);
+  }
+
+  private static AlertLog.Alert alert(String rule) {
+    return server.bean(AlertLog.class).of(rule).stream().findFirst().orElse(null);
+  }
+
+  private static List<Change> changes(String rule) {
+    return server.bean(AlertLog.class).history(rule, Labels.of("host", "a"), 100).stream()
+        .map(AlertLog.Past::change)
+        .toList();
+  }
+
+  private static WatchedRule watched(String rule) {
+    return server.bean(Watcher.class).rules().stream()
+        .filter(w -> w.name.equals(rule))
+        .findFirst()
+        .orElseThrow();
+  }
+
+  private static void sql(String text) {
+    server.bean(Database.class).run(s -> s.doWork(c -> c.createStatement().executeUpdate(text)));
+  }
+
+  private static void raise(String rule) {
+    publish(rule, 9);
+    RunningServer.await(
+        "raised", () -> alert(rule) != null && alert(rule).state() == WatchState.RAISED);
+  }
+
+  @Test
+  void anEditKeepsTheAlertUnderTheLimitThatIsLeft() {
+    define("edited", "{above: 5, priority: high}, {above: 3, priority: low}");
+    raise("edited");
+    long id = alert("edited").id();
+    define("edited", "{above: 3, priority: low}");
+    assertThat(alert("edited").priority()).isEqualTo(Priority.LOW);
+    assertThat(alert("edited").id()).isEqualTo(id);
+    assertThat(changes("edited")).startsWith(Change.EASED, Change.RAISED);
+    server.stop();
+    server.start();
+    assertThat(alert("edited").priority()).isEqualTo(Priority.LOW);
+    define("edited", "{above: 8, priority: critical}");
+    assertThat(changes("edited")).startsWith(Change.CLEARED);
+    RunningServer.await("raised again", () -> alert("edited").state() == WatchState.RAISED);
+    assertThat(watched("edited").fault).isEmpty();
+  }
+
+  @Test
+  void anEditWaitsForTheCheckThatRuns() {
+    define("waits", "{above: 5, priority: high}");
+    raise("waits");
+    var before = watched("waits");
+    before.lock.lock();
+    try {
+      define("waits", "{above: 5, priority: low}");
+      assertThat(watched("waits")).as("one rule, one lock").isSameAs(before);
+      assertThat(before.rule().limits().getFirst().priority()).isEqualTo(Priority.HIGH);
+    } finally {
+      before.lock.unlock();
+    }
+    RunningServer.await("the edit", () -> alert("waits").priority() == Priority.LOW);
+    assertThat(changes("waits")).startsWith(Change.RAISED, Change.CLEARED, Change.RAISED);
+  }
+
+  @Test
+  void limitsChangedWhileTheServerWasDownAreTakenOverToo() {
+    define("down", "{above: 5, priority: high}, {above: 3, priority: low}");
+    raise("down");
+    // As version 0.1 wrote them: by position.
+    sql("update watched_series set limits = 'ACTIVE@0,ACTIVE@0' where rule = 'down'");
+    sql("update watched_rule set limits = null where rule = 'down'");
+    server.stop();
+    server.start();
+    assertThat(alert("down").priority()).isEqualTo(Priority.HIGH);
+    sql(
+        "update watched_rule set limits = '[{\"direction\":\"ABOVE\",\"value\":1,"
+            + "\"priority\":\"HIGH\",\"deadband\":0,\"onDelay\":0,\"offDelay\":0}]'"
+            + " where rule = 'down'");
+    server.stop();
+    server.start();
+    assertThat(changes("down")).startsWith(Change.EDITED);
+  }
+
+  @Test
+  void whatTheDatabaseCouldNotTakeIsDoneByTheNextCheck() {
+    define("rollback", "{above: 5, priority: high}");
+    publish("rollback", 1);
+    RunningServer.await(
+        "normal",
+        () -> alert("rollback") != null && alert("rollback").state() == WatchState.NORMAL);
+    sql("alter table transition rename to elsewhere");
+    publish("rollback", 9);
+    RunningServer.await("a fault", () -> !watched("rollback").fault.isEmpty());
+    assertThat(alert("rollback").state()).isEqualTo(WatchState.NORMAL);
+    sql("alter table elsewhere rename to transition");
+    RunningServer.await("raised", () -> alert("rollback").state() == WatchState.RAISED);
+    assertThat(changes("rollback")).startsWith(Change.RAISED, Change.REGISTERED);
+    assertThat(watched("rollback").fault).isEmpty();
+  }
+
+  @Test
+  void aSeriesThatVanishedIsClosedAndForgotten() {
+    define("gone", "{above: 5, priority: high}", "missing-after: 1m", "close-after: 10m");
+    raise("gone");
+    CLOCK.forward(Duration.ofMinutes(11));
+    RunningServer.await("missing", () -> alert("gone").state() == WatchState.NO_DATA);
+    CLOCK.forward(Duration.ofMinutes(11));
+    RunningServer.await("closed", () -> alert("gone") == null);
+    assertThat(changes("gone")).startsWith(Change.CLEARED, Change.NO_DATA);
+    assertThat(watched("gone").series).isEmpty();
+    server.stop();
+    server.start();
+    assertThat(alert("gone")).isNull();
+    raise("gone");
+  }
+
+  @Test
+  void aSeriesIsStoredOncePerRule() {
+    define("once", "{above: 5, priority: high}");
+    raise("once");
+    assertThatThrownBy(
+            () ->
+                sql(
+                    "insert into watched_series (rule, labels, labels_hash, state, since,"
+                        + " raised_at, acknowledged, limits, reading, last_value_at, missing_since)"
+                        + " select rule, labels, labels_hash, state, since, raised_at,"
+                        + " acknowledged, limits, reading, last_value_at, missing_since"
+                        + " from watched_series where rule = 'once'"))
+        .hasStackTraceContaining("WATCHED_SERIES_ONCE");
+  }
+}
