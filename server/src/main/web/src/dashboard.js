@@ -6,6 +6,12 @@ import { el, ending, post } from './words.js';
 
 const page = ending('dashboard');
 const root = document.querySelector('[data-dashboard]');
+// A panel's place on the grid: by script, since a style attribute would be against the security policy.
+for (const figure of document.querySelectorAll('.figure')) {
+  const place = figure.dataset.at.split(',');
+  ['column', 'row', 'width', 'height'].forEach((name, i) => figure.style.setProperty('--' + name, place[i]));
+}
+document.querySelector('.figures').classList.add('placed');
 const panels = [...document.querySelectorAll('.figure')].map(panel);
 
 function panel(figure) {

@@ -8,7 +8,7 @@ import org.springframework.boot.context.properties.ConfigurationPropertiesScan;
 import org.springframework.context.ApplicationListener;
 import org.springframework.context.annotation.Bean;
 import org.springframework.util.ClassUtils;
-import vintrel.server.keep.Preload;
+import vintrel.server.database.Preload;
 
 /** Starts the server. */
 @SpringBootApplication

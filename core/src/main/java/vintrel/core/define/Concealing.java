@@ -86,7 +86,7 @@ public final class Concealing {
 
   /** An address as it may be shown where a fault is told. */
   static String shown(String url) {
-    return Spec.cut(USER.matcher(url).replaceFirst(""));
+    return Checker.cut(USER.matcher(url).replaceFirst(""));
   }
 
   /**

@@ -1,19 +1,33 @@
 package vintrel.core.define;
 
+import java.util.ArrayList;
 import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.function.UnaryOperator;
 
 /**
- * Panels on a grid of 12 columns.
+ * Panels on a grid of 12 columns. Changes return another dashboard.
  *
  * @param name the slug in addresses and files
  */
 public record Dashboard(
     String name, String title, String folder, List<Control> controls, List<Panel> panels) {
+  public static final int COLUMNS = 12;
+  public static final int MAX_ROW = 9_999;
+
+  private static final int NEW_WIDTH = 6;
+  private static final int NEW_HEIGHT = 7;
+
+  public Dashboard {
+    controls = List.copyOf(controls);
+    panels = List.copyOf(panels);
+  }
 
   /** A pick list over the values of a label, which panels use as $name. */
   public record Control(String name, String title, String label, String metric) {}
 
-  /** How a panel shows its answer. */
+  /** How a panel shows its result. */
   public enum Show {
     LINES,
     NUMBER,
@@ -24,21 +38,112 @@ public record Dashboard(
   public record LimitLine(double value, String direction, String priority) {}
 
   /**
-   * @param id unique within the dashboard
    * @param column from 1 to 12
    * @param row from 1; rows are 40 px high
+   */
+  public record Place(int column, int row, int width, int height) {
+    /** The row below. */
+    int end() {
+      return row + height;
+    }
+  }
+
+  /**
+   * @param id unique within the dashboard
    * @param legend table, names or none
    */
   public record Panel(
       String id,
       String title,
       Show show,
-      int column,
-      int row,
-      int width,
-      int height,
+      Place place,
       String query,
       String unit,
       String legend,
-      List<LimitLine> limits) {}
+      List<LimitLine> limits) {
+    public Panel {
+      limits = List.copyOf(limits);
+    }
+
+    public Panel at(Place other) {
+      return new Panel(id, title, show, other, query, unit, legend, limits);
+    }
+
+    Panel called(String other) {
+      return new Panel(other, title, show, place, query, unit, legend, limits);
+    }
+
+    /** One that is placed by {@link Dashboard#with}. */
+    public static Panel of(String title, Show show, String query) {
+      return new Panel(
+          panelId(title),
+          title,
+          show,
+          new Place(1, 1, NEW_WIDTH, NEW_HEIGHT),
+          query,
+          "",
+          "table",
+          List.of());
+    }
+  }
+
+  /** An empty one. */
+  public static Dashboard empty(String name, String title) {
+    return new Dashboard(name, title, "", List.of(), List.of());
+  }
+
+  /** The id of a panel that gives none of its own. */
+  static String panelId(String title) {
+    return title.toLowerCase(Locale.ROOT).replaceAll("[^a-z0-9]+", "-");
+  }
+
+  /** With a panel more, below all others; its id becomes unlike theirs. */
+  public Dashboard with(Panel panel) {
+    var ids = panels.stream().map(Panel::id).toList();
+    var id = panel.id();
+    for (int n = 2; ids.contains(id); n++) {
+      id = panel.id() + "-" + n;
+    }
+    int row = panels.stream().mapToInt(p -> p.place().end()).max().orElse(1);
+    var p = panel.place();
+    var all = new ArrayList<>(panels);
+    all.add(panel.called(id).at(new Place(p.column(), row, p.width(), p.height())));
+    return panels(all);
+  }
+
+  /** With panels at other places, by id; other ids are left out of account. */
+  public Dashboard moved(Map<String, Place> places) {
+    return panels(panels.stream().map(p -> p.at(places.getOrDefault(p.id(), p.place()))).toList());
+  }
+
+  /**
+   * With one panel changed; its id stays.
+   *
+   * @throws IllegalArgumentException if no panel has the id
+   */
+  public Dashboard changed(String id, UnaryOperator<Panel> change) {
+    need(id);
+    return panels(
+        panels.stream().map(p -> p.id().equals(id) ? change.apply(p).called(id) : p).toList());
+  }
+
+  /**
+   * Without a panel.
+   *
+   * @throws IllegalArgumentException if no panel has the id
+   */
+  public Dashboard without(String id) {
+    need(id);
+    return panels(panels.stream().filter(p -> !p.id().equals(id)).toList());
+  }
+
+  private void need(String id) {
+    if (panels.stream().noneMatch(p -> p.id().equals(id))) {
+      throw new IllegalArgumentException("no panel of `%s` has the id `%s`".formatted(name, id));
+    }
+  }
+
+  private Dashboard panels(List<Panel> other) {
+    return new Dashboard(name, title, folder, controls, other);
+  }
 }

@@ -10,6 +10,11 @@ public sealed interface Definition {
 
   String name();
 
+  /** Where it is listed; empty for none. */
+  default String folder() {
+    return "";
+  }
+
   record OfDashboard(Dashboard dashboard) implements Definition {
     @Override
     public String kind() {
@@ -19,6 +24,11 @@ public sealed interface Definition {
     @Override
     public String name() {
       return dashboard.name();
+    }
+
+    @Override
+    public String folder() {
+      return dashboard.folder();
     }
   }
 
@@ -31,6 +41,11 @@ public sealed interface Definition {
     @Override
     public String name() {
       return rule.name();
+    }
+
+    @Override
+    public String folder() {
+      return rule.folder();
     }
   }
 

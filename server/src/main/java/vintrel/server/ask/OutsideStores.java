@@ -7,8 +7,8 @@ import java.util.concurrent.ConcurrentSkipListMap;
 import java.util.regex.Pattern;
 import org.springframework.stereotype.Service;
 import vintrel.core.query.QueryException;
-import vintrel.server.keep.Database;
-import vintrel.server.keep.Secrets;
+import vintrel.server.access.Secrets;
+import vintrel.server.database.Database;
 import vintrel.server.store.NamedStores;
 
 /** The stores that lie elsewhere: SQL databases and other Vintrels. Any thread. */

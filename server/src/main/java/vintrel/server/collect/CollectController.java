@@ -10,7 +10,7 @@ import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestParam;
 import vintrel.core.unit.Spans;
-import vintrel.server.keep.Tokens;
+import vintrel.server.access.Tokens;
 import vintrel.server.store.DurableStore;
 import vintrel.server.store.NamedStores;
 import vintrel.server.web.AccessLog;

@@ -21,7 +21,7 @@ import vintrel.core.wire.OtlpLogs;
 import vintrel.core.wire.OtlpProtobuf;
 import vintrel.core.wire.OtlpStatus;
 import vintrel.core.wire.WireException;
-import vintrel.server.keep.DiskSpace;
+import vintrel.server.database.DiskSpace;
 import vintrel.server.store.Events;
 import vintrel.server.web.Pools;
 import vintrel.server.web.RequestMemory;

@@ -22,8 +22,8 @@ import vintrel.core.series.Labels;
 import vintrel.core.series.MetricKind;
 import vintrel.core.series.SeriesKey;
 import vintrel.core.wire.OpenMetricsText;
-import vintrel.server.keep.Definitions;
-import vintrel.server.keep.Vault;
+import vintrel.server.access.Vault;
+import vintrel.server.define.Definitions;
 import vintrel.server.web.OutboundGuard;
 import vintrel.server.web.Outgoing;
 

@@ -6,8 +6,8 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.regex.Matcher;
 import java.util.regex.Pattern;
-import java.util.stream.IntStream;
 import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Controller;
 import org.springframework.ui.Model;
@@ -28,7 +28,7 @@ import vintrel.server.ask.Queries;
 import vintrel.server.ask.RangeParams;
 import vintrel.server.ask.Running;
 import vintrel.server.ask.TableView;
-import vintrel.server.keep.Definitions;
+import vintrel.server.define.Definitions;
 import vintrel.server.store.DurableStore;
 import vintrel.server.web.PagePreferences;
 import vintrel.server.web.Who;
@@ -37,7 +37,7 @@ import vintrel.server.web.Who;
 @Controller
 class DashboardController {
   private static final Pattern PLACE =
-      Pattern.compile("([^:\\s]+):(\\d{1,3}),(\\d{1,3}),(\\d{1,3}),(\\d{1,3})");
+      Pattern.compile("([^:\\s]+):(\\d{1,4}),(\\d{1,4}),(\\d{1,4}),(\\d{1,4})");
 
   private final Definitions definitions;
   private final Queries queries;
@@ -121,18 +121,21 @@ class DashboardController {
   @ResponseBody
   Map<String, Object> layout(@PathVariable String name, @RequestParam String places) {
     need(name);
-    var byId = new LinkedHashMap<String, List<Integer>>();
+    var byId = new LinkedHashMap<String, Dashboard.Place>();
     for (var place : places.strip().split("\\s+")) {
       var m = PLACE.matcher(place);
       if (!m.matches()) {
         throw new IllegalArgumentException("'" + place + "' is not id:column,row,width,height");
       }
       byId.put(
-          m.group(1),
-          IntStream.rangeClosed(2, 5).mapToObj(i -> Integer.valueOf(m.group(i))).toList());
+          m.group(1), new Dashboard.Place(number(m, 2), number(m, 3), number(m, 4), number(m, 5)));
     }
-    definitions.rearrange(name, byId, Who.name());
+    definitions.change(name, d -> d.moved(byId), Who.name());
     return Map.of("saved", byId.size());
+  }
+
+  private static int number(Matcher m, int group) {
+    return Integer.parseInt(m.group(group));
   }
 
   @PostMapping("/dashboards/{name}/panels/{id}")

@@ -7,7 +7,7 @@ import org.springframework.stereotype.Controller;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.ResponseBody;
 import org.springframework.web.util.UriUtils;
-import vintrel.server.keep.Definitions;
+import vintrel.server.define.Definitions;
 import vintrel.server.store.DurableStore;
 
 /** Everything that the Go to box can open. */

@@ -9,9 +9,12 @@ import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.ResponseBody;
-import vintrel.core.define.Bundle;
+import tools.jackson.databind.json.JsonMapper;
+import vintrel.core.define.Dashboard;
+import vintrel.core.define.Definition;
 import vintrel.core.query.Parser;
-import vintrel.server.keep.Definitions;
+import vintrel.server.define.Definitions;
+import vintrel.server.define.Origin;
 import vintrel.server.web.Who;
 
 /** What was found on the Bench is kept: as a panel of a dashboard, or as a rule that watches. */
@@ -49,11 +52,10 @@ class KeepFromBench {
     var wanted = need(dashboard, "the dashboard needs a name");
     var known = definitions.dashboard(wanted);
     var name = known == null ? name(wanted) : wanted;
-    var panel = new LinkedHashMap<String, Object>();
-    panel.put("title", named);
-    panel.put("show", show);
-    panel.put("query", query);
-    definitions.addPanel(name, wanted, panel, Who.name());
+    var panel = Dashboard.Panel.of(named, show(show), query);
+    var base = known == null ? Dashboard.empty(name, wanted) : known;
+    var changed = new Definition.OfDashboard(base.with(panel));
+    definitions.save(changed, null, Who.name(), Origin.PAGE);
     return Map.of("url", "/dashboards/" + name, "made", known == null);
   }
 
@@ -87,8 +89,16 @@ class KeepFromBench {
     }
     rule.put("every", "15s");
     rule.put("limits", List.of(line));
-    definitions.apply(Bundle.text(rule), false, Who.name());
+    definitions.save(JsonMapper.shared().writeValueAsString(rule), 0, Who.name(), Origin.PAGE);
     return Map.of("url", "/watch/rules/" + name);
+  }
+
+  private static Dashboard.Show show(String text) {
+    try {
+      return Dashboard.Show.valueOf(text.toUpperCase(Locale.ROOT));
+    } catch (IllegalArgumentException e) {
+      throw new IllegalArgumentException("`show` must be lines, number or table, not " + text);
+    }
   }
 
   private static String need(String text, String otherwise) {

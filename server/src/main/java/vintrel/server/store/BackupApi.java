@@ -12,7 +12,7 @@ import java.util.Map;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RestController;
 import tools.jackson.databind.json.JsonMapper;
-import vintrel.server.keep.Database;
+import vintrel.server.database.Database;
 import vintrel.server.web.Settings;
 
 /** A backup while everything goes on: what was acknowledged before the call is in it. */

@@ -19,7 +19,7 @@ import vintrel.core.chunk.DamagedChunkException;
 import vintrel.core.chunk.Samples;
 import vintrel.core.store.Tier;
 import vintrel.core.unit.Spans;
-import vintrel.server.keep.Database;
+import vintrel.server.database.Database;
 
 /**
  * Sealed chunks as they lie in the database, still encoded, with a bounded cache before it.

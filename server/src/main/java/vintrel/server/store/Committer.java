@@ -19,7 +19,7 @@ import vintrel.core.store.Receipt;
 import vintrel.core.store.Retention;
 import vintrel.core.store.SampleBatch;
 import vintrel.core.store.StoreBusyException;
-import vintrel.server.keep.Database;
+import vintrel.server.database.Database;
 import vintrel.server.web.Duties;
 import vintrel.server.web.Settings;
 

@@ -17,7 +17,7 @@ import org.slf4j.LoggerFactory;
 import vintrel.core.chunk.DamagedChunkException;
 import vintrel.core.event.EventBlock;
 import vintrel.core.series.Event;
-import vintrel.server.keep.Database;
+import vintrel.server.database.Database;
 
 /**
  * Log records packed: as soon as a store has so many loose ones, the oldest of them become a block,

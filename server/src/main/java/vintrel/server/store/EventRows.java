@@ -12,7 +12,7 @@ import java.util.Map;
 import org.hibernate.StatelessSession;
 import vintrel.core.series.Event;
 import vintrel.core.series.Labels;
-import vintrel.server.keep.Database;
+import vintrel.server.database.Database;
 
 /** Log records that are not packed yet, a row each. Any thread. */
 final class EventRows {

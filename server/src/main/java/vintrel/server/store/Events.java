@@ -26,7 +26,7 @@ import vintrel.core.query.QueryException;
 import vintrel.core.series.Condition;
 import vintrel.core.series.Event;
 import vintrel.core.unit.Spans;
-import vintrel.server.keep.Database;
+import vintrel.server.database.Database;
 import vintrel.server.web.Settings;
 
 /**

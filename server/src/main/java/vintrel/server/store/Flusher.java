@@ -14,7 +14,7 @@ import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import vintrel.core.store.Heads;
 import vintrel.core.store.Journal;
-import vintrel.server.keep.Database;
+import vintrel.server.database.Database;
 
 /**
  * Heads → chunk rows. Full runs become sealed rows; an open run replaces the row that an earlier

@@ -10,7 +10,7 @@ import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.stereotype.Service;
 import vintrel.core.series.Admission;
-import vintrel.server.keep.Database;
+import vintrel.server.database.Database;
 
 /** What senders say that their metrics are; the newest word counts. Any thread. */
 @Service

@@ -8,7 +8,7 @@ import java.util.regex.Pattern;
 import org.springframework.stereotype.Service;
 import vintrel.core.series.SeriesKey;
 import vintrel.core.store.Retention;
-import vintrel.server.keep.Database;
+import vintrel.server.database.Database;
 import vintrel.server.web.Settings;
 
 /** The named stores and how long each keeps what. The main store is always there. Any thread. */

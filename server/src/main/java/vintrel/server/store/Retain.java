@@ -10,7 +10,7 @@ import org.springframework.boot.context.event.ApplicationReadyEvent;
 import org.springframework.context.event.EventListener;
 import org.springframework.stereotype.Service;
 import vintrel.core.store.Tier;
-import vintrel.server.keep.Database;
+import vintrel.server.database.Database;
 
 /**
  * Drops what is older than its store keeps it: whole chunks, a few thousand at a time, so that

@@ -12,7 +12,7 @@ import vintrel.core.chunk.Summaries;
 import vintrel.core.series.Series;
 import vintrel.core.store.SampleSource;
 import vintrel.core.store.Tier;
-import vintrel.server.keep.Database;
+import vintrel.server.database.Database;
 
 /**
  * Raw samples → tiers. A window is rolled up once no sample can come into it any more: when it ends

@@ -4,7 +4,7 @@ import java.util.ArrayList;
 import java.util.List;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
-import vintrel.server.keep.Database;
+import vintrel.server.database.Database;
 
 /** Inserts rows of new series; one that the database refuses does not hold back the others. */
 final class SeriesRows {

@@ -6,7 +6,7 @@ import java.util.List;
 import org.springframework.stereotype.Service;
 import vintrel.core.store.Forecast.Usage;
 import vintrel.core.unit.Spans;
-import vintrel.server.keep.Database;
+import vintrel.server.database.Database;
 
 /** What each series took of late, and what each store takes now. */
 @Service

@@ -12,7 +12,7 @@ import org.springframework.boot.context.event.ApplicationReadyEvent;
 import org.springframework.context.event.EventListener;
 import org.springframework.stereotype.Component;
 import vintrel.core.tell.Backoff;
-import vintrel.server.keep.Database;
+import vintrel.server.database.Database;
 import vintrel.server.web.Duties;
 
 /**

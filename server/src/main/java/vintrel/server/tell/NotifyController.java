@@ -19,8 +19,8 @@ import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.ResponseBody;
 import vintrel.core.series.Labels;
 import vintrel.core.tell.RoutingTable;
-import vintrel.server.keep.Database;
-import vintrel.server.keep.Definitions;
+import vintrel.server.database.Database;
+import vintrel.server.define.Definitions;
 import vintrel.server.web.PagePreferences;
 
 /** The page Notify: routing, recipients, deliveries. */

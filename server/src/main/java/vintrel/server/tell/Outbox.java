@@ -11,7 +11,7 @@ import vintrel.core.series.Admission;
 import vintrel.core.series.Labels;
 import vintrel.core.tell.Channel;
 import vintrel.core.tell.MessageText;
-import vintrel.server.keep.Definitions;
+import vintrel.server.define.Definitions;
 
 /** Routes messages and queues a delivery for each channel. */
 @Service

@@ -14,7 +14,7 @@ import org.springframework.mail.javamail.MimeMessageHelper;
 import org.springframework.stereotype.Component;
 import tools.jackson.databind.json.JsonMapper;
 import vintrel.core.tell.Backoff;
-import vintrel.server.keep.Vault;
+import vintrel.server.access.Vault;
 import vintrel.server.web.OutboundGuard;
 import vintrel.server.web.Outgoing;
 import vintrel.server.web.Settings;

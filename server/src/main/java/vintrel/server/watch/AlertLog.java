@@ -11,7 +11,7 @@ import vintrel.core.watch.Priority;
 import vintrel.core.watch.Rule;
 import vintrel.core.watch.Transition.Change;
 import vintrel.core.watch.WatchState;
-import vintrel.server.keep.Database;
+import vintrel.server.database.Database;
 import vintrel.server.store.LabelText;
 
 /** What stands now, and what happened. */

@@ -22,7 +22,7 @@ import vintrel.core.watch.StateMachine.Outcome;
 import vintrel.core.watch.Transition;
 import vintrel.core.watch.Transition.Change;
 import vintrel.core.watch.WatchState;
-import vintrel.server.keep.Database;
+import vintrel.server.database.Database;
 import vintrel.server.store.LabelText;
 import vintrel.server.tell.Outbox;
 import vintrel.server.web.Duties;

@@ -15,8 +15,8 @@ import org.springframework.boot.context.event.ApplicationReadyEvent;
 import org.springframework.context.event.EventListener;
 import org.springframework.stereotype.Service;
 import vintrel.core.unit.Spans;
-import vintrel.server.keep.Database;
-import vintrel.server.keep.Definitions;
+import vintrel.server.database.Database;
+import vintrel.server.define.Definitions;
 import vintrel.server.web.Duties;
 
 /**

@@ -3,6 +3,7 @@ package vintrel.server.web;
 import java.io.IOException;
 import java.time.DateTimeException;
 import java.util.List;
+import java.util.NoSuchElementException;
 import java.util.Set;
 import java.util.UUID;
 import org.apache.tomcat.util.http.InvalidParameterException;
@@ -95,6 +96,7 @@ record Fault(
       case HttpRequestMethodNotSupportedException m -> method(m);
       case RequestRejectedException r ->
           new Fault(400, "malformed", "a parameter or header holds characters that can't be there");
+      case NoSuchElementException n -> new Fault(404, "unknown", cut(n.getMessage()));
       case AccessDeniedException a -> new Fault(403, "forbidden", "you may not do this");
       case ErrorResponse known -> known(known);
       case DateTimeException d ->

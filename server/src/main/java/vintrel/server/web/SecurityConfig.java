@@ -66,7 +66,11 @@ class SecurityConfig {
                     .hasAnyAuthority("INGEST", "ALL")
                     .requestMatchers("/api/v1/backup", "/api/v1/tokens")
                     .hasAuthority(TokenFilter.UNBOUND)
-                    .requestMatchers(HttpMethod.POST, "/api/v1/definitions", "/api/v1/stores")
+                    .requestMatchers(
+                        HttpMethod.POST,
+                        "/api/v1/definitions",
+                        "/api/v1/definitions/*/*/restore",
+                        "/api/v1/stores")
                     .hasAuthority(TokenFilter.UNBOUND)
                     .requestMatchers(HttpMethod.PUT, "/api/v1/**")
                     .hasAuthority(TokenFilter.UNBOUND)
@@ -75,7 +79,7 @@ class SecurityConfig {
                     .requestMatchers(
                         "/api/v1/alerts",
                         "/api/v1/deliveries",
-                        "/api/v1/definitions",
+                        "/api/v1/definitions/**",
                         "/api/v1/stores")
                     .hasAnyAuthority(TokenFilter.READ_ALL, TokenFilter.UNBOUND)
                     .requestMatchers("/api/v1/**")

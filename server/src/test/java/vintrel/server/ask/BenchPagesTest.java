@@ -13,7 +13,7 @@ import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.json.JsonMapper;
 import vintrel.server.Pages;
 import vintrel.server.RunningServer;
-import vintrel.server.keep.Definitions;
+import vintrel.server.define.Definitions;
 
 /** What the scripts of the Bench and of the events search are answered. */
 class BenchPagesTest {
@@ -147,7 +147,8 @@ class BenchPagesTest {
             .param("query", "p.load then max"));
     var panels = server.bean(Definitions.class).dashboard("gate-loads").panels();
     assertThat(panels).extracting(p -> p.id()).containsExactly("load", "load-2");
-    assertThat(panels.get(1).row()).isEqualTo(panels.get(0).row() + panels.get(0).height());
+    assertThat(panels.get(1).place().row())
+        .isEqualTo(panels.get(0).place().row() + panels.get(0).place().height());
     var refused =
         send(
             post("/bench/panel")

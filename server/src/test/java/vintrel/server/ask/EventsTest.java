@@ -24,7 +24,7 @@ import vintrel.core.series.Condition;
 import vintrel.core.series.Event;
 import vintrel.core.series.Labels;
 import vintrel.server.RunningServer;
-import vintrel.server.keep.Database;
+import vintrel.server.database.Database;
 import vintrel.server.store.Events;
 import vintrel.server.store.Retain;
 

@@ -5,7 +5,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.extension.RegisterExtension;
 import vintrel.server.RunningServer;
-import vintrel.server.keep.Tokens;
+import vintrel.server.access.Tokens;
 import vintrel.server.store.DurableStore;
 import vintrel.server.store.NamedStores;
 import vintrel.server.web.TokenCheck;

@@ -21,7 +21,7 @@ import org.junit.jupiter.params.provider.ValueSource;
 import org.springframework.boot.tomcat.TomcatWebServer;
 import org.springframework.boot.web.server.context.WebServerApplicationContext;
 import vintrel.server.RunningServer;
-import vintrel.server.keep.Tokens;
+import vintrel.server.access.Tokens;
 import vintrel.server.web.TokenCheck;
 
 /** Unlucky and hostile input: it is refused where it is wrong, and nobody else notices. */

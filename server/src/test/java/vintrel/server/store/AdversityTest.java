@@ -15,7 +15,7 @@ import vintrel.core.series.Condition;
 import vintrel.core.unit.Spans;
 import vintrel.server.RunningServer;
 import vintrel.server.SettableClock;
-import vintrel.server.keep.DiskSpace;
+import vintrel.server.database.DiskSpace;
 
 /** A disk that fills up and clocks that jump. */
 class AdversityTest {

@@ -14,7 +14,7 @@ import vintrel.core.series.MetricKind;
 import vintrel.core.series.SeriesKey;
 import vintrel.core.store.SampleBatch;
 import vintrel.server.RunningServer;
-import vintrel.server.keep.Database;
+import vintrel.server.database.Database;
 
 class DurableStoreTest {
   @RegisterExtension static final RunningServer server = new RunningServer();

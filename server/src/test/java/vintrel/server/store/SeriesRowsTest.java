@@ -14,7 +14,7 @@ import vintrel.core.series.MetricKind;
 import vintrel.core.series.SeriesKey;
 import vintrel.core.store.SampleBatch;
 import vintrel.server.RunningServer;
-import vintrel.server.keep.Database;
+import vintrel.server.database.Database;
 
 /** A row that the database refuses does not hold back others, and numbers are never given twice. */
 class SeriesRowsTest {

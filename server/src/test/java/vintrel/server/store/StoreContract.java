@@ -25,7 +25,7 @@ import vintrel.core.store.Retention;
 import vintrel.core.store.SampleBatch;
 import vintrel.core.unit.Spans;
 import vintrel.server.RunningServer;
-import vintrel.server.keep.Database;
+import vintrel.server.database.Database;
 
 /** What a store promises of tiers and retention, on whatever database it lies. */
 abstract class StoreContract {

@@ -13,7 +13,7 @@ import org.springframework.context.annotation.Primary;
 import vintrel.core.series.Labels;
 import vintrel.core.tell.MessageText;
 import vintrel.server.RunningServer;
-import vintrel.server.keep.Definitions;
+import vintrel.server.define.Definitions;
 import vintrel.server.watch.AlertLog;
 import vintrel.server.web.Duties;
 

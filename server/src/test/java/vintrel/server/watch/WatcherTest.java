@@ -16,7 +16,7 @@ import vintrel.core.watch.Transition.Change;
 import vintrel.core.watch.WatchState;
 import vintrel.server.RunningServer;
 import vintrel.server.SettableClock;
-import vintrel.server.keep.Database;
+import vintrel.server.database.Database;
 
 /** What can go wrong around checks: edits, a failing database, series that vanish. */
 class WatcherTest {

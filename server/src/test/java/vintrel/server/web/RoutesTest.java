@@ -158,8 +158,9 @@ class RoutesTest {
       boolean sends = path.startsWith("/v1/") || path.matches("/api/v1/(samples|import)");
       boolean defines =
           route.startsWith("DELETE ")
+              || route.startsWith("PUT ")
               || route.startsWith("POST ")
-                  && path.matches("/api/v1/(definitions|backup|tokens|stores)");
+                  && path.matches("/api/v1/(definitions(/.*)?|backup|tokens|stores)");
       assertThat(status(route, null)).as(route + " without a token").isEqualTo(401);
       assertThat(status(route, "wrong")).as(route + " with a wrong token").isEqualTo(401);
       assertThat(status(route, ingest) == 403)
@@ -190,8 +191,10 @@ class RoutesTest {
             "GET /api/v1/alerts",
             "GET /api/v1/deliveries",
             "GET /api/v1/definitions",
+            "GET /api/v1/definitions/{kind}/{name}",
+            "GET /api/v1/definitions/{kind}/{name}/history",
             "GET /api/v1/stores");
-    var tokens = server.bean(vintrel.server.keep.Tokens.class);
+    var tokens = server.bean(vintrel.server.access.Tokens.class);
     for (var scope : TokenCheck.Scope.values()) {
       var bound = tokens.make("bound-" + scope, scope, "lab", "test");
       for (var route : routes()) {
@@ -242,7 +245,7 @@ class RoutesTest {
   }
 
   private static String token(TokenCheck.Scope scope) {
-    return server.bean(vintrel.server.keep.Tokens.class).make("t-" + scope, scope, "", "test");
+    return server.bean(vintrel.server.access.Tokens.class).make("t-" + scope, scope, "", "test");
   }
 
   private static int status(String route, String token) {

@@ -1,0 +1,229 @@
+package vintrel.core.define;
+
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import vintrel.core.query.Vocabulary;
+import vintrel.core.unit.Spans;
+
+/**
+ * Checks values against shapes. Every fault is noted with its path, and the check goes on; what is
+ * returned is the document in its canonical form: known fields in the order of the shape, words in
+ * small letters, single values as lists where the shape wants a list.
+ */
+final class Checker {
+  private static final int QUOTED = 100;
+
+  private final List<String> faults;
+
+  Checker(List<String> faults) {
+    this.faults = faults;
+  }
+
+  /** A value as a fault quotes it. */
+  static String cut(Object value) {
+    var text = String.valueOf(value);
+    return text.length() <= QUOTED ? text : text.substring(0, QUOTED) + "…";
+  }
+
+  private void fault(String path, String what) {
+    faults.add(path + ": " + what);
+  }
+
+  /** An object's canonical form, as far as it has no faults. */
+  Map<String, Object> object(Map<?, ?> map, Shape.Fields shape, String path) {
+    var out = new LinkedHashMap<String, Object>();
+    for (var field : shape.fields()) {
+      var value = map.get(field.name());
+      var place = path + "." + field.name();
+      if (value == null) {
+        if (field.required()) {
+          fault(place, field.shape() instanceof Shape.ListOf l ? l.fault() : "is missing");
+        }
+        continue;
+      }
+      int before = faults.size();
+      var checked = value(value, field.shape(), place);
+      if (faults.size() == before && field.required() && "".equals(checked)) {
+        fault(place, "is missing");
+      } else if (faults.size() == before && field.check() != null) {
+        var wrong = field.check().apply(checked);
+        if (wrong != null) {
+          fault(place, wrong);
+        }
+      }
+      if (faults.size() == before) {
+        out.put(field.name(), checked);
+      }
+    }
+    one(map, shape, path);
+    unknown(map, shape, path);
+    return out;
+  }
+
+  private void one(Map<?, ?> map, Shape.Fields shape, String path) {
+    if (shape.oneOf().isEmpty()) {
+      return;
+    }
+    var given = shape.oneOf().stream().filter(name -> map.get(name) != null).toList();
+    var all = String.join(", ", shape.oneOf());
+    if (given.isEmpty()) {
+      fault(path, "needs one of " + all);
+    } else if (given.size() > 1) {
+      fault(path, "has " + String.join(" and ", given) + "; it can have only one of " + all);
+    }
+  }
+
+  /** Reports unknown keys, which are usually typing errors. */
+  private void unknown(Map<?, ?> map, Shape.Fields shape, String path) {
+    var names = shape.fields().stream().map(Shape.Field::name).toList();
+    for (var each : map.keySet()) {
+      var key = cut(each);
+      if (!names.contains(key)) {
+        var near = Vocabulary.nearest(key, names);
+        fault(
+            path + "." + key,
+            "is not known here" + (near == null ? "" : "; did you mean " + near + "?"));
+      }
+    }
+  }
+
+  private Object value(Object value, Shape shape, String path) {
+    return switch (shape) {
+      case Shape.Text t -> text(value, t, path);
+      case Shape.Choice c -> choice(value, c, path);
+      case Shape.Number n -> number(value, n, path);
+      case Shape.Truth t -> truth(value, path);
+      case Shape.Duration d -> duration(value, d, path);
+      case Shape.Place p -> place(value, p, path);
+      case Shape.ListOf l -> list(value, l, path);
+      case Shape.TextMap m -> textMap(value, path);
+      case Shape.Fields f -> {
+        if (value instanceof Map<?, ?> map) {
+          yield object(map, f, path);
+        }
+        fault(path, "must be an object");
+        yield null;
+      }
+    };
+  }
+
+  private String text(Object value, Shape.Text shape, String path) {
+    if (value instanceof Map || value instanceof List) {
+      fault(path, "must be a text");
+      return "";
+    }
+    var text = value.toString().strip();
+    if (text.length() > shape.max()) {
+      fault(path, "has %,d characters; at most %,d are kept".formatted(text.length(), shape.max()));
+    } else if (!shape.pattern().isEmpty() && !text.matches(shape.pattern())) {
+      fault(path, shape.fault().replace("{}", cut(text)));
+    }
+    return text;
+  }
+
+  private String choice(Object value, Shape.Choice shape, String path) {
+    var text = value.toString().strip();
+    var word = text.toLowerCase(Locale.ROOT).replace('_', ' ');
+    if (!shape.values().contains(word)) {
+      fault(
+          path,
+          "must be one of " + String.join(", ", shape.values()) + ", not '" + cut(text) + "'");
+    }
+    return word;
+  }
+
+  private Object number(Object value, Shape.Number shape, String path) {
+    if (!(value instanceof Number n) || !Double.isFinite(n.doubleValue())) {
+      fault(path, "must be a number, not '" + cut(value) + "'");
+      return 0;
+    }
+    if (n.doubleValue() < shape.min()) {
+      fault(path, shape.min() == 0 ? "can't be negative" : "must be at least " + shape.min());
+    }
+    return value;
+  }
+
+  private Boolean truth(Object value, String path) {
+    if (!(value instanceof Boolean)) {
+      fault(path, "must be true or false");
+    }
+    return Boolean.TRUE.equals(value);
+  }
+
+  private String duration(Object value, Shape.Duration shape, String path) {
+    var text = value.equals(0) ? "0s" : value.toString().strip();
+    var parsed = Spans.parse(text);
+    if (parsed.isEmpty()) {
+      fault(path, "must be a duration such as 30s or 5m, not '" + cut(value) + "'");
+    } else if (parsed.getAsLong() < shape.min()) {
+      fault(path, "must be at least " + Spans.text(shape.min()));
+    }
+    return text;
+  }
+
+  private List<Integer> place(Object value, Shape.Place shape, String path) {
+    var out = new ArrayList<Integer>();
+    if (value instanceof List<?> list) {
+      for (var each : list) {
+        if (String.valueOf(each).matches("\\d{1,6}")) {
+          out.add(Integer.parseInt(each.toString()));
+        }
+      }
+    }
+    if (out.size() != 4 || ((List<?>) value).size() != 4) {
+      fault(path, "must be [column, row, width, height]");
+      return List.of();
+    }
+    int column = out.get(0);
+    int width = out.get(2);
+    if (column < 1 || width < 1 || column + width > shape.columns() + 1) {
+      fault(path, "must lie within " + shape.columns() + " columns");
+    } else if (out.get(1) < 1 || out.get(3) < 1 || out.get(1) + out.get(3) > shape.maxRow() + 1) {
+      fault(path, "must lie within %,d rows".formatted(shape.maxRow()));
+    }
+    return out;
+  }
+
+  private List<Object> list(Object value, Shape.ListOf shape, String path) {
+    var out = new ArrayList<Object>();
+    List<?> list = value instanceof List<?> several ? several : List.of(value);
+    if (list != value && (!shape.plain() || value instanceof Map)) {
+      fault(path, "must be a list");
+      return out;
+    }
+    if (list.size() < shape.min() || list.size() > shape.max()) {
+      fault(path, shape.fault());
+    }
+    for (int i = 0; i < list.size() && i < shape.max(); i++) {
+      var place = path + "[" + i + "]";
+      if (list.get(i) == null) {
+        fault(place, "is empty");
+      } else {
+        out.add(value(list.get(i), shape.item(), place));
+      }
+    }
+    return out;
+  }
+
+  private Map<String, String> textMap(Object value, String path) {
+    var out = new LinkedHashMap<String, String>();
+    if (value instanceof Map<?, ?> map) {
+      map.forEach(
+          (k, v) -> {
+            if (v instanceof Map || v instanceof List) {
+              fault(path + "." + cut(k), "must be a text");
+            } else if (v == null) {
+              fault(path + "." + cut(k), "is missing");
+            } else {
+              out.put(String.valueOf(k), v.toString());
+            }
+          });
+    } else {
+      fault(path, "must be an object of texts");
+    }
+    return out;
+  }
+}

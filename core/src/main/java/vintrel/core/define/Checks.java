@@ -1,0 +1,63 @@
+package vintrel.core.define;
+
+import java.net.URI;
+import java.util.Map;
+import vintrel.core.query.Parser;
+import vintrel.core.query.QueryException;
+import vintrel.core.series.Admission;
+import vintrel.core.series.Labels;
+
+/** What shapes can't say: texts in other languages. Each returns what is wrong, or null. */
+final class Checks {
+  /** Characters of an address as deliveries store it. */
+  private static final int MAX_ADDRESS = 1_000;
+
+  /** An address, or the reference to one that is kept as a secret. */
+  private static final String PATTERN = "(https?|secret)://[^\\s/]+.*";
+
+  static final Shape.Text ADDRESS =
+      new Shape.Text(MAX_ADDRESS, PATTERN, "must be an http or https address");
+
+  static final Shape.Text TARGET =
+      new Shape.Text(MAX_ADDRESS, PATTERN, "is not an http or https address");
+
+  private static final int MAX_LABELS = 4_000;
+
+  private Checks() {}
+
+  static String query(Object text) {
+    try {
+      Parser.parse((String) text);
+      return null;
+    } catch (QueryException e) {
+      return "line " + e.line() + ", column " + e.column() + ": " + e.getMessage();
+    }
+  }
+
+  static String condition(Object text) {
+    try {
+      Parser.parseCondition((String) text);
+      return null;
+    } catch (QueryException e) {
+      return "column " + e.column() + ": " + e.getMessage();
+    }
+  }
+
+  /** Labels that a definition gives to others; checked as those that are sent are. */
+  @SuppressWarnings("unchecked")
+  static String labels(Object map) {
+    var labels = (Map<String, String>) map;
+    boolean unfit = Admission.fault("a", Labels.of(labels), "") != null;
+    return unfit || labels.toString().length() > MAX_LABELS
+        ? "have more than %,d characters, or characters that can't be kept".formatted(MAX_LABELS)
+        : null;
+  }
+
+  static boolean isUri(String text) {
+    try {
+      return URI.create(text).getHost() != null;
+    } catch (IllegalArgumentException e) {
+      return false;
+    }
+  }
+}

@@ -1,0 +1,208 @@
+package vintrel.core.define;
+
+import java.util.ArrayList;
+import java.util.HashSet;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import vintrel.core.define.Shape.Field;
+import vintrel.core.watch.Priority;
+
+/** {@code kind: dashboard}. */
+final class DashboardKind implements Kind<Definition.OfDashboard> {
+  private static final int MAX_PANELS = 500;
+
+  /** The kinds of panels by the names that documents use. */
+  private static final Map<String, Dashboard.Show> WORDS = words();
+
+  private static Map<String, Dashboard.Show> words() {
+    var out = new LinkedHashMap<String, Dashboard.Show>();
+    out.put("time-chart", Dashboard.Show.LINES);
+    out.put("number", Dashboard.Show.NUMBER);
+    out.put("table", Dashboard.Show.TABLE);
+    return out;
+  }
+
+  private static final Shape.Fields CONTROL =
+      new Shape.Fields(
+          Field.of(
+                  "name",
+                  new Shape.Text(
+                      80,
+                      "[A-Za-z_][A-Za-z0-9_]*",
+                      "must be letters, digits and underscores, not '{}'"),
+                  "What queries call it, after a dollar sign.")
+              .needed(),
+          Field.of("title", Shape.text(200), "Its name on the page. Default: the name."),
+          Field.of(
+              "label", Shape.text(200), "The label whose values it offers. Default: the name."),
+          Field.of("metric", Shape.text(500), "The metric that has the label.").needed());
+
+  private static final Shape.Fields LIMIT =
+      new Shape.Fields(
+              Field.of("above", Shape.number(), "A limit for values above it."),
+              Field.of("below", Shape.number(), "A limit for values below it."),
+              Field.of("priority", Shape.choice(Priority.class), "Decides the colour.")
+                  .or("medium"))
+          .oneOf("above", "below");
+
+  private static final Shape.Fields PANEL =
+      new Shape.Fields(
+          Field.of("title", Shape.text(200), "The heading.").needed(),
+          Field.of("id", Shape.text(200), "Unique on the dashboard. Default: from the title."),
+          Field.of(
+              "kind", new Shape.Choice(List.copyOf(WORDS.keySet())), "How the result is shown."),
+          Field.of("show", Shape.choice(Dashboard.Show.class), "The earlier form of kind."),
+          Field.of(
+                  "at",
+                  new Shape.Place(Dashboard.COLUMNS, Dashboard.MAX_ROW),
+                  "Column from 1 to 12, row from 1, width and height.")
+              .needed(),
+          Field.of("query", Shape.text(100_000), "The lines of the query.")
+              .needed()
+              .checked(Checks::query),
+          Field.of("unit", Shape.text(100), "The unit of the values, as UCUM writes it.").or(""),
+          Field.of("legend", Shape.text(40), "table, names or none.").or("table"),
+          Field.of("limits", new Shape.ListOf(LIMIT, 20), "Values drawn across it."));
+
+  private static final Shape.Fields SHAPE =
+      new Shape.Fields(
+          KIND,
+          NAME,
+          Field.of("title", Shape.text(200), "The name that people read.").needed(),
+          Field.of("folder", Shape.text(200), "Where it is listed.").or(""),
+          Field.of("controls", new Shape.ListOf(CONTROL, 50), "Choices at the top."),
+          Field.of("panels", new Shape.ListOf(PANEL, MAX_PANELS), "What it shows."));
+
+  private static String word(Dashboard.Show show) {
+    return WORDS.entrySet().stream()
+        .filter(e -> e.getValue() == show)
+        .map(Map.Entry::getKey)
+        .findFirst()
+        .orElseThrow();
+  }
+
+  @Override
+  public String name() {
+    return "dashboard";
+  }
+
+  @Override
+  public Shape.Fields shape() {
+    return SHAPE;
+  }
+
+  @Override
+  public Class<Definition.OfDashboard> type() {
+    return Definition.OfDashboard.class;
+  }
+
+  @Override
+  public Definition.OfDashboard read(Node doc, String path, List<String> faults) {
+    var controls = new ArrayList<Dashboard.Control>();
+    for (var c : doc.objects("controls")) {
+      var name = c.text("name");
+      controls.add(
+          new Dashboard.Control(
+              name, c.text("title", name), c.text("label", name), c.text("metric")));
+    }
+    var panels = new ArrayList<Dashboard.Panel>();
+    var ids = new HashSet<String>();
+    for (var p : doc.objects("panels")) {
+      var panel = panel(p);
+      if (!ids.add(panel.id())) {
+        faults.add(
+            path + ".panels[" + panels.size() + "].id: two panels are called '" + panel.id() + "'");
+      }
+      panels.add(panel);
+    }
+    return new Definition.OfDashboard(
+        new Dashboard(doc.text("name"), doc.text("title"), doc.text("folder"), controls, panels));
+  }
+
+  private static Dashboard.Panel panel(Node p) {
+    var at = p.place("at");
+    var limits = new ArrayList<Dashboard.LimitLine>();
+    for (var l : p.objects("limits")) {
+      var direction = l.has("above") ? "above" : "below";
+      limits.add(
+          new Dashboard.LimitLine(
+              l.number(direction), direction, l.choice("priority", Priority.class).text()));
+    }
+    var show =
+        p.has("kind")
+            ? WORDS.get(p.text("kind"))
+            : p.has("show") ? p.choice("show", Dashboard.Show.class) : Dashboard.Show.LINES;
+    return new Dashboard.Panel(
+        p.text("id", Dashboard.panelId(p.text("title"))),
+        p.text("title"),
+        show,
+        new Dashboard.Place(at.get(0), at.get(1), at.get(2), at.get(3)),
+        p.text("query"),
+        p.text("unit"),
+        p.text("legend"),
+        limits);
+  }
+
+  @Override
+  public Map<String, Object> write(Definition.OfDashboard definition) {
+    var d = definition.dashboard();
+    var out = new LinkedHashMap<String, Object>();
+    out.put("title", d.title());
+    Kinds.put(out, "folder", d.folder(), "");
+    var controls = new ArrayList<Object>();
+    for (var c : d.controls()) {
+      var control = new LinkedHashMap<String, Object>();
+      control.put("name", c.name());
+      Kinds.put(control, "title", c.title(), c.name());
+      Kinds.put(control, "label", c.label(), c.name());
+      control.put("metric", c.metric());
+      controls.add(control);
+    }
+    Kinds.put(out, "controls", controls, List.of());
+    Kinds.put(out, "panels", d.panels().stream().map(DashboardKind::write).toList(), List.of());
+    return out;
+  }
+
+  private static Map<String, Object> write(Dashboard.Panel p) {
+    var out = new LinkedHashMap<String, Object>();
+    out.put("title", p.title());
+    Kinds.put(out, "id", p.id(), Dashboard.panelId(p.title()));
+    Kinds.put(out, "kind", word(p.show()), word(Dashboard.Show.LINES));
+    var at = p.place();
+    out.put("at", List.of(at.column(), at.row(), at.width(), at.height()));
+    out.put("query", p.query());
+    Kinds.put(out, "unit", p.unit(), "");
+    Kinds.put(out, "legend", p.legend(), "table");
+    var limits = new ArrayList<Object>();
+    for (var l : p.limits()) {
+      var limit = new LinkedHashMap<String, Object>();
+      limit.put(l.direction(), l.value());
+      limit.put("priority", l.priority());
+      limits.add(limit);
+    }
+    Kinds.put(out, "limits", limits, List.of());
+    return out;
+  }
+
+  @Override
+  public Map<String, Object> example() {
+    return Documents.map(
+        """
+        kind: dashboard
+        name: boarding
+        title: Boarding
+        folder: Ferries
+        controls:
+        - {name: vessel, title: Vessel, metric: deck.load}
+        panels:
+        - title: Load of the car decks
+          at: [1, 1, 8, 7]
+          query: deck.load where vessel = $vessel then mean by vessel
+          unit: t
+          limits:
+          - {above: 180, priority: high}
+        - {title: Heaviest now, kind: number, at: [9, 1, 4, 7], query: deck.load then max}
+        """);
+  }
+}

@@ -1,0 +1,211 @@
+package vintrel.core.define;
+
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import vintrel.core.define.Shape.Field;
+import vintrel.core.tell.MessageText;
+import vintrel.core.unit.Spans;
+import vintrel.core.watch.Limit;
+import vintrel.core.watch.Priority;
+import vintrel.core.watch.Rule;
+
+/** {@code kind: rule}. */
+final class RuleKind implements Kind<Definition.OfRule> {
+  static final String RUNBOOK = "https?://[^\\s\"'<>]+";
+
+  private static final Shape.Fields LIMIT =
+      new Shape.Fields(
+              Field.of("above", Shape.number(), "Passed by values above this."),
+              Field.of("at least", Shape.number(), "Passed by this value and those above."),
+              Field.of("below", Shape.number(), "Passed by values below this."),
+              Field.of("at most", Shape.number(), "Passed by this value and those below."),
+              Field.of("priority", Shape.choice(Priority.class), "Unique within the rule.")
+                  .or("medium"),
+              Field.of(
+                      "deadband",
+                      new Shape.Number(0),
+                      "How far back inside the limit a value must come.")
+                  .or(0),
+              Field.of("on-delay", new Shape.Duration(0), "Time over the limit until it is raised.")
+                  .or("0s"),
+              Field.of("off-delay", new Shape.Duration(0), "Time back until it is cleared.")
+                  .or("0s"))
+          .oneOf("above", "at least", "below", "at most");
+
+  private static final Shape.Fields SHAPE =
+      new Shape.Fields(
+          KIND,
+          NAME,
+          Field.of("title", Shape.text(200), "The name that people read. Default: the name."),
+          Field.of("folder", Shape.text(200), "Where it is listed.").or(""),
+          Field.of("description", Shape.text(10_000), "What it is for.").or(""),
+          Field.of("query", Shape.text(100_000), "The lines of the query.")
+              .needed()
+              .checked(Checks::query),
+          Field.of("watch", Shape.text(80), "The line that is watched. Default: the last.").or(""),
+          Field.of("unit", Shape.text(100), "The unit of the values, as UCUM writes it.").or(""),
+          Field.of(
+                  "limits",
+                  new Shape.ListOf(LIMIT, 1, Rule.MOST_LIMITS, false, "a rule has one to 3 limits"),
+                  "One to three limits, each with its own priority.")
+              .needed(),
+          Field.of("every", new Shape.Duration(Rule.LEAST_EVERY), "Time between two checks.")
+              .or("10s"),
+          Field.of("behind", new Shape.Duration(0), "How far behind now it looks, for late data.")
+              .or("5s"),
+          Field.of(
+                  "missing",
+                  Shape.choice(Rule.Missing.class),
+                  "What to do when a series has no value: hold the state, show it, or raise.")
+              .or("show"),
+          Field.of("missing-after", new Shape.Duration(0), "Time without values before that.")
+              .or("5m"),
+          Field.of(
+              "close-after",
+              new Shape.Duration(0),
+              "Time without values after which the series is closed. Default: 1d."),
+          Field.of("labels", new Shape.TextMap(), "Joined to each series' own, for routing.")
+              .checked(Checks::labels),
+          Field.of("summary", Shape.text(2_000), "One sentence of a message; a Mustache template.")
+              .or("")
+              .checked(s -> MessageText.fault((String) s)),
+          Field.of("runbook", Shape.text(1_000), "The address of a runbook.")
+              .or("")
+              .checked(RuleKind::runbook),
+          Field.of("owner", Shape.text(200), "Who looks after it.").or(""));
+
+  /** Why a text can't be the link to a runbook, or null if it can. */
+  static String runbook(Object text) {
+    var address = text.toString();
+    return address.isEmpty() || address.matches(RUNBOOK)
+        ? null
+        : "must be an http or https address";
+  }
+
+  @Override
+  public String name() {
+    return "rule";
+  }
+
+  @Override
+  public Shape.Fields shape() {
+    return SHAPE;
+  }
+
+  @Override
+  public Class<Definition.OfRule> type() {
+    return Definition.OfRule.class;
+  }
+
+  @Override
+  public Definition.OfRule read(Node doc, String path, List<String> faults) {
+    long every = doc.duration("every");
+    long missingAfter = doc.duration("missing-after");
+    long soonest = missingAfter + every;
+    long closeAfter =
+        doc.has("close-after") ? doc.duration("close-after") : Math.max(Rule.CLOSE_AFTER, soonest);
+    if (closeAfter < soonest) {
+      faults.add(
+          path
+              + ".close-after: must be at least %s, `missing-after` and `every` together"
+                  .formatted(Spans.text(soonest)));
+      return null;
+    }
+    try {
+      return new Definition.OfRule(
+          new Rule(
+              doc.text("name"),
+              doc.text("title", doc.text("name")),
+              doc.text("folder"),
+              doc.text("description"),
+              doc.text("query"),
+              doc.text("watch"),
+              doc.objects("limits").stream().map(RuleKind::limit).toList(),
+              doc.text("unit"),
+              every,
+              doc.duration("behind"),
+              doc.choice("missing", Rule.Missing.class),
+              missingAfter,
+              closeAfter,
+              doc.textMap("labels"),
+              doc.text("summary"),
+              doc.text("runbook"),
+              doc.text("owner")));
+    } catch (IllegalArgumentException e) {
+      faults.add(path + ".limits: " + e.getMessage());
+      return null;
+    }
+  }
+
+  private static Limit limit(Node l) {
+    for (var direction : Limit.Direction.values()) {
+      if (l.has(direction.text())) {
+        return new Limit(
+            direction,
+            l.number(direction.text()),
+            l.choice("priority", Priority.class),
+            l.number("deadband"),
+            l.duration("on-delay"),
+            l.duration("off-delay"));
+      }
+    }
+    throw new IllegalStateException("a limit without a value");
+  }
+
+  @Override
+  public Map<String, Object> write(Definition.OfRule definition) {
+    var rule = definition.rule();
+    var out = new LinkedHashMap<String, Object>();
+    Kinds.put(out, "title", rule.title(), rule.name());
+    Kinds.put(out, "folder", rule.folder(), "");
+    Kinds.put(out, "description", rule.description(), "");
+    out.put("query", rule.query());
+    Kinds.put(out, "watch", rule.line(), "");
+    Kinds.put(out, "unit", rule.unit(), "");
+    var limits = new ArrayList<Object>();
+    for (var l : rule.limits()) {
+      var limit = new LinkedHashMap<String, Object>();
+      limit.put(l.direction().text(), l.value());
+      limit.put("priority", l.priority().text());
+      Kinds.put(limit, "deadband", l.deadband(), 0.0);
+      Kinds.put(limit, "on-delay", Spans.text(l.onDelay()), "0s");
+      Kinds.put(limit, "off-delay", Spans.text(l.offDelay()), "0s");
+      limits.add(limit);
+    }
+    out.put("limits", limits);
+    Kinds.put(out, "every", Spans.text(rule.every()), "10s");
+    Kinds.put(out, "behind", Spans.text(rule.behind()), "5s");
+    Kinds.put(out, "missing", Shape.word(rule.missing()), "show");
+    Kinds.put(out, "missing-after", Spans.text(rule.missingAfter()), "5m");
+    long usual = Math.max(Rule.CLOSE_AFTER, rule.missingAfter() + rule.every());
+    Kinds.put(out, "close-after", Spans.text(rule.closeAfter()), Spans.text(usual));
+    Kinds.put(out, "labels", rule.labels(), Map.of());
+    Kinds.put(out, "summary", rule.summary(), "");
+    Kinds.put(out, "runbook", rule.runbook(), "");
+    Kinds.put(out, "owner", rule.owner(), "");
+    return out;
+  }
+
+  @Override
+  public Map<String, Object> example() {
+    return Documents.map(
+        """
+        kind: rule
+        name: deck-load
+        title: Car deck nearly full
+        folder: Boarding
+        query: deck.load then mean by vessel
+        unit: t
+        limits:
+        - {above: 180, priority: high, deadband: 5, on-delay: 2m}
+        - {above: 150, priority: low}
+        every: 15s
+        missing: hold
+        labels: {team: boarding}
+        summary: The car deck of {{labels.vessel}} carries {{value}}
+        runbook: https://runbooks.marrowsound.example/deck-load
+        """);
+  }
+}

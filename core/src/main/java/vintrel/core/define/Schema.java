@@ -1,0 +1,118 @@
+package vintrel.core.define;
+
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+
+/** Shapes → JSON Schema, draft 2020-12. */
+public final class Schema {
+  /** Several digits and a unit, again and again: {@link vintrel.core.unit.Spans}. */
+  private static final String DURATION = "^([0-9]{1,9}(ms|s|m|h|d|w))+$";
+
+  private Schema() {}
+
+  /**
+   * The schema of one definition of any kind, for programs and editors. It describes the canonical
+   * form; the server also reads words in other cases, numbers as texts, and one value where a list
+   * of one is meant.
+   */
+  public static Map<String, Object> definitions() {
+    var out = new LinkedHashMap<String, Object>();
+    out.put("$schema", "https://json-schema.org/draft/2020-12/schema");
+    out.put("title", "Vintrel definition");
+    out.put("type", "object");
+    out.put("required", List.of("kind", "name"));
+    var kinds = new LinkedHashMap<String, Object>();
+    var any = new ArrayList<Object>();
+    for (var kind : Kinds.ALL) {
+      var one = of(kind.shape());
+      @SuppressWarnings("unchecked")
+      var properties = (Map<String, Object>) one.get("properties");
+      properties.put("kind", Map.of("const", kind.name()));
+      one.put("examples", List.of(kind.example()));
+      kinds.put(kind.name(), one);
+      any.add(Map.of("$ref", "#/$defs/" + kind.name()));
+    }
+    out.put("oneOf", any);
+    out.put("$defs", kinds);
+    return out;
+  }
+
+  private static Map<String, Object> of(Shape shape) {
+    var out = new LinkedHashMap<String, Object>();
+    switch (shape) {
+      case Shape.Text t -> {
+        out.put("type", "string");
+        out.put("maxLength", t.max());
+        if (!t.pattern().isEmpty()) {
+          out.put("pattern", "^(?:" + t.pattern() + ")$");
+        }
+      }
+      case Shape.Choice c -> out.put("enum", c.values());
+      case Shape.Number n -> {
+        out.put("type", "number");
+        if (Double.isFinite(n.min())) {
+          out.put("minimum", n.min());
+        }
+      }
+      case Shape.Truth t -> out.put("type", "boolean");
+      case Shape.Duration d -> {
+        var text = Map.of("type", "string", "pattern", DURATION);
+        out.put("anyOf", d.min() > 0 ? List.of(text) : List.of(text, Map.of("const", 0)));
+      }
+      case Shape.Place p -> {
+        out.put("type", "array");
+        out.put(
+            "prefixItems",
+            List.of(from1(p.columns()), from1(p.maxRow()), from1(p.columns()), from1(p.maxRow())));
+        out.put("items", false);
+        out.put("minItems", 4);
+      }
+      case Shape.ListOf l -> {
+        out.put("type", "array");
+        out.put("items", of(l.item()));
+        if (l.min() > 0) {
+          out.put("minItems", l.min());
+        }
+        out.put("maxItems", l.max());
+      }
+      case Shape.TextMap m -> {
+        out.put("type", "object");
+        out.put("additionalProperties", Map.of("type", "string"));
+      }
+      case Shape.Fields f -> fields(f, out);
+    }
+    return out;
+  }
+
+  private static Map<String, Object> from1(int to) {
+    return Map.of("type", "integer", "minimum", 1, "maximum", to);
+  }
+
+  private static void fields(Shape.Fields shape, Map<String, Object> out) {
+    out.put("type", "object");
+    var properties = new LinkedHashMap<String, Object>();
+    var required = new ArrayList<String>();
+    for (var field : shape.fields()) {
+      var one = of(field.shape());
+      one.put("description", field.about());
+      if (field.otherwise() != null) {
+        one.put("default", field.otherwise());
+      }
+      if (field.required()) {
+        required.add(field.name());
+        if (field.shape() instanceof Shape.Text) {
+          one.put("minLength", 1);
+        }
+      }
+      properties.put(field.name(), one);
+    }
+    out.put("properties", properties);
+    out.put("required", required);
+    out.put("additionalProperties", false);
+    if (!shape.oneOf().isEmpty()) {
+      out.put("oneOf", shape.oneOf().stream().map(n -> Map.of("required", List.of(n))).toList());
+    }
+  }
+}

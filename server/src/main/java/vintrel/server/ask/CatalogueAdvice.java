@@ -1,0 +1,33 @@
+package vintrel.server.ask;
+
+import java.util.ArrayList;
+import java.util.List;
+import org.springframework.stereotype.Component;
+import vintrel.core.define.Definition;
+import vintrel.server.define.DefinitionAdvice;
+import vintrel.server.store.DurableStore;
+
+/** A control over a metric, or a label, that has never been seen offers nothing. */
+@Component
+class CatalogueAdvice implements DefinitionAdvice {
+  private final DurableStore store;
+
+  CatalogueAdvice(DurableStore store) {
+    this.store = store;
+  }
+
+  @Override
+  public List<String> of(Definition definition) {
+    var out = new ArrayList<String>();
+    if (definition instanceof Definition.OfDashboard d) {
+      for (var control : d.dashboard().controls()) {
+        if (!store.hasMetric("", control.metric())) {
+          out.add(
+              "control `%s`: no samples of `%s` yet, so that it offers nothing"
+                  .formatted(control.name(), control.metric()));
+        }
+      }
+    }
+    return out;
+  }
+}

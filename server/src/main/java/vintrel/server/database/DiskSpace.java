@@ -1,0 +1,62 @@
+package vintrel.server.database;
+
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import org.springframework.beans.factory.annotation.Autowired;
+import org.springframework.stereotype.Component;
+import vintrel.core.store.StoreBusyException;
+import vintrel.server.web.Settings;
+
+/** How much room is left where the data lies. */
+@Component
+public class DiskSpace {
+  private final Path folder;
+  private final long reserve;
+
+  @Autowired
+  DiskSpace(Settings settings) {
+    this(settings.data(), settings.ingest().reserveBytes());
+  }
+
+  /**
+   * @param reserve bytes that {@link #need} keeps free
+   */
+  public DiskSpace(Path folder, long reserve) {
+    this.folder = folder;
+    this.reserve = reserve;
+  }
+
+  /** Bytes that may still be written; MAX_VALUE where that can't be told. */
+  public long left() {
+    try {
+      return Files.getFileStore(folder).getUsableSpace();
+    } catch (IOException e) {
+      return Long.MAX_VALUE;
+    }
+  }
+
+  /**
+   * Refuses what would take room that chunks, alerts and messages need.
+   *
+   * @throws StoreBusyException where less than the reserve is left
+   */
+  public void need() {
+    long left = left();
+    if (left < reserve) {
+      throw new StoreBusyException(
+          "the disk is nearly full: %,d MB are left and %,d MB are kept in reserve"
+              .formatted(left / 1_000_000, reserve / 1_000_000),
+          30);
+    }
+  }
+
+  /** Bytes of the files in the data directory. */
+  public long used() {
+    try (var files = Files.walk(folder)) {
+      return files.filter(Files::isRegularFile).mapToLong(f -> f.toFile().length()).sum();
+    } catch (IOException e) {
+      return 0;
+    }
+  }
+}

@@ -1,0 +1,501 @@
+package vintrel.server.define;
+
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.nio.charset.StandardCharsets;
+import java.time.Clock;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.NoSuchElementException;
+import java.util.concurrent.ConcurrentSkipListMap;
+import java.util.function.UnaryOperator;
+import java.util.stream.Stream;
+import org.hibernate.StatelessSession;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.context.ApplicationEventPublisher;
+import org.springframework.stereotype.Service;
+import vintrel.core.define.Bundle;
+import vintrel.core.define.Changes;
+import vintrel.core.define.Dashboard;
+import vintrel.core.define.Definition;
+import vintrel.core.define.DefinitionException;
+import vintrel.core.tell.Recipient;
+import vintrel.core.tell.RoutingTable;
+import vintrel.core.watch.Rule;
+import vintrel.server.access.Vault;
+import vintrel.server.database.Database;
+
+/**
+ * Definitions as they are in force, with all their versions. What is read comes from memory; a
+ * change is written in one transaction with its revision, then memory follows. Any thread.
+ */
+@Service
+public class Definitions {
+  private static final Logger log = LoggerFactory.getLogger(Definitions.class);
+
+  private final Database database;
+  private final Vault vault;
+  private final ApplicationEventPublisher events;
+  private final Clock clock;
+  private final Map<String, Stored> current = new ConcurrentSkipListMap<>();
+
+  /** Published after definitions changed. */
+  public record Changed(List<Change> changes) {}
+
+  /** A definition in force. */
+  public record Stored(
+      Definition definition, Map<String, Object> content, String text, int version, String by) {}
+
+  /**
+   * What a save did.
+   *
+   * @param what made, changed or left
+   */
+  public record Saved(String what, Stored stored) {}
+
+  Definitions(Database database, Vault vault, ApplicationEventPublisher events, Clock clock) {
+    this.database = database;
+    this.vault = vault;
+    this.events = events;
+    this.clock = clock;
+    database
+        .with(s -> s.createSelectionQuery("from Definition", DefinitionRow.class).getResultList())
+        .forEach(this::load);
+  }
+
+  private void load(DefinitionRow row) {
+    try {
+      load(row, row.text);
+    } catch (DefinitionException e) {
+      log.warn("the {} {} has what is refused now: {}", row.kind, row.name, e.faults());
+      try {
+        load(row, Bundle.mended(row.text));
+      } catch (DefinitionException again) {
+        log.error("the {} {} is not in force: {}", row.kind, row.name, again.faults());
+      }
+    }
+  }
+
+  /** One that an earlier version wrote with its secrets is written again without. */
+  private void load(DefinitionRow row, String text) {
+    var fresh = new HashMap<String, String>();
+    var document = Bundle.parse(text, keeping(fresh)).documents().getFirst();
+    if (!fresh.isEmpty()) {
+      row.text = document.text();
+      database.run(
+          s -> {
+            vault.write(s, fresh);
+            s.update(row);
+            // Its earlier versions too.
+            s.createMutationQuery(
+                    "update Revision set text = :text where kind = :kind and name = :name"
+                        + " and text is not null")
+                .setParameter("text", row.text)
+                .setParameter("kind", row.kind)
+                .setParameter("name", row.name)
+                .executeUpdate();
+          });
+      vault.kept(fresh);
+    }
+    current.put(document.key(), stored(document, row.version, row.changedBy));
+  }
+
+  private static Stored stored(Bundle.Document d, int version, String by) {
+    return new Stored(d.definition(), d.content(), d.text(), version, by);
+  }
+
+  private UnaryOperator<String> keeping(Map<String, String> fresh) {
+    return secret -> {
+      var reference = vault.reference(secret);
+      fresh.put(reference, secret);
+      return reference;
+    };
+  }
+
+  /** What one change of several definitions is to do. */
+  private static final class Plan {
+    final List<Bundle.Document> written = new ArrayList<>();
+    final List<Stored> removed = new ArrayList<>();
+    final List<Change> changes = new ArrayList<>();
+    final Map<String, String> secrets = new HashMap<>();
+  }
+
+  /**
+   * Takes all documents of a bundle in one transaction, or none.
+   *
+   * @param dryRun only return what would change
+   * @throws DefinitionException with all faults
+   */
+  public List<Change> apply(String text, boolean dryRun, String by, Origin from) {
+    return apply(text, null, dryRun, by, from);
+  }
+
+  /**
+   * As above; other definitions of a folder are removed.
+   *
+   * @param prune the folder, {@code folder} for all folders of the bundle, or null for none
+   */
+  public synchronized List<Change> apply(
+      String text, String prune, boolean dryRun, String by, Origin from) {
+    var plan = new Plan();
+    var bundle = Bundle.parse(text, keeping(plan.secrets));
+    needSecrets(bundle.documents(), plan.secrets);
+    bundle.documents().forEach(d -> add(plan, d));
+    if (prune != null) {
+      prune(plan, bundle, prune);
+    }
+    check(plan);
+    if (!dryRun) {
+      carryOut(plan, by, from);
+    }
+    return plan.changes;
+  }
+
+  private void add(Plan plan, Bundle.Document document) {
+    var known = current.get(document.key());
+    var what = known == null ? "made" : known.text().equals(document.text()) ? "left" : "changed";
+    var definition = document.definition();
+    plan.changes.add(new Change(definition.kind(), definition.name(), what));
+    if (!what.equals("left")) {
+      plan.written.add(document);
+    }
+  }
+
+  private void prune(Plan plan, Bundle bundle, String prune) {
+    var keys = bundle.documents().stream().map(Bundle.Document::key).toList();
+    boolean all =
+        prune.equals("folder")
+            && current.values().stream().noneMatch(d -> d.definition().folder().equals(prune));
+    var folders =
+        all
+            ? bundle.documents().stream()
+                .map(d -> d.definition().folder())
+                .filter(f -> !f.isEmpty())
+                .toList()
+            : List.of(prune);
+    current.forEach(
+        (key, stored) -> {
+          if (!keys.contains(key) && folders.contains(stored.definition().folder())) {
+            plan.removed.add(stored);
+            var definition = stored.definition();
+            plan.changes.add(new Change(definition.kind(), definition.name(), "removed"));
+          }
+        });
+  }
+
+  private void check(Plan plan) {
+    var after = new LinkedHashMap<String, Definition>();
+    current.forEach((key, stored) -> after.put(key, stored.definition()));
+    plan.written.forEach(d -> after.put(d.key(), d.definition()));
+    plan.removed.forEach(s -> after.remove(key(s.definition())));
+    var faults = References.faults(plan.written, after.values());
+    if (!faults.isEmpty()) {
+      throw new DefinitionException(faults);
+    }
+  }
+
+  private static String key(Definition d) {
+    return d.kind() + "/" + d.name();
+  }
+
+  private void needSecrets(List<Bundle.Document> documents, Map<String, String> fresh) {
+    var faults = new ArrayList<String>();
+    for (var d : documents) {
+      for (var reference : vault.unknown(d.text())) {
+        if (!fresh.containsKey(reference)) {
+          faults.add(
+              "%s %s: the secret %s is not known here; write the whole address"
+                  .formatted(d.definition().kind(), d.definition().name(), reference));
+        }
+      }
+    }
+    if (!faults.isEmpty()) {
+      throw new DefinitionException(faults);
+    }
+  }
+
+  private void carryOut(Plan plan, String by, Origin from) {
+    if (plan.written.isEmpty() && plan.removed.isEmpty()) {
+      return;
+    }
+    var versions = new HashMap<String, Integer>();
+    database.run(
+        session -> {
+          vault.write(session, plan.secrets);
+          for (var document : plan.written) {
+            versions.put(document.key(), write(session, document, by, from));
+          }
+          plan.removed.forEach(stored -> delete(session, stored, by, from));
+        });
+    vault.kept(plan.secrets);
+    plan.written.forEach(d -> current.put(d.key(), stored(d, versions.get(d.key()), by)));
+    plan.removed.forEach(stored -> current.remove(key(stored.definition())));
+    events.publishEvent(new Changed(List.copyOf(plan.changes)));
+  }
+
+  private int write(StatelessSession session, Bundle.Document d, String by, Origin from) {
+    var key = new DefinitionRow.Key(d.definition().kind(), d.definition().name());
+    var row = session.get(DefinitionRow.class, key);
+    boolean isNew = row == null;
+    if (isNew) {
+      row = new DefinitionRow();
+      row.kind = key.kind;
+      row.name = key.name;
+    }
+    row.text = d.text();
+    row.version = latest(session, key.kind, key.name) + 1;
+    row.changedAt = clock.millis();
+    row.changedBy = by;
+    if (isNew) {
+      session.insert(row);
+    } else {
+      session.update(row);
+    }
+    revise(session, key, row.version, by, from, d.text());
+    return row.version;
+  }
+
+  private void delete(StatelessSession session, Stored stored, String by, Origin from) {
+    var key = new DefinitionRow.Key(stored.definition().kind(), stored.definition().name());
+    session.delete(session.get(DefinitionRow.class, key));
+    revise(session, key, latest(session, key.kind, key.name) + 1, by, from, null);
+  }
+
+  private static int latest(StatelessSession session, String kind, String name) {
+    Integer found =
+        session
+            .createSelectionQuery(
+                "select max(version) from Revision where kind = :kind and name = :name",
+                Integer.class)
+            .setParameter("kind", kind)
+            .setParameter("name", name)
+            .getSingleResult();
+    return found == null ? 0 : found;
+  }
+
+  private void revise(
+      StatelessSession session,
+      DefinitionRow.Key key,
+      int version,
+      String by,
+      Origin from,
+      String text) {
+    var row = new RevisionRow();
+    row.kind = key.kind;
+    row.name = key.name;
+    row.version = version;
+    row.at = clock.millis();
+    row.changedBy = by;
+    row.origin = from.text();
+    row.text = text;
+    session.insert(row);
+  }
+
+  /**
+   * Saves one definition.
+   *
+   * @param expected the version that it is based on, 0 if it must be new; null for any
+   * @throws StaleVersionException if another version is in force
+   * @throws DefinitionException with all faults
+   */
+  public synchronized Saved save(String text, Integer expected, String by, Origin from) {
+    var plan = new Plan();
+    var documents = Bundle.parse(text, keeping(plan.secrets)).documents();
+    if (documents.size() != 1) {
+      throw new DefinitionException(
+          List.of("expected one document, but found " + documents.size()));
+    }
+    var document = documents.getFirst();
+    needVersion(document.definition().kind(), document.definition().name(), expected);
+    needSecrets(documents, plan.secrets);
+    add(plan, document);
+    check(plan);
+    carryOut(plan, by, from);
+    return new Saved(plan.changes.getFirst().what(), current.get(document.key()));
+  }
+
+  /** The same for a definition that was changed as a record. */
+  public Saved save(Definition definition, Integer expected, String by, Origin from) {
+    return save(Bundle.Document.of(definition).text(), expected, by, from);
+  }
+
+  /**
+   * Changes a dashboard.
+   *
+   * @throws NoSuchElementException if there is none of that name
+   */
+  public synchronized Saved change(String dashboard, UnaryOperator<Dashboard> change, String by) {
+    var known = dashboard(dashboard);
+    if (known == null) {
+      throw new NoSuchElementException("no dashboard named `" + dashboard + "`");
+    }
+    return save(new Definition.OfDashboard(change.apply(known)), null, by, Origin.PAGE);
+  }
+
+  private void needVersion(String kind, String name, Integer expected) {
+    var stored = current.get(kind + "/" + name);
+    int version = stored == null ? 0 : stored.version();
+    if (expected == null || expected == version) {
+      return;
+    }
+    var since = new ArrayList<Changes.Change>();
+    if (stored != null && expected > 0) {
+      history(kind, name).stream()
+          .filter(r -> r.version() == expected && !r.deleted())
+          .forEach(r -> since.addAll(Changes.between(r.text(), stored.text())));
+    }
+    throw new StaleVersionException(kind, name, version, stored == null ? "" : stored.by(), since);
+  }
+
+  /**
+   * Removes a definition; it can be restored.
+   *
+   * @param expected as for saving
+   * @throws NoSuchElementException if there is none
+   * @throws IllegalStateException if others refer to it
+   */
+  public synchronized void remove(
+      String kind, String name, Integer expected, String by, Origin from) {
+    var stored = need(kind, name);
+    needVersion(kind, name, expected);
+    var users =
+        References.usersOf(
+            stored.definition(), current.values().stream().map(Stored::definition).toList());
+    if (!users.isEmpty()) {
+      throw new IllegalStateException(
+          "the %s `%s` is used by %s; change that first"
+              .formatted(kind, name, String.join(", ", users)));
+    }
+    var plan = new Plan();
+    plan.removed.add(stored);
+    plan.changes.add(new Change(kind, name, "removed"));
+    carryOut(plan, by, from);
+  }
+
+  /**
+   * Puts an earlier version in force again, as a new version.
+   *
+   * @param version null for the latest before the present one: undoes the last change or deletion
+   * @throws NoSuchElementException if there is no such version
+   */
+  public synchronized Saved restore(
+      String kind, String name, Integer version, String by, Origin from) {
+    var stored = current.get(kind + "/" + name);
+    int present = stored == null ? Integer.MAX_VALUE : stored.version();
+    var wanted =
+        history(kind, name).stream()
+            .filter(r -> !r.deleted())
+            .filter(r -> version == null ? r.version() < present : r.version() == version)
+            .findFirst()
+            .orElseThrow(
+                () ->
+                    new NoSuchElementException(
+                        version == null
+                            ? "the %s `%s` has no earlier version".formatted(kind, name)
+                            : "the %s `%s` has no version %d".formatted(kind, name, version)));
+    return save(wanted.text(), null, by, from);
+  }
+
+  /** All versions, newest first; empty if there was never one. */
+  public List<Revision> history(String kind, String name) {
+    return database.with(
+        s ->
+            s
+                .createSelectionQuery(
+                    "from Revision where kind = :kind and name = :name order by version desc",
+                    RevisionRow.class)
+                .setParameter("kind", kind)
+                .setParameter("name", name)
+                .getResultList()
+                .stream()
+                .map(
+                    r ->
+                        new Revision(
+                            r.version,
+                            r.at,
+                            r.changedBy,
+                            Origin.valueOf(r.origin.toUpperCase(java.util.Locale.ROOT)),
+                            r.text))
+                .toList());
+  }
+
+  /** The definition in force, or null. */
+  public Stored find(String kind, String name) {
+    return current.get(kind + "/" + name);
+  }
+
+  private Stored need(String kind, String name) {
+    var stored = find(kind, name);
+    if (stored == null) {
+      throw new NoSuchElementException("no %s named `%s`".formatted(kind, name));
+    }
+    return stored;
+  }
+
+  /** Takes the documents of a shipped file that nobody has defined yet; others are left alone. */
+  public void applyOnce(String resource) {
+    try (var in = Definitions.class.getResourceAsStream(resource)) {
+      var text = new String(in.readAllBytes(), StandardCharsets.UTF_8);
+      var missing =
+          Bundle.parse(text).documents().stream()
+              .filter(d -> !current.containsKey(d.key()))
+              .map(Bundle.Document::text)
+              .toList();
+      if (!missing.isEmpty()) {
+        apply(String.join("\n---\n", missing), false, "Vintrel", Origin.FILE);
+      }
+    } catch (IOException e) {
+      throw new UncheckedIOException(e);
+    }
+  }
+
+  /** All documents as one YAML text; those of one kind if it is given. */
+  public String export(String kind) {
+    var out = new StringBuilder();
+    current.values().stream()
+        .filter(d -> kind == null || d.definition().kind().equals(kind))
+        .forEach(d -> out.append("---\n").append(d.text()));
+    return out.toString();
+  }
+
+  public List<Dashboard> dashboards() {
+    return all(Definition.OfDashboard.class).map(Definition.OfDashboard::dashboard).toList();
+  }
+
+  /** The dashboard of a name, or null. */
+  public Dashboard dashboard(String name) {
+    var stored = find("dashboard", name);
+    return stored == null ? null : ((Definition.OfDashboard) stored.definition()).dashboard();
+  }
+
+  public List<Rule> rules() {
+    return all(Definition.OfRule.class).map(Definition.OfRule::rule).toList();
+  }
+
+  public List<Recipient> recipients() {
+    return all(Definition.OfRecipient.class).map(Definition.OfRecipient::recipient).toList();
+  }
+
+  /** The routing table in force, or null if none is defined. */
+  public RoutingTable routing() {
+    return all(Definition.OfRouting.class)
+        .map(Definition.OfRouting::table)
+        .findFirst()
+        .orElse(null);
+  }
+
+  public List<Definition.OfJob> jobs() {
+    return all(Definition.OfJob.class).toList();
+  }
+
+  private <T extends Definition> Stream<T> all(Class<T> type) {
+    return current.values().stream()
+        .map(Stored::definition)
+        .filter(type::isInstance)
+        .map(type::cast);
+  }
+}
