@@ -6,7 +6,7 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import vintrel.core.query.Vocabulary;
-import vintrel.core.unit.Spans;
+import vintrel.core.unit.Durations;
 
 /**
  * Checks values against shapes. Every fault is noted with its path, and the check goes on; what is
@@ -155,11 +155,11 @@ final class Checker {
 
   private String duration(Object value, Shape.Duration shape, String path) {
     var text = value.equals(0) ? "0s" : value.toString().strip();
-    var parsed = Spans.parse(text);
+    var parsed = Durations.parse(text);
     if (parsed.isEmpty()) {
       fault(path, "must be a duration such as 30s or 5m, not '" + cut(value) + "'");
     } else if (parsed.getAsLong() < shape.min()) {
-      fault(path, "must be at least " + Spans.text(shape.min()));
+      fault(path, "must be at least " + Durations.text(shape.min()));
     }
     return text;
   }

@@ -4,7 +4,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import vintrel.core.define.Shape.Field;
-import vintrel.core.unit.Spans;
+import vintrel.core.unit.Durations;
 
 /** {@code kind: job}. */
 final class JobKind implements Kind<Definition.OfJob> {
@@ -18,7 +18,7 @@ final class JobKind implements Kind<Definition.OfJob> {
                       Checks.TARGET, 1, 10_000, true, "names no endpoint, or more than 10,000"),
                   "The addresses to scrape.")
               .needed(),
-          Field.of("every", new Shape.Duration(Spans.SECOND), "Time between two scrapes.")
+          Field.of("every", new Shape.Duration(Durations.SECOND), "Time between two scrapes.")
               .or("15s"),
           Field.of(
               "timeout",
@@ -43,7 +43,7 @@ final class JobKind implements Kind<Definition.OfJob> {
   }
 
   private static long usual(long every) {
-    return Math.min(every, 10 * Spans.SECOND);
+    return Math.min(every, 10 * Durations.SECOND);
   }
 
   @Override
@@ -70,8 +70,8 @@ final class JobKind implements Kind<Definition.OfJob> {
   public Map<String, Object> write(Definition.OfJob job) {
     var out = new LinkedHashMap<String, Object>();
     out.put("targets", job.targets());
-    Kinds.put(out, "every", Spans.text(job.every()), "15s");
-    Kinds.put(out, "timeout", Spans.text(job.timeout()), Spans.text(usual(job.every())));
+    Kinds.put(out, "every", Durations.text(job.every()), "15s");
+    Kinds.put(out, "timeout", Durations.text(job.timeout()), Durations.text(usual(job.every())));
     Kinds.put(out, "labels", job.labels(), Map.of());
     return out;
   }

@@ -2,7 +2,7 @@ package vintrel.core.define;
 
 import java.util.List;
 import java.util.Map;
-import vintrel.core.unit.Spans;
+import vintrel.core.unit.Durations;
 
 /** A checked object of a document, read with types; what is absent has the shape's default. */
 record Node(Map<String, Object> map, Shape.Fields shape) {
@@ -35,7 +35,7 @@ record Node(Map<String, Object> map, Shape.Fields shape) {
 
   /** ms. */
   long duration(String key) {
-    return Spans.parse(get(key).toString()).orElseThrow();
+    return Durations.parse(get(key).toString()).orElseThrow();
   }
 
   <E extends Enum<E>> E choice(String key, Class<E> type) {

@@ -6,7 +6,7 @@ import java.util.List;
 import java.util.Map;
 import vintrel.core.define.Shape.Field;
 import vintrel.core.tell.MessageText;
-import vintrel.core.unit.Spans;
+import vintrel.core.unit.Durations;
 import vintrel.core.watch.Limit;
 import vintrel.core.watch.Priority;
 import vintrel.core.watch.Rule;
@@ -110,7 +110,7 @@ final class RuleKind implements Kind<Definition.OfRule> {
       faults.add(
           path
               + ".close-after: must be at least %s, `missing-after` and `every` together"
-                  .formatted(Spans.text(soonest)));
+                  .formatted(Durations.text(soonest)));
       return null;
     }
     try {
@@ -170,17 +170,17 @@ final class RuleKind implements Kind<Definition.OfRule> {
       limit.put(l.direction().text(), l.value());
       limit.put("priority", l.priority().text());
       Kinds.put(limit, "deadband", l.deadband(), 0.0);
-      Kinds.put(limit, "on-delay", Spans.text(l.onDelay()), "0s");
-      Kinds.put(limit, "off-delay", Spans.text(l.offDelay()), "0s");
+      Kinds.put(limit, "on-delay", Durations.text(l.onDelay()), "0s");
+      Kinds.put(limit, "off-delay", Durations.text(l.offDelay()), "0s");
       limits.add(limit);
     }
     out.put("limits", limits);
-    Kinds.put(out, "every", Spans.text(rule.every()), "10s");
-    Kinds.put(out, "behind", Spans.text(rule.behind()), "5s");
+    Kinds.put(out, "every", Durations.text(rule.every()), "10s");
+    Kinds.put(out, "behind", Durations.text(rule.behind()), "5s");
     Kinds.put(out, "missing", Shape.word(rule.missing()), "show");
-    Kinds.put(out, "missing-after", Spans.text(rule.missingAfter()), "5m");
+    Kinds.put(out, "missing-after", Durations.text(rule.missingAfter()), "5m");
     long usual = Math.max(Rule.CLOSE_AFTER, rule.missingAfter() + rule.every());
-    Kinds.put(out, "close-after", Spans.text(rule.closeAfter()), Spans.text(usual));
+    Kinds.put(out, "close-after", Durations.text(rule.closeAfter()), Durations.text(usual));
     Kinds.put(out, "labels", rule.labels(), Map.of());
     Kinds.put(out, "summary", rule.summary(), "");
     Kinds.put(out, "runbook", rule.runbook(), "");

@@ -7,7 +7,7 @@ import java.util.Map;
 
 /** Shapes → JSON Schema, draft 2020-12. */
 public final class Schema {
-  /** Several digits and a unit, again and again: {@link vintrel.core.unit.Spans}. */
+  /** Several digits and a unit, again and again: {@link vintrel.core.unit.Durations}. */
   private static final String DURATION = "^([0-9]{1,9}(ms|s|m|h|d|w))+$";
 
   private Schema() {}

@@ -8,7 +8,7 @@ import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
-import vintrel.core.unit.Spans;
+import vintrel.core.unit.Durations;
 import vintrel.core.unit.Units;
 
 /** Ticks that fall on round numbers, with their texts. */
@@ -68,25 +68,25 @@ public record Axis(double min, double max, List<Tick> ticks, Units.Scale scale) 
   }
 
   private static final long[] STEPS = {
-    Spans.SECOND,
-    5 * Spans.SECOND,
-    10 * Spans.SECOND,
-    30 * Spans.SECOND,
-    Spans.MINUTE,
-    2 * Spans.MINUTE,
-    5 * Spans.MINUTE,
-    10 * Spans.MINUTE,
-    15 * Spans.MINUTE,
-    30 * Spans.MINUTE,
-    Spans.HOUR,
-    2 * Spans.HOUR,
-    3 * Spans.HOUR,
-    6 * Spans.HOUR,
-    12 * Spans.HOUR,
-    Spans.DAY,
-    2 * Spans.DAY,
-    Spans.WEEK,
-    2 * Spans.WEEK
+    Durations.SECOND,
+    5 * Durations.SECOND,
+    10 * Durations.SECOND,
+    30 * Durations.SECOND,
+    Durations.MINUTE,
+    2 * Durations.MINUTE,
+    5 * Durations.MINUTE,
+    10 * Durations.MINUTE,
+    15 * Durations.MINUTE,
+    30 * Durations.MINUTE,
+    Durations.HOUR,
+    2 * Durations.HOUR,
+    3 * Durations.HOUR,
+    6 * Durations.HOUR,
+    12 * Durations.HOUR,
+    Durations.DAY,
+    2 * Durations.DAY,
+    Durations.WEEK,
+    2 * Durations.WEEK
   };
 
   /**
@@ -96,8 +96,8 @@ public record Axis(double min, double max, List<Tick> ticks, Units.Scale scale) 
    * @param wanted at most about how many
    */
   public static List<Tick> times(long from, long to, ZoneId zone, int wanted) {
-    long weeks = Math.ceilDiv(to - from, (long) Math.max(1, wanted) * Spans.WEEK);
-    long step = Math.max(STEPS[STEPS.length - 1], weeks * Spans.WEEK);
+    long weeks = Math.ceilDiv(to - from, (long) Math.max(1, wanted) * Durations.WEEK);
+    long step = Math.max(STEPS[STEPS.length - 1], weeks * Durations.WEEK);
     for (long s : STEPS) {
       if ((to - from) / s <= wanted) {
         step = s;
@@ -105,7 +105,7 @@ public record Axis(double min, double max, List<Tick> ticks, Units.Scale scale) 
       }
     }
     var clock =
-        DateTimeFormatter.ofPattern(step < Spans.MINUTE ? "HH:mm:ss" : "HH:mm", Locale.ROOT);
+        DateTimeFormatter.ofPattern(step < Durations.MINUTE ? "HH:mm:ss" : "HH:mm", Locale.ROOT);
     var date = DateTimeFormatter.ofPattern("EEE d MMM", Locale.ENGLISH);
     var at = floor(Instant.ofEpochMilli(from).atZone(zone), step);
     var out = new ArrayList<Tick>();
@@ -113,7 +113,7 @@ public record Axis(double min, double max, List<Tick> ticks, Units.Scale scale) 
       long millis = at.toInstant().toEpochMilli();
       if (millis >= from) {
         boolean midnight = at.toLocalTime().toSecondOfDay() == 0;
-        out.add(new Tick(millis, at.format(step >= Spans.DAY || midnight ? date : clock)));
+        out.add(new Tick(millis, at.format(step >= Durations.DAY || midnight ? date : clock)));
       }
       at = next(at, step);
     }
@@ -122,8 +122,8 @@ public record Axis(double min, double max, List<Tick> ticks, Units.Scale scale) 
 
   private static ZonedDateTime floor(ZonedDateTime t, long step) {
     var day = t.truncatedTo(ChronoUnit.DAYS);
-    if (step >= Spans.DAY) {
-      long n = Math.floorMod(day.toLocalDate().toEpochDay() - 4, step / Spans.DAY);
+    if (step >= Durations.DAY) {
+      long n = Math.floorMod(day.toLocalDate().toEpochDay() - 4, step / Durations.DAY);
       return day.minusDays(n);
     }
     long within = t.toLocalTime().toNanoOfDay() / 1_000_000;
@@ -131,11 +131,11 @@ public record Axis(double min, double max, List<Tick> ticks, Units.Scale scale) 
   }
 
   private static ZonedDateTime next(ZonedDateTime t, long step) {
-    if (step >= Spans.DAY) {
-      return t.plusDays(step / Spans.DAY);
+    if (step >= Durations.DAY) {
+      return t.plusDays(step / Durations.DAY);
     }
     var next = t.plus(step, ChronoUnit.MILLIS);
-    return step < Spans.HOUR ? next : settle(t, next, step);
+    return step < Durations.HOUR ? next : settle(t, next, step);
   }
 
   /** After a change of the clock, hours that no longer fall on the step are pulled back onto it. */

@@ -11,7 +11,7 @@ import java.util.stream.Collectors;
 import java.util.stream.IntStream;
 import vintrel.core.frame.Column;
 import vintrel.core.frame.Frame;
-import vintrel.core.unit.Spans;
+import vintrel.core.unit.Durations;
 import vintrel.core.unit.Units;
 
 /**
@@ -153,7 +153,7 @@ public record Picture(
         traces.add(
             new Trace(
                 frame.name(),
-                name(frame, n) + (earlier ? " − " + Spans.words(look.by()) : ""),
+                name(frame, n) + (earlier ? " − " + Durations.words(look.by()) : ""),
                 colour,
                 axis,
                 earlier,

@@ -1,30 +1,30 @@
 package vintrel.core.picture;
 
-import vintrel.core.unit.Spans;
+import vintrel.core.unit.Durations;
 
 /** Bucket widths that people can read off a clock. */
 public final class Pitch {
   private static final long[] NICE = {
-    Spans.SECOND,
-    2 * Spans.SECOND,
-    5 * Spans.SECOND,
-    10 * Spans.SECOND,
-    15 * Spans.SECOND,
-    30 * Spans.SECOND,
-    Spans.MINUTE,
-    2 * Spans.MINUTE,
-    5 * Spans.MINUTE,
-    10 * Spans.MINUTE,
-    15 * Spans.MINUTE,
-    30 * Spans.MINUTE,
-    Spans.HOUR,
-    2 * Spans.HOUR,
-    3 * Spans.HOUR,
-    6 * Spans.HOUR,
-    12 * Spans.HOUR,
-    Spans.DAY,
-    2 * Spans.DAY,
-    Spans.WEEK
+    Durations.SECOND,
+    2 * Durations.SECOND,
+    5 * Durations.SECOND,
+    10 * Durations.SECOND,
+    15 * Durations.SECOND,
+    30 * Durations.SECOND,
+    Durations.MINUTE,
+    2 * Durations.MINUTE,
+    5 * Durations.MINUTE,
+    10 * Durations.MINUTE,
+    15 * Durations.MINUTE,
+    30 * Durations.MINUTE,
+    Durations.HOUR,
+    2 * Durations.HOUR,
+    3 * Durations.HOUR,
+    6 * Durations.HOUR,
+    12 * Durations.HOUR,
+    Durations.DAY,
+    2 * Durations.DAY,
+    Durations.WEEK
   };
 
   private Pitch() {}
@@ -42,6 +42,6 @@ public final class Pitch {
         return p;
       }
     }
-    return Math.ceilDiv(least, Spans.WEEK) * Spans.WEEK;
+    return Math.ceilDiv(least, Durations.WEEK) * Durations.WEEK;
   }
 }

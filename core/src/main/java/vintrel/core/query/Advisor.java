@@ -10,7 +10,7 @@ import vintrel.core.series.Condition;
 import vintrel.core.series.Labels;
 import vintrel.core.series.Series;
 import vintrel.core.store.SampleSource;
-import vintrel.core.unit.Spans;
+import vintrel.core.unit.Durations;
 
 /** Collects what is doubtful about a query on the way; each piece once. */
 final class Advisor {
@@ -38,11 +38,11 @@ final class Advisor {
     return List.copyOf(found);
   }
 
-  private void add(String code, String what, Span where) {
+  private void add(String code, String what, SourceSpan where) {
     add(code, what, where, null, null);
   }
 
-  private void add(String code, String what, Span where, String words, String changed) {
+  private void add(String code, String what, SourceSpan where, String words, String changed) {
     int[] place = QueryException.place(query.source().text(), where.start());
     if (found.stream().noneMatch(a -> a.code().equals(code) && a.text().equals(what))) {
       var change = changed == null ? null : new Advice.Change(words, changed);
@@ -60,7 +60,7 @@ final class Advisor {
         && in.rows().stream().anyMatch(r -> !r.kind().cumulative())) {
       rateOfGauge(step);
     }
-    if (step instanceof Step.OverTime o && in.raw() && sampled) {
+    if (step instanceof Step.Bucketing o && in.raw() && sampled) {
       long interval = in.rows().stream().mapToLong(Row::interval).max().orElse(0);
       window(o, interval);
     }
@@ -89,8 +89,8 @@ final class Advisor {
   }
 
   private void rateOfGauge(Step step) {
-    long per = step instanceof Step.Rate r ? r.perMillis() : Spans.SECOND;
-    long every = Pins.of(step);
+    long per = step instanceof Step.Rate r ? r.perMillis() : Durations.SECOND;
+    long every = FixedWidths.of(step);
     Step instead =
         step instanceof Step.Rate
             ? new Step.Slope(per, false, every, step.span())
@@ -110,7 +110,7 @@ final class Advisor {
             .anyMatch(
                 s ->
                     s instanceof Step.Quantile
-                        || s instanceof Step.OverTime o
+                        || s instanceof Step.Bucketing o
                             && o.reducer().kind() == Reducer.Kind.PERCENTILE);
     var kind = a.reducer().kind();
     if (percentiles && (kind == Reducer.Kind.MEAN || kind == Reducer.Kind.SUM)) {
@@ -212,28 +212,28 @@ final class Advisor {
         .sum();
   }
 
-  void window(Step.OverTime o, long interval) {
+  void window(Step.Bucketing o, long interval) {
     if (interval > 0 && o.millis() < 2 * interval) {
       long enough = nice(2 * interval);
       add(
           "short-window",
           "the window of "
-              + Spans.text(o.millis())
+              + Durations.text(o.millis())
               + " holds fewer than two samples, which come every "
-              + Spans.words(interval),
+              + Durations.words(interval),
           o.span(),
-          "take " + Spans.text(enough),
+          "take " + Durations.text(enough),
           Rewrite.step(
-              query, o, List.of(new Step.OverTime(o.reducer(), o.sliding(), enough, o.span()))));
+              query, o, List.of(new Step.Bucketing(o.reducer(), o.sliding(), enough, o.span()))));
     }
   }
 
   /** The next duration that people would say. */
   private static long nice(long millis) {
     long unit =
-        millis <= Spans.MINUTE
-            ? 10 * Spans.SECOND
-            : millis <= Spans.HOUR ? Spans.MINUTE : Spans.HOUR;
+        millis <= Durations.MINUTE
+            ? 10 * Durations.SECOND
+            : millis <= Durations.HOUR ? Durations.MINUTE : Durations.HOUR;
     return Math.ceilDiv(millis, unit) * unit;
   }
 
@@ -263,11 +263,11 @@ final class Advisor {
   }
 
   /** What another Vintrel says of the part that it answered. */
-  void elsewhere(Expr.Source s, Outside.Doubt doubt) {
+  void elsewhere(Expr.Source s, ExternalSource.Doubt doubt) {
     add(doubt.code(), s.store() + " says: " + doubt.text(), s.span());
   }
 
-  void drawnRaw(Row row, Span where) {
+  void drawnRaw(Row row, SourceSpan where) {
     if (row.kind().cumulative()) {
       var counter = source(row.metric(), where);
       add(
@@ -283,16 +283,16 @@ final class Advisor {
     for (var line : query.lines()) {
       if (line.expr() instanceof Expr.Chain c && c.input() == s) {
         var steps = new ArrayList<Step>(c.steps());
-        steps.addFirst(new Step.Rate(Spans.SECOND, 0, s.span()));
+        steps.addFirst(new Step.Rate(Durations.SECOND, 0, s.span()));
         return Rewrite.expr(query, c, new Expr.Chain(s, steps, c.span()));
       }
     }
-    var rate = List.<Step>of(new Step.Rate(Spans.SECOND, 0, s.span()));
+    var rate = List.<Step>of(new Step.Rate(Durations.SECOND, 0, s.span()));
     return Rewrite.expr(query, s, new Expr.Chain(s, rate, s.span()));
   }
 
   /** The source of a metric that begins at a place, or null. */
-  private Expr.Source source(String metric, Span where) {
+  private Expr.Source source(String metric, SourceSpan where) {
     var all = new ArrayList<Expr.Source>();
     query.lines().forEach(l -> Sources.of(query, l.expr(), all));
     return all.stream()
@@ -370,7 +370,7 @@ final class Advisor {
   }
 
   private void timeAsDuration(Expr.Source s, Series x) {
-    var samples = source.read(List.of(x), request.to() - Spans.HOUR, request.to()).getFirst();
+    var samples = source.read(List.of(x), request.to() - Durations.HOUR, request.to()).getFirst();
     double scale = x.unit().equals("ms") ? 1000 : 1;
     boolean time =
         !samples.isEmpty() && samples.values()[samples.count() - 1] >= SURELY_A_TIME * scale;

@@ -7,7 +7,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.TreeSet;
 import vintrel.core.chunk.Samples;
-import vintrel.core.unit.Spans;
+import vintrel.core.unit.Durations;
 
 /**
  * Earlier times as clocks on the wall show them. A shift of whole days goes to the same clock time
@@ -25,19 +25,19 @@ final class ClockShift {
   record Piece(long from, long to, long by) {}
 
   static boolean byCalendar(long millis, ZoneId zone) {
-    return millis % Spans.DAY == 0 && !zone.getRules().isFixedOffset();
+    return millis % Durations.DAY == 0 && !zone.getRules().isFixedOffset();
   }
 
   /** The time that corresponds to a time: so much before it. */
   static long back(long time, long millis, ZoneId zone) {
     return byCalendar(millis, zone)
-        ? instant(clock(time, zone).minusDays(millis / Spans.DAY), zone)
+        ? instant(clock(time, zone).minusDays(millis / Durations.DAY), zone)
         : time - millis;
   }
 
   /** Midnight of the day that is so many days after the one which begins at a time. */
   static long midnight(long midnight, long millis, ZoneId zone) {
-    var day = clock(midnight, zone).toLocalDate().plusDays(millis / Spans.DAY);
+    var day = clock(midnight, zone).toLocalDate().plusDays(millis / Durations.DAY);
     return day.atStartOfDay(zone).toInstant().toEpochMilli();
   }
 
@@ -66,7 +66,7 @@ final class ClockShift {
     var out = new ArrayList<Piece>();
     long start = from;
     for (long end : edges) {
-      var clock = clock(start, zone).minusDays(millis / Spans.DAY);
+      var clock = clock(start, zone).minusDays(millis / Durations.DAY);
       if (!leftOut(clock, zone)) {
         long by = start - instant(clock, zone);
         var last = out.isEmpty() ? null : out.getLast();
@@ -90,10 +90,10 @@ final class ClockShift {
       out.add(at.toEpochSecond() * 1000);
       at = rules.nextTransition(at.getInstant());
     }
-    var before = rules.nextTransition(Instant.ofEpochMilli(from - millis - Spans.DAY));
-    while (before != null && before.toEpochSecond() * 1000 < to - millis + Spans.DAY) {
+    var before = rules.nextTransition(Instant.ofEpochMilli(from - millis - Durations.DAY));
+    while (before != null && before.toEpochSecond() * 1000 < to - millis + Durations.DAY) {
       for (var clock : List.of(before.getDateTimeBefore(), before.getDateTimeAfter())) {
-        var there = clock.plusDays(millis / Spans.DAY);
+        var there = clock.plusDays(millis / Durations.DAY);
         rules.getValidOffsets(there).forEach(o -> out.add(there.toInstant(o).toEpochMilli()));
         out.add(instant(there, zone));
       }
@@ -117,8 +117,8 @@ final class ClockShift {
       return new Samples(times, s.values(), times.length);
     }
     var out = new ArrayList<Samples>();
-    long first = s.firstTime() + millis - Spans.DAY;
-    long end = s.lastTime() + millis + Spans.DAY;
+    long first = s.firstTime() + millis - Durations.DAY;
+    long end = s.lastTime() + millis + Durations.DAY;
     for (var p : pieces(first, end, millis, zone)) {
       out.add(moved(s.slice(p.from() - p.by(), p.to() - p.by()), p.by(), java.time.ZoneOffset.UTC));
     }

@@ -232,7 +232,7 @@ public final class Completer {
 
   /** A metric elsewhere as it is asked for. */
   private static String asked(String metric, String store) {
-    return Printer.print(new Expr.Source(metric, store, Condition.ALL, Span.NONE));
+    return Printer.print(new Expr.Source(metric, store, Condition.ALL, SourceSpan.NONE));
   }
 
   private List<Option> labels(List<Token> lead, String word) {

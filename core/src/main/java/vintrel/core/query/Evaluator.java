@@ -7,7 +7,7 @@ import java.util.Map;
 import java.util.function.Function;
 import vintrel.core.query.SeriesSet.Row;
 import vintrel.core.store.SampleSource;
-import vintrel.core.unit.Spans;
+import vintrel.core.unit.Durations;
 
 /**
  * Answers queries from a source.
@@ -19,32 +19,33 @@ import vintrel.core.unit.Spans;
  */
 public final class Evaluator {
   private final SampleSource source;
-  private final Outside outside;
+  private final ExternalSource outside;
   private final Limits limits;
   private final MemoryBudget memory;
-  private final Remembered remembered;
+  private final BucketCache remembered;
 
   public Evaluator(SampleSource source, Limits limits) {
-    this(source, Outside.NONE, limits);
+    this(source, ExternalSource.NONE, limits);
   }
 
-  public Evaluator(SampleSource source, Outside outside, Limits limits) {
+  public Evaluator(SampleSource source, ExternalSource outside, Limits limits) {
     this(source, outside, limits, new MemoryBudget(Long.MAX_VALUE / 4));
   }
 
   /**
    * @param memory that all queries share
    */
-  public Evaluator(SampleSource source, Outside outside, Limits limits, MemoryBudget memory) {
-    this(source, outside, limits, memory, new Remembered());
+  public Evaluator(
+      SampleSource source, ExternalSource outside, Limits limits, MemoryBudget memory) {
+    this(source, outside, limits, memory, new BucketCache());
   }
 
   private Evaluator(
       SampleSource source,
-      Outside outside,
+      ExternalSource outside,
       Limits limits,
       MemoryBudget memory,
-      Remembered remembered) {
+      BucketCache remembered) {
     this.source = source;
     this.outside = outside;
     this.limits = limits;
@@ -57,7 +58,8 @@ public final class Evaluator {
    * as far as raw samples are kept. It shows whose fault a difference is.
    */
   public static Evaluator plain(SampleSource source, Limits limits) {
-    return new Evaluator(source, Outside.NONE, limits, new MemoryBudget(Long.MAX_VALUE / 4), null);
+    return new Evaluator(
+        source, ExternalSource.NONE, limits, new MemoryBudget(Long.MAX_VALUE / 4), null);
   }
 
   /**
@@ -66,7 +68,7 @@ public final class Evaluator {
    * @throws QueryException where a name is unknown, a limit is passed, or the query is cancelled
    */
   public Answer evaluate(Query query, Request request) {
-    return run(query, request, Run::all);
+    return run(query, request, QueryExecution::all);
   }
 
   /**
@@ -109,10 +111,11 @@ public final class Evaluator {
         });
   }
 
-  private <T> T run(Query query, Request request, Function<Run, T> work) {
+  private <T> T run(Query query, Request request, Function<QueryExecution, T> work) {
     try (var share = memory.open()) {
       return work.apply(
-          new Run(source, outside, remembered, Allowance.of(limits, share), query, request));
+          new QueryExecution(
+              source, outside, remembered, Allowance.of(limits, share), query, request));
     } catch (StackOverflowError e) {
       throw new QueryException(
           "limit.depth", "the query nests too deep; split it into lines that are simpler", 0, 0);
@@ -120,13 +123,13 @@ public final class Evaluator {
   }
 
   private static long fresh(long pitch) {
-    return Math.max(3 * pitch, Spans.MINUTE);
+    return Math.max(3 * pitch, Durations.MINUTE);
   }
 
   /** A request whose buckets end with the end of another, as far back as a value may be found. */
   private static Request ending(Query query, Request asked, long timeout) {
     long deadline = System.nanoTime() + timeout * 1_000_000;
-    long reach = Math.max(fresh(asked.pitch()), 2 * Pins.longest(query));
+    long reach = Math.max(fresh(asked.pitch()), 2 * FixedWidths.longest(query));
     return new Request(
         asked.to() - reach,
         asked.to(),
@@ -139,7 +142,7 @@ public final class Evaluator {
         false);
   }
 
-  private static List<Reading> readings(Run run, Query.Line line, Request request) {
+  private static List<Reading> readings(QueryExecution run, Query.Line line, Request request) {
     var set = run.line(line, request.from(), request.to());
     if (set.table() != null) {
       throw new QueryException(

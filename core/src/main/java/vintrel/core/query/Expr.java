@@ -5,14 +5,14 @@ import vintrel.core.series.Condition;
 
 /** What a line is made of. */
 public sealed interface Expr {
-  Span span();
+  SourceSpan span();
 
   /**
    * A metric, or another line where one has this name.
    *
    * @param store the store to ask, or empty for all
    */
-  record Source(String name, String store, Condition where, Span span) implements Expr {}
+  record Source(String name, String store, Condition where, SourceSpan span) implements Expr {}
 
   /**
    * Log records.
@@ -20,15 +20,15 @@ public sealed interface Expr {
    * @param store the store to ask, or empty for all
    * @param where on level, text, labels, and fields by their path
    */
-  record Events(String store, Condition where, Span span) implements Expr {}
+  record Events(String store, Condition where, SourceSpan span) implements Expr {}
 
   /** A statement for an SQL store. */
-  record Sql(String store, String statement, Span span) implements Expr {}
+  record Sql(String store, String statement, SourceSpan span) implements Expr {}
 
-  record Number(double value, Span span) implements Expr {}
+  record Number(double value, SourceSpan span) implements Expr {}
 
   /** An expression and the steps after it; at least one. The input is never a chain itself. */
-  record Chain(Expr input, List<Step> steps, Span span) implements Expr {
+  record Chain(Expr input, List<Step> steps, SourceSpan span) implements Expr {
     public Chain {
       steps = List.copyOf(steps);
     }
@@ -39,7 +39,7 @@ public sealed interface Expr {
    * @param missing what a missing value counts as if the other side has one, or null
    */
   record Binary(
-      Operator operator, Expr left, Expr right, List<String> on, Double missing, Span span)
+      Operator operator, Expr left, Expr right, List<String> on, Double missing, SourceSpan span)
       implements Expr {
 
     /** Whether something about the pairing is said after the right operand. */
@@ -52,7 +52,7 @@ public sealed interface Expr {
     }
   }
 
-  record Negative(Expr of, Span span) implements Expr {}
+  record Negative(Expr of, SourceSpan span) implements Expr {}
 
   /** Binary operators; a higher level binds tighter. */
   enum Operator {

@@ -28,7 +28,7 @@ public final class Frames {
   static Frame series(String line, SeriesSet set) {
     var columns = new ArrayList<Column>();
     columns.add(new Column.Time("time", set.grid().times()));
-    var names = Names.of(line, set);
+    var names = LegendNames.of(line, set);
     for (int i = 0; i < names.size(); i++) {
       var row = set.rows().get(i);
       columns.add(
@@ -45,12 +45,12 @@ public final class Frames {
     }
     var rows = set.rows().subList(0, Math.min(most, set.rows().size()));
     var some = new SeriesSet(set.grid(), rows);
-    var names = Names.of("", some).toArray(String[]::new);
+    var names = LegendNames.of("", some).toArray(String[]::new);
     var values = new double[rows.size()];
     var times = new long[rows.size()];
     for (int i = 0; i < values.length; i++) {
       var raw = rows.get(i).raw() == null && set.raw();
-      var s = raw ? Samples.EMPTY : OverTime.samples(some, rows.get(i));
+      var s = raw ? Samples.EMPTY : Bucketing.samples(some, rows.get(i));
       values[i] = s.isEmpty() ? Double.NaN : s.values()[s.count() - 1];
       times[i] = s.isEmpty() ? Long.MIN_VALUE : s.lastTime();
     }
@@ -80,7 +80,7 @@ public final class Frames {
     for (int i = 0; i < spread && chosen.size() < spread; i++) {
       chosen.add((int) ((long) i * all.size() / spread));
     }
-    return chosen.stream().map(i -> OverTime.samples(set, all.get(i))).toList();
+    return chosen.stream().map(i -> Bucketing.samples(set, all.get(i))).toList();
   }
 
   /** The place of the series with the greatest or the least value of all. */
@@ -114,7 +114,7 @@ public final class Frames {
     var from = new int[most];
     int n = 0;
     for (int k = 0; k < set.rows().size(); k++) {
-      var samples = OverTime.samples(set, set.rows().get(k));
+      var samples = Bucketing.samples(set, set.rows().get(k));
       for (int i = 0; i < samples.count(); i++) {
         times[n] = samples.times()[i];
         values[n] = samples.values()[i];

@@ -4,7 +4,7 @@ import java.time.Instant;
 import java.time.LocalDate;
 import java.time.ZoneId;
 import java.util.Arrays;
-import vintrel.core.unit.Spans;
+import vintrel.core.unit.Durations;
 
 /**
  * Buckets side by side: bucket i is [time(i), end(i)), labelled by its start. They are all one
@@ -37,11 +37,11 @@ public record Grid(long start, long pitch, int count, long[] edges) {
    * @throws QueryException where that were more than {@link #MOST}
    */
   public static Grid covering(long from, long to, long pitch, long origin, ZoneId zone) {
-    if (pitch % Spans.DAY == 0 && origin == 0 && !isUtc(zone)) {
-      return days(from, to, pitch / Spans.DAY, zone);
+    if (pitch % Durations.DAY == 0 && origin == 0 && !isUtc(zone)) {
+      return days(from, to, pitch / Durations.DAY, zone);
     }
     // Day 0 of the epoch is a Thursday; weeks begin on Mondays.
-    long anchor = origin == 0 && pitch % Spans.WEEK == 0 ? MONDAY * Spans.DAY : origin;
+    long anchor = origin == 0 && pitch % Durations.WEEK == 0 ? MONDAY * Durations.DAY : origin;
     long start = from - Math.floorMod(from - anchor, pitch);
     long count = Math.ceilDiv(to - start, pitch);
     return new Grid(start, pitch, bounded(count));
@@ -66,14 +66,14 @@ public record Grid(long start, long pitch, int count, long[] edges) {
   private static Grid days(long from, long to, long days, ZoneId zone) {
     long first = Instant.ofEpochMilli(from).atZone(zone).toLocalDate().toEpochDay();
     long day = first - Math.floorMod(first - (days % 7 == 0 ? MONDAY : 0), days);
-    int most = bounded(Math.ceilDiv(to - from, days * Spans.DAY)) + 2;
+    int most = bounded(Math.ceilDiv(to - from, days * Durations.DAY)) + 2;
     var edges = new long[most + 1];
     int n = 0;
     edges[0] = midnight(day, zone);
     while (edges[n] < to) {
       edges[++n] = midnight(day + n * days, zone);
     }
-    return new Grid(edges[0], days * Spans.DAY, n, Arrays.copyOf(edges, n + 1));
+    return new Grid(edges[0], days * Durations.DAY, n, Arrays.copyOf(edges, n + 1));
   }
 
   private static long midnight(long epochDay, ZoneId zone) {

@@ -3,7 +3,7 @@ package vintrel.core.query;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.OptionalLong;
-import vintrel.core.unit.Spans;
+import vintrel.core.unit.Durations;
 
 /** Text → tokens. Line breaks are white space: a line begins with {@code name:}. */
 final class Lexer {
@@ -19,7 +19,7 @@ final class Lexer {
   }
 
   /** A token; {@code text} is without quotes, {@code number} the value of numbers and durations. */
-  record Token(Kind kind, String text, double number, Span span) {
+  record Token(Kind kind, String text, double number, SourceSpan span) {
     boolean is(String symbolOrWord) {
       return (kind == Kind.SYMBOL || kind == Kind.WORD) && text.equals(symbolOrWord);
     }
@@ -132,7 +132,7 @@ final class Lexer {
       }
       word = text.substring(start, at);
     }
-    OptionalLong span = Spans.parse(word);
+    OptionalLong span = Durations.parse(word);
     if (span.isPresent()) {
       add(Kind.DURATION, word, span.getAsLong(), start);
     } else if (word.matches("\\d+(\\.\\d+)?([eE][+-]?\\d+)?")) {
@@ -165,7 +165,7 @@ final class Lexer {
   }
 
   private void add(Kind kind, String content, double number, int start) {
-    tokens.add(new Token(kind, content, number, new Span(start, at)));
+    tokens.add(new Token(kind, content, number, new SourceSpan(start, at)));
   }
 
   private QueryException error(String message, int offset) {

@@ -249,7 +249,7 @@ final class Pairing {
     if (set.grid().pitch() == grid.pitch() && set.grid().hasBucketsOf(grid)) {
       return set.map(r -> r.on(picked(r.values(), set.grid(), grid))).on(grid);
     }
-    return set.map(r -> r.on(OverTime.buckets(OverTime.samples(set, r), grid, Reducer.MEAN)))
+    return set.map(r -> r.on(Bucketing.buckets(Bucketing.samples(set, r), grid, Reducer.MEAN)))
         .on(grid);
   }
 

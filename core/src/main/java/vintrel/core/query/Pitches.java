@@ -47,7 +47,7 @@ final class Pitches {
   /** The pitch after a step on buckets of a pitch. */
   long after(Step step, long before) {
     return switch (step) {
-      case Step.OverTime o -> o.sliding() ? before : o.millis();
+      case Step.Bucketing o -> o.sliding() ? before : o.millis();
       case Step.Change c -> c.sliding() || c.millis() == 0 ? before : c.millis();
       case Step.Slope s -> s.sliding() || s.millis() == 0 ? before : s.millis();
       case Step.Rate r -> r.every() == 0 ? before : r.every();

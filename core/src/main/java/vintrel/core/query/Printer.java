@@ -6,7 +6,7 @@ import java.util.stream.Collectors;
 import vintrel.core.frame.Formula;
 import vintrel.core.model.Outliers;
 import vintrel.core.series.Condition;
-import vintrel.core.unit.Spans;
+import vintrel.core.unit.Durations;
 
 /** Tree → canonical text, such that parsing it gives the same tree. */
 public final class Printer {
@@ -74,8 +74,8 @@ public final class Printer {
 
   public static String print(Step step) {
     return switch (step) {
-      case Step.OverTime s ->
-          s.reducer().text() + (s.sliding() ? " over " : " every ") + Spans.text(s.millis());
+      case Step.Bucketing s ->
+          s.reducer().text() + (s.sliding() ? " over " : " every ") + Durations.text(s.millis());
       case Step.Across s -> s.reducer().text() + print(s.grouping());
       case Step.Rate s -> "rate" + per(s.perMillis()) + every(s.every());
       case Step.Increase s -> "increase" + every(s.every());
@@ -100,21 +100,21 @@ public final class Printer {
                 case PREVIOUS -> "previous";
                 case LINEAR -> "linear";
               };
-      case Step.Shift s -> "shift " + Spans.text(s.millis());
+      case Step.Shift s -> "shift " + Durations.text(s.millis());
       case Step.LabelAs s -> "label as " + text(s.template());
       case Step.UnitIs s -> "unit " + text(s.unit());
       case Step.Change s -> "change" + window(s.sliding(), s.millis());
       case Step.Slope s -> "slope" + per(s.perMillis()) + window(s.sliding(), s.millis());
-      case Step.GapAfter s -> "gap after " + Spans.text(s.millis());
+      case Step.GapAfter s -> "gap after " + Durations.text(s.millis());
       case Step.Cumulate s -> "cumulate";
-      case Step.Smooth s -> "smooth over " + Spans.text(s.millis());
+      case Step.Smooth s -> "smooth over " + Durations.text(s.millis());
       case Step.Age s -> "age";
       case Step.Since s -> "since";
       case Step.Band s ->
           "band "
               + number(s.width())
-              + (s.season() == 0 ? "" : " seasonal " + Spans.text(s.season()));
-      case Step.Forecast s -> "forecast " + Spans.text(s.millis());
+              + (s.season() == 0 ? "" : " seasonal " + Durations.text(s.season()));
+      case Step.DiskForecast s -> "forecast " + Durations.text(s.millis());
       case Step.Outliers s ->
           "outliers" + (s.limit() == Outliers.LIMIT ? "" : " " + number(s.limit()));
       case Step.Off s -> "off " + print(s.step());
@@ -184,7 +184,7 @@ public final class Printer {
   }
 
   private static String window(boolean sliding, long millis) {
-    return millis == 0 ? "" : (sliding ? " over " : " every ") + Spans.text(millis);
+    return millis == 0 ? "" : (sliding ? " over " : " every ") + Durations.text(millis);
   }
 
   /** In three quotes where it holds a single one. */
@@ -193,13 +193,14 @@ public final class Printer {
   }
 
   private static String per(long millis) {
-    return millis == Spans.SECOND
+    return millis == Durations.SECOND
         ? ""
-        : " per " + (millis == Spans.MINUTE ? "minute" : millis == Spans.HOUR ? "hour" : "day");
+        : " per "
+            + (millis == Durations.MINUTE ? "minute" : millis == Durations.HOUR ? "hour" : "day");
   }
 
   private static String every(long millis) {
-    return millis == 0 ? "" : " every " + Spans.text(millis);
+    return millis == 0 ? "" : " every " + Durations.text(millis);
   }
 
   static String print(Grouping g) {

@@ -8,7 +8,7 @@ public record Query(List<Line> lines, Source source) {
    * @param name what other lines call it; empty for a lone line without a name
    * @param hidden computed for others' use, but not an answer itself
    */
-  public record Line(String name, boolean hidden, Expr expr, Span span) {}
+  public record Line(String name, boolean hidden, Expr expr, SourceSpan span) {}
 
   /** The text that was parsed, for the places of advice. All sources are equal to each other. */
   public record Source(String text) {

@@ -52,7 +52,7 @@ final class Rewrite {
     };
   }
 
-  private static Expr chain(Expr input, List<Step> steps, Span span) {
+  private static Expr chain(Expr input, List<Step> steps, SourceSpan span) {
     if (input instanceof Expr.Chain inner) {
       var all = new ArrayList<>(inner.steps());
       all.addAll(steps);

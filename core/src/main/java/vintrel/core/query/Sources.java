@@ -87,7 +87,7 @@ public final class Sources {
   }
 
   private static boolean readsWholeBuckets(Step step) {
-    return step instanceof Step.OverTime
+    return step instanceof Step.Bucketing
         || step instanceof Step.Rate
         || step instanceof Step.Increase
         || step instanceof Step.Change

@@ -6,34 +6,35 @@ import vintrel.core.frame.Tables;
 
 /** One operation after a {@code then}. Durations are in ms; 0 stands for "not given". */
 public sealed interface Step {
-  Span span();
+  SourceSpan span();
 
   /** Buckets ({@code every}) of a pinned pitch, or a sliding window ({@code over}). */
-  record OverTime(Reducer reducer, boolean sliding, long millis, Span span) implements Step {}
+  record Bucketing(Reducer reducer, boolean sliding, long millis, SourceSpan span)
+      implements Step {}
 
   /** Many series to one per group, on the grid. */
-  record Across(Reducer reducer, Grouping grouping, Span span) implements Step {}
+  record Across(Reducer reducer, Grouping grouping, SourceSpan span) implements Step {}
 
   /**
    * @param perMillis the rate's time unit: a second, minute, hour or day
    * @param every a pinned pitch, or 0
    */
-  record Rate(long perMillis, long every, Span span) implements Step {}
+  record Rate(long perMillis, long every, SourceSpan span) implements Step {}
 
   /** How much a counter grew in each bucket. */
-  record Increase(long every, Span span) implements Step {}
+  record Increase(long every, SourceSpan span) implements Step {}
 
   /** The n series with the largest (smallest) reduction over the range. */
-  record Pick(boolean top, int count, Reducer by, Span span) implements Step {}
+  record Pick(boolean top, int count, Reducer by, SourceSpan span) implements Step {}
 
   /** Each series' percentage of the total of all, bucket by bucket. */
-  record Share(Span span) implements Step {}
+  record Share(SourceSpan span) implements Step {}
 
   /** The q-quantile of histograms from the counts in their buckets (label le). */
-  record Quantile(double q, Grouping grouping, Span span) implements Step {}
+  record Quantile(double q, Grouping grouping, SourceSpan span) implements Step {}
 
   /** One number to one number. */
-  record Value(Function function, double a, double b, Span span) implements Step {
+  record Value(Function function, double a, double b, SourceSpan span) implements Step {
     /** Whether every finite value has a finite result. */
     boolean total() {
       return switch (function) {
@@ -44,20 +45,20 @@ public sealed interface Step {
   }
 
   /** Values that do not compare so become missing. */
-  record KeepWhen(Expr.Operator operator, double value, Span span) implements Step {}
+  record KeepWhen(Expr.Operator operator, double value, SourceSpan span) implements Step {}
 
-  record Fill(Filling filling, double value, Span span) implements Step {}
+  record Fill(Filling filling, double value, SourceSpan span) implements Step {}
 
   /** The same, so long before. */
-  record Shift(long millis, Span span) implements Step {}
+  record Shift(long millis, SourceSpan span) implements Step {}
 
   /** A name for each series; {label} in the template stands for that label's value. */
-  record LabelAs(String template, Span span) implements Step {}
+  record LabelAs(String template, SourceSpan span) implements Step {}
 
-  record UnitIs(String unit, Span span) implements Step {}
+  record UnitIs(String unit, SourceSpan span) implements Step {}
 
   /** How far a value moved within each bucket, or window; whatever its sign. */
-  record Change(boolean sliding, long millis, Span span) implements Step {}
+  record Change(boolean sliding, long millis, SourceSpan span) implements Step {}
 
   /**
    * The slope of the straight line that fits best (least squares).
@@ -65,22 +66,22 @@ public sealed interface Step {
    * @param perMillis the slope's time unit
    * @param millis of the buckets or of the window; 0: the panel's pitch
    */
-  record Slope(long perMillis, boolean sliding, long millis, Span span) implements Step {}
+  record Slope(long perMillis, boolean sliding, long millis, SourceSpan span) implements Step {}
 
   /** A value holds until the next one, but no longer than this; then there is a gap. */
-  record GapAfter(long millis, Span span) implements Step {}
+  record GapAfter(long millis, SourceSpan span) implements Step {}
 
   /** The running total. */
-  record Cumulate(Span span) implements Step {}
+  record Cumulate(SourceSpan span) implements Step {}
 
   /** A centred mean, near values weighing more. */
-  record Smooth(long millis, Span span) implements Step {}
+  record Smooth(long millis, SourceSpan span) implements Step {}
 
   /** Seconds since the newest sample. */
-  record Age(Span span) implements Step {}
+  record Age(SourceSpan span) implements Step {}
 
   /** Seconds since the time that a value stands for. */
-  record Since(Span span) implements Step {}
+  record Since(SourceSpan span) implements Step {}
 
   /**
    * What is usual: expected, lower and upper series for each.
@@ -88,72 +89,74 @@ public sealed interface Step {
    * @param width standard deviations to each side
    * @param season ms, or 0
    */
-  record Band(double width, long season, Span span) implements Step {}
+  record Band(double width, long season, SourceSpan span) implements Step {}
 
   /** Where it leads, from the range's end on. */
-  record Forecast(long millis, Span span) implements Step {}
+  record DiskForecast(long millis, SourceSpan span) implements Step {}
 
   /** Only what stands out. */
-  record Outliers(double limit, Span span) implements Step {}
+  record Outliers(double limit, SourceSpan span) implements Step {}
 
   /** A step that is switched off: nothing happens, but it keeps its place. */
-  record Off(Step step, Span span) implements Step {}
+  record Off(Step step, SourceSpan span) implements Step {}
 
   /** A step whose result is a table. */
   sealed interface OnTable extends Step {}
 
   /** All series in one long table. */
-  record Rows(Span span) implements OnTable {}
+  record Rows(SourceSpan span) implements OnTable {}
 
   /** A column of times, and one for each series. */
-  record Columns(Span span) implements OnTable {}
+  record Columns(SourceSpan span) implements OnTable {}
 
   record Aggregate(Reducer reducer, String column) {}
 
-  record GroupBy(List<String> keys, List<Aggregate> aggregates, Span span) implements OnTable {
+  record GroupBy(List<String> keys, List<Aggregate> aggregates, SourceSpan span)
+      implements OnTable {
     public GroupBy {
       keys = List.copyOf(keys);
       aggregates = List.copyOf(aggregates);
     }
   }
 
-  record Sort(String by, boolean descending, Span span) implements OnTable {}
+  record Sort(String by, boolean descending, SourceSpan span) implements OnTable {}
 
-  record Limit(int rows, Span span) implements OnTable {}
+  record Limit(int rows, SourceSpan span) implements OnTable {}
 
-  record Where(Formula condition, Span span) implements OnTable {}
+  record Where(Formula condition, SourceSpan span) implements OnTable {}
 
-  record Rename(String from, String to, Span span) implements OnTable {}
+  record Rename(String from, String to, SourceSpan span) implements OnTable {}
 
-  record Keep(List<String> columns, Span span) implements OnTable {
+  record Keep(List<String> columns, SourceSpan span) implements OnTable {
     public Keep {
       columns = List.copyOf(columns);
     }
   }
 
-  record Drop(List<String> columns, Span span) implements OnTable {
+  record Drop(List<String> columns, SourceSpan span) implements OnTable {
     public Drop {
       columns = List.copyOf(columns);
     }
   }
 
-  record Compute(String name, Formula formula, Span span) implements OnTable {}
+  record Compute(String name, Formula formula, SourceSpan span) implements OnTable {}
 
   /** Another line's table beside this one. */
-  record Join(String line, List<String> on, Tables.JoinKind kind, Span span) implements OnTable {
+  record Join(String line, List<String> on, Tables.JoinKind kind, SourceSpan span)
+      implements OnTable {
     public Join {
       on = List.copyOf(on);
     }
   }
 
   /** How many values lie in each of about so many bins. */
-  record Bins(int count, Span span) implements OnTable {}
+  record Bins(int count, SourceSpan span) implements OnTable {}
 
   /** How many values lie in each cell of so many spans of time by about so many bins. */
-  record Cells(int spans, int bins, Span span) implements OnTable {}
+  record Cells(int spans, int bins, SourceSpan span) implements OnTable {}
 
   /** A field of a column of JSON texts as a column. */
-  record Unpack(List<String> path, String name, Span span) implements OnTable {
+  record Unpack(List<String> path, String name, SourceSpan span) implements OnTable {
     public Unpack {
       path = List.copyOf(path);
     }

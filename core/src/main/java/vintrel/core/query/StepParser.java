@@ -3,7 +3,7 @@ package vintrel.core.query;
 import java.util.Locale;
 import vintrel.core.model.Outliers;
 import vintrel.core.query.Lexer.Kind;
-import vintrel.core.unit.Spans;
+import vintrel.core.unit.Durations;
 
 /** One step, after its {@code then}. */
 final class StepParser {
@@ -82,7 +82,7 @@ final class StepParser {
       case "age" -> new Step.Age(start);
       case "since" -> new Step.Since(start);
       case "band" -> band(start);
-      case "forecast" -> new Step.Forecast(in.duration(), span(start));
+      case "forecast" -> new Step.DiskForecast(in.duration(), span(start));
       case "outliers" -> {
         double limit = in.peek().kind() == Kind.NUMBER ? positive() : Outliers.LIMIT;
         yield new Step.Outliers(limit, span(start));
@@ -94,11 +94,11 @@ final class StepParser {
     };
   }
 
-  private Step reduce(Reducer reducer, Span start) {
+  private Step reduce(Reducer reducer, SourceSpan start) {
     boolean slides = in.peek().is("over");
     if (in.accept("every") || in.accept("over")) {
       long d = in.duration();
-      var step = new Step.OverTime(reducer, slides, d, span(start));
+      var step = new Step.Bucketing(reducer, slides, d, span(start));
       if (in.peek().is("by") || in.peek().is("without")) {
         across = across(step, start);
       }
@@ -113,7 +113,7 @@ final class StepParser {
    * are added up. Other reductions of reductions mean something else than both in one, so that
    * people are asked what they want.
    */
-  private Step across(Step.OverTime step, Span start) {
+  private Step across(Step.Bucketing step, SourceSpan start) {
     var reducer =
         switch (step.reducer().kind()) {
           case MEAN, MIN, MAX, SUM -> step.reducer();
@@ -159,28 +159,28 @@ final class StepParser {
     return v;
   }
 
-  private Step band(Span start) {
+  private Step band(SourceSpan start) {
     double width = positive();
     long season = in.accept("seasonal") ? in.duration() : 0;
     return new Step.Band(width, season, span(start));
   }
 
-  private Step rate(Span start) {
+  private Step rate(SourceSpan start) {
     long per = per();
     long every = in.accept("every") ? in.duration() : 0;
     return new Step.Rate(per, every, span(start));
   }
 
   private long per() {
-    long per = Spans.SECOND;
+    long per = Durations.SECOND;
     if (in.accept("per")) {
       var unit = in.peek();
       per =
           switch (unit.kind() == Kind.WORD ? unit.text() : "") {
-            case "second" -> Spans.SECOND;
-            case "minute" -> Spans.MINUTE;
-            case "hour" -> Spans.HOUR;
-            case "day" -> Spans.DAY;
+            case "second" -> Durations.SECOND;
+            case "minute" -> Durations.MINUTE;
+            case "hour" -> Durations.HOUR;
+            case "day" -> Durations.DAY;
             default -> throw in.unexpected("second, minute, hour or day");
           };
       in.take();
@@ -188,7 +188,7 @@ final class StepParser {
     return per;
   }
 
-  private Step pick(boolean top, Span start) {
+  private Step pick(boolean top, SourceSpan start) {
     var place = in.peek().span();
     double n = in.number();
     if (n != Math.rint(n) || n < 1 || n > 100_000) {
@@ -205,7 +205,7 @@ final class StepParser {
     return new Step.Pick(top, (int) n, by, span(start));
   }
 
-  private Step quantile(Span start) {
+  private Step quantile(SourceSpan start) {
     var place = in.peek().span();
     double q = in.number();
     if (q < 0 || q > 1) {
@@ -215,7 +215,7 @@ final class StepParser {
     return new Step.Quantile(q, grouping, span(start));
   }
 
-  private Step clamp(Span start) {
+  private Step clamp(SourceSpan start) {
     double low = in.number();
     in.expect("to");
     var place = in.peek().span();
@@ -226,7 +226,7 @@ final class StepParser {
     return new Step.Value(Step.Function.CLAMP, low, high, span(start));
   }
 
-  private Step keep(Span start) {
+  private Step keep(SourceSpan start) {
     in.expect("when");
     for (var op : Expr.Operator.values()) {
       if (op.comparison() && in.accept(op.text())) {
@@ -237,7 +237,7 @@ final class StepParser {
     throw in.unexpected("a comparison such as > 80");
   }
 
-  private Step fill(Span start) {
+  private Step fill(SourceSpan start) {
     in.expect("with");
     if (in.accept("previous")) {
       return new Step.Fill(Step.Filling.PREVIOUS, 0, span(start));
@@ -249,7 +249,7 @@ final class StepParser {
     return new Step.Fill(Step.Filling.NUMBER, v, span(start));
   }
 
-  private Step plain(String word, Span start) {
+  private Step plain(String word, SourceSpan start) {
     for (var f : Step.Function.values()) {
       if (f.text().equals(word)) {
         return value(f, 0, start);
@@ -263,11 +263,11 @@ final class StepParser {
         start);
   }
 
-  private Step value(Step.Function f, double a, Span start) {
+  private Step value(Step.Function f, double a, SourceSpan start) {
     return new Step.Value(f, a, 0, span(start));
   }
 
-  private Span span(Span start) {
+  private SourceSpan span(SourceSpan start) {
     return start.to(in.before());
   }
 }

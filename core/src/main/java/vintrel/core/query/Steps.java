@@ -14,7 +14,7 @@ import vintrel.core.model.Trend;
 import vintrel.core.query.SeriesSet.Row;
 import vintrel.core.series.MetricKind;
 import vintrel.core.store.SampleSource;
-import vintrel.core.unit.Spans;
+import vintrel.core.unit.Durations;
 import vintrel.core.unit.Units;
 
 /** Each step on series: what goes in, over which range an answer is wanted, what comes out. */
@@ -33,14 +33,15 @@ final class Steps {
   }
 
   /**
-   * @param seen what the input covers, as {@link Reach} asked
+   * @param seen what the input covers, as {@link InputRange} asked
    * @param from inclusive: the result covers [from, to)
    * @param bridged whether what goes in are all samples of the series, so that growth over gaps
    *     between them is known
    */
-  SeriesSet apply(Step step, SeriesSet in, Reach.Range seen, long from, long to, boolean bridged) {
+  SeriesSet apply(
+      Step step, SeriesSet in, InputRange.Range seen, long from, long to, boolean bridged) {
     return switch (step) {
-      case Step.OverTime o -> overTime(o, in, seen, from, to);
+      case Step.Bucketing o -> overTime(o, in, seen, from, to);
       case Step.Rate r -> {
         var grid = request.grid(from, to, r.every() > 0 ? r.every() : pitch(in));
         yield joined(
@@ -48,7 +49,7 @@ final class Steps {
             seen,
             grid,
             row ->
-                OverTime.growth(OverTime.samples(in, row), grid, gap(in, row), to, false)
+                Bucketing.growth(Bucketing.samples(in, row), grid, gap(in, row), to, false)
                     .rate(r.perMillis()),
             unit -> Units.per(unit, r.perMillis()));
       }
@@ -59,7 +60,7 @@ final class Steps {
             seen,
             grid,
             row ->
-                OverTime.growth(OverTime.samples(in, row), grid, gap(in, row), to, bridged)
+                Bucketing.growth(Bucketing.samples(in, row), grid, gap(in, row), to, bridged)
                     .increase(),
             unit -> unit);
       }
@@ -70,8 +71,8 @@ final class Steps {
             seen,
             grid,
             row ->
-                Moves.change(
-                    OverTime.samples(in, row),
+                ChangeFunctions.change(
+                    Bucketing.samples(in, row),
                     grid,
                     c.sliding() ? c.millis() : 0,
                     gap(in, row),
@@ -85,8 +86,8 @@ final class Steps {
             seen,
             grid,
             row ->
-                Moves.slope(
-                    OverTime.samples(in, row),
+                ChangeFunctions.slope(
+                    Bucketing.samples(in, row),
                     grid,
                     s.sliding() ? s.millis() : 0,
                     s.perMillis(),
@@ -102,18 +103,19 @@ final class Steps {
       case Step.KeepWhen k ->
           values(in, x -> k.operator().apply(x, k.value()) == 1 ? x : Double.NaN);
       case Step.Fill f ->
-          each(gridded(in, from, to, f.span()), r -> r.on(OverTime.fill(r.values(), f)));
+          each(gridded(in, from, to, f.span()), r -> r.on(Bucketing.fill(r.values(), f)));
       case Step.GapAfter g -> {
         var set = gridded(in, seen, g.span());
-        yield each(set, r -> r.on(Moves.hold(r.values(), set.grid(), g.millis())))
+        yield each(set, r -> r.on(ChangeFunctions.hold(r.values(), set.grid(), g.millis())))
             .crop(from, to)
             .present();
       }
       case Step.Cumulate c ->
-          each(gridded(in, from, to, c.span()), r -> r.on(Moves.total(r.values())));
+          each(gridded(in, from, to, c.span()), r -> r.on(ChangeFunctions.total(r.values())));
       case Step.Smooth s -> {
         var set = gridded(in, seen, s.span());
-        yield each(set, r -> r.on(Moves.smooth(r.values(), set.grid(), s.millis(), check)))
+        yield each(
+                set, r -> r.on(ChangeFunctions.smooth(r.values(), set.grid(), s.millis(), check)))
             .crop(from, to)
             .present();
       }
@@ -124,22 +126,22 @@ final class Steps {
             seen,
             grid,
             row ->
-                Moves.age(
-                    OverTime.samples(in, row),
+                ChangeFunctions.age(
+                    Bucketing.samples(in, row),
                     grid,
                     to,
-                    bridged ? Long.MAX_VALUE : Reach.ageReach(pitchOf(in))),
+                    bridged ? Long.MAX_VALUE : InputRange.ageReach(pitchOf(in))),
             unit -> "s");
       }
       case Step.Since s -> since(gridded(in, from, to, s.span()), to);
       case Step.Band b -> band(b, gridded(in, seen, b.span()), from, to);
-      case Step.Forecast f -> forecast(f, gridded(in, from, to, f.span()));
+      case Step.DiskForecast f -> forecast(f, gridded(in, from, to, f.span()));
       case Step.Outliers o -> {
         var set = gridded(in, seen, o.span());
         yield outliers(o, set, from, to);
       }
       case Step.Shift s -> throw new IllegalArgumentException("a shift");
-      case Step.LabelAs l -> in.map(r -> r.name(Names.fill(l.template(), r)));
+      case Step.LabelAs l -> in.map(r -> r.name(LegendNames.fill(l.template(), r)));
       case Step.UnitIs u -> in.map(r -> r.unit(u.unit()));
       case Step.Off off -> in;
       case Step.OnTable t -> throw new IllegalArgumentException("a table step");
@@ -150,20 +152,21 @@ final class Steps {
     return request.grid(from, to, sliding || millis == 0 ? pitch(in) : millis);
   }
 
-  private SeriesSet overTime(Step.OverTime o, SeriesSet in, Reach.Range seen, long from, long to) {
+  private SeriesSet overTime(
+      Step.Bucketing o, SeriesSet in, InputRange.Range seen, long from, long to) {
     var grid = request.grid(from, to, o.sliding() ? pitch(in) : o.millis());
     if (!o.sliding() && o.reducer().equals(Reducer.MEAN) && in.raw()) {
-      return new SeriesSet(grid, rows(in, seen, r -> OverTime.envelope(r, r.raw(), grid)));
+      return new SeriesSet(grid, rows(in, seen, r -> Bucketing.envelope(r, r.raw(), grid)));
     }
     return onto(
         in,
         seen,
         grid,
         row -> {
-          var s = OverTime.samples(in, row);
+          var s = Bucketing.samples(in, row);
           return o.sliding()
-              ? OverTime.sliding(s, grid, o.reducer(), o.millis(), check)
-              : OverTime.buckets(s, grid, o.reducer());
+              ? Bucketing.sliding(s, grid, o.reducer(), o.millis(), check)
+              : Bucketing.buckets(s, grid, o.reducer());
         },
         o.reducer()::unit);
   }
@@ -173,7 +176,7 @@ final class Steps {
    */
   private SeriesSet joined(
       SeriesSet in,
-      Reach.Range seen,
+      InputRange.Range seen,
       Grid grid,
       Function<Row, double[]> values,
       UnaryOperator<String> unit) {
@@ -183,7 +186,7 @@ final class Steps {
 
   private SeriesSet onto(
       SeriesSet in,
-      Reach.Range seen,
+      InputRange.Range seen,
       Grid grid,
       Function<Row, double[]> values,
       UnaryOperator<String> unit) {
@@ -196,14 +199,14 @@ final class Steps {
   }
 
   /** Series that have neither a value in the answer nor a sample in the range are left out. */
-  private List<Row> rows(SeriesSet in, Reach.Range seen, UnaryOperator<Row> change) {
+  private List<Row> rows(SeriesSet in, InputRange.Range seen, UnaryOperator<Row> change) {
     return in.rows().parallelStream()
         .map(r -> in.raw() ? present(r, seen, checked(r, change)) : checked(r, change))
         .filter(Objects::nonNull)
         .toList();
   }
 
-  private static Row present(Row before, Reach.Range seen, Row after) {
+  private static Row present(Row before, InputRange.Range seen, Row after) {
     int first = before.raw().indexOf(seen.from());
     boolean sampled = first < before.raw().count() && before.raw().times()[first] < seen.to();
     return sampled || !after.isMissing() ? after : null;
@@ -265,9 +268,9 @@ final class Steps {
       throw new QueryException(
           "window",
           "a season of "
-              + Spans.text(b.season())
+              + Durations.text(b.season())
               + " is shorter than two buckets of "
-              + Spans.text(set.grid().pitch())
+              + Durations.text(set.grid().pitch())
               + "; shorten the range or pin a finer pitch with every",
           0,
           0);
@@ -286,10 +289,10 @@ final class Steps {
     return new SeriesSet(set.grid(), out).crop(from, to).present();
   }
 
-  private SeriesSet forecast(Step.Forecast f, SeriesSet in) {
+  private SeriesSet forecast(Step.DiskForecast f, SeriesSet in) {
     int n = in.grid().count();
     int more = (int) Math.min(Grid.MOST, Math.ceilDiv(f.millis(), in.grid().pitch()));
-    int season = (int) (Spans.DAY / in.grid().pitch());
+    int season = (int) (Durations.DAY / in.grid().pitch());
     var out = new ArrayList<Row>();
     for (var row : in.rows()) {
       check.run();
@@ -325,12 +328,12 @@ final class Steps {
     return new SeriesSet(in.grid(), rows).crop(from, to).present();
   }
 
-  private SeriesSet gridded(SeriesSet in, Reach.Range range, Span span) {
+  private SeriesSet gridded(SeriesSet in, InputRange.Range range, SourceSpan span) {
     return gridded(in, range.from(), range.to(), span);
   }
 
   /** Puts raw series on the grid by their kind; what is on one stays. */
-  SeriesSet gridded(SeriesSet in, long from, long to, Span span) {
+  SeriesSet gridded(SeriesSet in, long from, long to, SourceSpan span) {
     if (!in.raw()) {
       return in;
     }
@@ -342,11 +345,11 @@ final class Steps {
         grid,
         rows(
             in,
-            new Reach.Range(from, to),
+            new InputRange.Range(from, to),
             r ->
                 TierAnswers.lasting(r.kind())
-                    ? r.on(OverTime.buckets(r.raw(), grid, Reducer.LAST))
-                    : OverTime.envelope(r, r.raw(), grid)));
+                    ? r.on(Bucketing.buckets(r.raw(), grid, Reducer.LAST))
+                    : Bucketing.envelope(r, r.raw(), grid)));
   }
 
   private long pitchOf(SeriesSet in) {

@@ -12,7 +12,7 @@ import vintrel.core.store.SampleSource;
 
 /**
  * Summaries of one series → buckets of a grid that each of them fits into. The results are those of
- * {@link OverTime} on the raw samples, but for the last bits of a sum.
+ * {@link Bucketing} on the raw samples, but for the last bits of a sum.
  */
 final class SummaryBuckets {
   private SummaryBuckets() {}
@@ -51,7 +51,7 @@ final class SummaryBuckets {
     };
   }
 
-  /** As {@link OverTime#sliding}; no summary may cross an end of a window. */
+  /** As {@link Bucketing#sliding}; no summary may cross an end of a window. */
   static double[] sliding(Summaries all, Grid grid, Reducer reducer, long window) {
     // All ends of windows are multiples of this apart: what lies between is summed up once.
     long apart = BigInteger.valueOf(grid.pitch()).gcd(BigInteger.valueOf(window)).longValue();
@@ -174,8 +174,8 @@ final class SummaryBuckets {
    *
    * @param bridged whether growth over a gap counts
    */
-  static OverTime.Growth growth(Summaries s, Grid grid, long gap, long to, boolean bridged) {
-    var out = new OverTime.Growth(grid, gap, to);
+  static Bucketing.Growth growth(Summaries s, Grid grid, long gap, long to, boolean bridged) {
+    var out = new Bucketing.Growth(grid, gap, to);
     boolean wide = gap > SampleSource.MIN_GAP;
     for (int i = 0; i < s.count; i++) {
       long bucket = grid.bucket(s.times[i]);

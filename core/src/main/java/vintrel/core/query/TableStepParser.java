@@ -21,7 +21,7 @@ final class TableStepParser {
     this.in = in;
   }
 
-  Step step(String word, Span start) {
+  Step step(String word, SourceSpan start) {
     return switch (word) {
       case "rows" -> new Step.Rows(start);
       case "columns" -> new Step.Columns(start);
@@ -65,7 +65,7 @@ final class TableStepParser {
     return (int) n;
   }
 
-  private Step group(Span start) {
+  private Step group(SourceSpan start) {
     in.expect("by");
     var keys = in.labels(false);
     in.expect(":");
@@ -81,7 +81,7 @@ final class TableStepParser {
     return new Step.GroupBy(keys, aggregates, span(start));
   }
 
-  private Step sort(Span start) {
+  private Step sort(SourceSpan start) {
     in.expect("by");
     var by = column();
     boolean descending = in.accept("descending");
@@ -91,7 +91,7 @@ final class TableStepParser {
     return new Step.Sort(by, descending, span(start));
   }
 
-  private Step join(Span start) {
+  private Step join(SourceSpan start) {
     var line = in.name("another line's name").text();
     in.expect("on");
     var on = in.labels(false);
@@ -104,7 +104,7 @@ final class TableStepParser {
     return new Step.Join(line, on, kind, span(start));
   }
 
-  private Step unpack(Span start) {
+  private Step unpack(SourceSpan start) {
     var path = column();
     String name = path;
     if (in.accept("as")) {
@@ -113,7 +113,7 @@ final class TableStepParser {
     return new Step.Unpack(List.of(path.split("\\.")), name, span(start));
   }
 
-  private Span span(Span start) {
+  private SourceSpan span(SourceSpan start) {
     return start.to(in.before());
   }
 }

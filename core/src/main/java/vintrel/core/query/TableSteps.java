@@ -64,7 +64,7 @@ final class TableSteps {
         var series = series(in);
         var unit = series.rows().isEmpty() ? "" : series.rows().getFirst().unit();
         var points =
-            series.rows().stream().map(r -> OverTime.samples(series, r)).map(TableSteps::points);
+            series.rows().stream().map(r -> Bucketing.samples(series, r)).map(TableSteps::points);
         yield Tables.cells("", points.toList(), from, to, unit, c.spans(), c.bins());
       }
       case Step.Unpack u -> Tables.unpack(rows(in), u.path(), u.name());
@@ -90,7 +90,7 @@ final class TableSteps {
         new SeriesSet(
             grid,
             series.rows().stream()
-                .map(r -> r.on(OverTime.buckets(r.raw(), grid, Reducer.MEAN)))
+                .map(r -> r.on(Bucketing.buckets(r.raw(), grid, Reducer.MEAN)))
                 .toList()));
   }
 
@@ -132,7 +132,7 @@ final class TableSteps {
   }
 
   private static double[] values(SeriesSet set, Row row) {
-    var s = OverTime.samples(set, row);
+    var s = Bucketing.samples(set, row);
     return java.util.Arrays.copyOf(s.values(), s.count());
   }
 

@@ -15,7 +15,7 @@ import vintrel.core.series.MetricKind;
 import vintrel.core.series.Series;
 import vintrel.core.store.SampleSource;
 import vintrel.core.store.Tier;
-import vintrel.core.unit.Spans;
+import vintrel.core.unit.Durations;
 import vintrel.core.unit.Units;
 
 /**
@@ -29,7 +29,7 @@ final class TierAnswers {
   private static final int ASKED_FOR_INTERVAL = 20;
 
   /** Shorter windows hold no whole chunk as a rule; ms. */
-  private static final long LEAST_PIECED = Spans.HOUR;
+  private static final long LEAST_PIECED = Durations.HOUR;
 
   /** Fewer buckets than this are as quickly read again. */
   private static final int LEAST_REUSED = 10;
@@ -63,11 +63,11 @@ final class TierAnswers {
   private final Request request;
   private final Advisor advisor;
   private final Reading reading;
-  private final Remembered remembered;
+  private final BucketCache remembered;
 
   TierAnswers(
       SampleSource source,
-      Remembered remembered,
+      BucketCache remembered,
       Request request,
       Advisor advisor,
       Reading reading) {
@@ -104,7 +104,7 @@ final class TierAnswers {
    *
    * @param ranges what each step must cover: entry i is what goes into step i
    */
-  Lifted chain(Expr.Chain c, Reach.Range[] ranges) {
+  Lifted chain(Expr.Chain c, InputRange.Range[] ranges) {
     var s = (Expr.Source) c.input();
     int n = c.steps().size();
     int k = 0;
@@ -121,12 +121,14 @@ final class TierAnswers {
     }
     var step = k < n ? c.steps().get(k) : null;
     boolean grids =
-        step instanceof Step.OverTime || step instanceof Step.Rate || step instanceof Step.Increase;
+        step instanceof Step.Bucketing
+            || step instanceof Step.Rate
+            || step instanceof Step.Increase;
     if (needsSamples(step)) {
       return null;
     }
-    boolean slides = step instanceof Step.OverTime o && o.sliding();
-    long pinned = step == null || slides ? 0 : Pins.of(step);
+    boolean slides = step instanceof Step.Bucketing o && o.sliding();
+    long pinned = step == null || slides ? 0 : FixedWidths.of(step);
     long pitch = pinned > 0 ? pinned : request.pitch();
     int after = grids ? k + 1 : k;
     var grid = request.grid(ranges[after].from() - shift, ranges[after].to() - shift, pitch);
@@ -135,7 +137,7 @@ final class TierAnswers {
     }
     var tier = fitting(grid);
     if (tier != null && slides) {
-      tier = Tier.fitting(tier.pitch(), Pins.of(step));
+      tier = Tier.fitting(tier.pitch(), FixedWidths.of(step));
     }
     if (tier != null && shift % tier.pitch() != 0) {
       return null;
@@ -146,24 +148,24 @@ final class TierAnswers {
     }
     var range = ranges[0];
     var next = k + 1 < n ? c.steps().get(k + 1) : null;
-    boolean pieced = step instanceof Step.OverTime o && inPieces(o, pitch);
+    boolean pieced = step instanceof Step.Bucketing o && inPieces(o, pitch);
     if (tier == null && !pieced) {
       return null;
     }
     var found = reading.select(s);
     var set = tier == null ? null : summed(found, tier, step, next, range, grid);
     if (set == null && pieced) {
-      if (found.stream().anyMatch(x -> source.rawSince(x) > range.from() + Spans.HOUR)) {
+      if (found.stream().anyMatch(x -> source.rawSince(x) > range.from() + Durations.HOUR)) {
         advisor.rawDropped(s);
       }
-      set = pieces(found, (Step.OverTime) step, next, range, grid);
+      set = pieces(found, (Step.Bucketing) step, next, range, grid);
     }
     return set == null ? null : new Lifted(set, k, k + 1);
   }
 
   /** A step answered by a tier, or null. */
   private SeriesSet summed(
-      List<Series> found, Tier tier, Step step, Step next, Reach.Range range, Grid grid) {
+      List<Series> found, Tier tier, Step step, Step next, InputRange.Range range, Grid grid) {
     boolean cumulative = !found.isEmpty() && found.getFirst().kind().cumulative();
     if (found.stream().anyMatch(x -> x.kind().cumulative() != cumulative)) {
       return null;
@@ -174,7 +176,7 @@ final class TierAnswers {
         || needs.contains(Need.GROWTH) && sparse(found, range.from())) {
       return null;
     }
-    if (step instanceof Step.OverTime o) {
+    if (step instanceof Step.Bucketing o) {
       advisor.window(o, slowest(found));
     }
     return read(
@@ -198,14 +200,14 @@ final class TierAnswers {
   }
 
   /** Whether windows are so long that chunks fit into them. */
-  private static boolean inPieces(Step.OverTime o, long pitch) {
+  private static boolean inPieces(Step.Bucketing o, long pitch) {
     long width = o.sliding() ? o.millis() : pitch;
     return width >= LEAST_PIECED && SummaryBuckets.ofPieces(o.reducer()) != null;
   }
 
   /** A step answered by summaries of whole chunks and the samples around them. */
   private SeriesSet pieces(
-      List<Series> found, Step.OverTime o, Step next, Reach.Range range, Grid grid) {
+      List<Series> found, Step.Bucketing o, Step next, InputRange.Range range, Grid grid) {
     reading.countSeries(found.size());
     advisor.window(o, slowest(found));
     var edges = edges(grid, o.sliding() ? o.millis() : 0);
@@ -263,7 +265,7 @@ final class TierAnswers {
   }
 
   private static Set<Need> needs(Step step, boolean cumulative, Step next) {
-    if (step instanceof Step.OverTime o) {
+    if (step instanceof Step.Bucketing o) {
       var needs = SummaryBuckets.needs(o.reducer(), cumulative);
       if (needs == null || o.sliding()) {
         return needs == null || needs.contains(Need.SKETCH) ? null : needs;
@@ -277,7 +279,7 @@ final class TierAnswers {
   }
 
   private Row row(Step step, Series series, Summaries parts, Grid grid, Set<Need> needs, long to) {
-    if (step instanceof Step.OverTime o) {
+    if (step instanceof Step.Bucketing o) {
       return windows(o, series, parts, grid, needs);
     }
     var row = Row.of(series);
@@ -291,7 +293,7 @@ final class TierAnswers {
   }
 
   private static Row windows(
-      Step.OverTime o, Series series, Summaries parts, Grid grid, Set<Need> needs) {
+      Step.Bucketing o, Series series, Summaries parts, Grid grid, Set<Need> needs) {
     var row = Row.of(series);
     if (o.reducer().equals(Reducer.MEAN) && !o.sliding()) {
       return needs.contains(Need.RANGE)
@@ -320,7 +322,7 @@ final class TierAnswers {
             last,
             tier,
             ends,
-            new Reach.Range(from, to),
+            new InputRange.Range(from, to),
             grid,
             "last",
             (x, parts, on) -> Row.of(x).on(SummaryBuckets.buckets(parts, on, Reducer.LAST)));
@@ -330,7 +332,7 @@ final class TierAnswers {
             other,
             tier,
             EnumSet.of(Need.SUM, Need.RANGE),
-            new Reach.Range(from, to),
+            new InputRange.Range(from, to),
             grid,
             "mean",
             (x, parts, on) -> SummaryBuckets.envelope(Row.of(x), parts, on));
@@ -346,7 +348,7 @@ final class TierAnswers {
       List<Series> found,
       Tier tier,
       Set<Need> needs,
-      Reach.Range range,
+      InputRange.Range range,
       Grid grid,
       String what,
       Summing summing) {
@@ -359,7 +361,7 @@ final class TierAnswers {
     boolean kept = grid.edges() == null && request.origin() == 0 && request.moved() == 0 && counted;
     var ids = found.stream().map(Series::id).toList();
     long phase = Math.floorMod(grid.start(), grid.pitch());
-    var key = new Remembered.Key(tier.code() + what, grid.pitch(), phase, source.drops(), ids);
+    var key = new BucketCache.Key(tier.code() + what, grid.pitch(), phase, source.drops(), ids);
     var known = kept ? remembered.get(key) : null;
     int[] reuse = known == null ? new int[2] : reusable(known, found, writes, gaps, range, grid);
     Row[] rows;
@@ -397,7 +399,7 @@ final class TierAnswers {
       }
     }
     if (kept) {
-      var entry = new Remembered.Entry(grid, rows, writes, newest, gaps, range.from(), range.to());
+      var entry = new BucketCache.Entry(grid, rows, writes, newest, gaps, range.from(), range.to());
       remembered.put(key, entry);
     }
     return new SeriesSet(grid, Arrays.stream(rows).filter(java.util.Objects::nonNull).toList());
@@ -412,11 +414,11 @@ final class TierAnswers {
    * @param gaps how far apart each series' samples may be to be joined; null if it does not matter
    */
   private int[] reusable(
-      Remembered.Entry known,
+      BucketCache.Entry known,
       List<Series> found,
       long[] writes,
       long[] gaps,
-      Reach.Range range,
+      InputRange.Range range,
       Grid grid) {
     if (!Arrays.equals(gaps, known.gaps())) {
       return new int[2];
@@ -473,7 +475,7 @@ final class TierAnswers {
       List<Series> found,
       Tier tier,
       Set<Need> needs,
-      Reach.Range range,
+      InputRange.Range range,
       Grid grid,
       Summing summing) {
     var rows = new Row[found.size()];
@@ -499,7 +501,7 @@ final class TierAnswers {
   }
 
   /** A row that has a value, or whose series has a sample in the range; else null. */
-  private Row present(Series series, Row row, Tier tier, Set<Need> needs, Reach.Range range) {
+  private Row present(Series series, Row row, Tier tier, Set<Need> needs, InputRange.Range range) {
     if (row == null || !row.isMissing()) {
       return row;
     }
@@ -509,7 +511,7 @@ final class TierAnswers {
 
   /** Summaries of a range, with the samples before and after that growth within it joins. */
   private List<Summaries> joinedSummaries(
-      List<Series> group, Tier tier, Set<Need> needs, Reach.Range range) {
+      List<Series> group, Tier tier, Set<Need> needs, InputRange.Range range) {
     long gap = group.stream().mapToLong(this::gap).max().orElse(0);
     long from = range.from();
     long to = range.to();

@@ -53,8 +53,8 @@ final class TokenReader {
   }
 
   /** The span of the token just taken. */
-  Span before() {
-    return at == 0 ? Span.NONE : tokens.get(at - 1).span();
+  SourceSpan before() {
+    return at == 0 ? SourceSpan.NONE : tokens.get(at - 1).span();
   }
 
   boolean accept(String symbolOrWord) {
@@ -141,7 +141,7 @@ final class TokenReader {
     return error("expected " + wanted + ", but " + got, t.span());
   }
 
-  QueryException error(String message, Span where) {
+  QueryException error(String message, SourceSpan where) {
     return QueryException.at("syntax", message, text, where.start());
   }
 }

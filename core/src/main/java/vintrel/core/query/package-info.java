@@ -9,7 +9,7 @@
  * place; what is doubtful is an {@link vintrel.core.query.Advice} beside the answer. {@link
  * vintrel.core.query.Completer} and {@link vintrel.core.query.Chips} help to write; {@link
  * vintrel.core.query.Frames} makes tables of answers and series of tables; what is no sample comes
- * through {@link vintrel.core.query.Outside}.
+ * through {@link vintrel.core.query.ExternalSource}.
  *
  * <p>Inside, a {@code Run} answers one query: {@code Reach} says what each step must see, {@code
  * TierAnswers} and {@code Remembered} save reading, {@code Steps} and {@code TableSteps} compute,

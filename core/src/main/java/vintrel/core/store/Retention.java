@@ -1,6 +1,6 @@
 package vintrel.core.store;
 
-import vintrel.core.unit.Spans;
+import vintrel.core.unit.Durations;
 
 /**
  * How long a store keeps samples, by resolution; ms. A coarser tier is kept at least as long as a
@@ -8,14 +8,14 @@ import vintrel.core.unit.Spans;
  */
 public record Retention(long raw, long minute, long tenMinutes, long hour) {
   /** Raw samples must live until every tier has been made of them. */
-  public static final long LEAST_RAW = 2 * Spans.DAY;
+  public static final long LEAST_RAW = 2 * Durations.DAY;
 
-  public static final long MOST = 20 * 366 * Spans.DAY;
+  public static final long MOST = 20 * 366 * Durations.DAY;
 
   public Retention {
     if (raw < LEAST_RAW) {
       throw new IllegalArgumentException(
-          "raw samples must be kept for at least " + Spans.words(LEAST_RAW));
+          "raw samples must be kept for at least " + Durations.words(LEAST_RAW));
     }
     if (raw > minute || minute > tenMinutes || tenMinutes > hour) {
       throw new IllegalArgumentException(

@@ -1,7 +1,7 @@
 package vintrel.core.store;
 
 import java.util.List;
-import vintrel.core.unit.Spans;
+import vintrel.core.unit.Durations;
 
 /**
  * A resolution that samples are rolled up to.
@@ -11,9 +11,10 @@ import vintrel.core.unit.Spans;
  * @param window ms of the buckets that one row holds; windows lie at multiples of it
  */
 public record Tier(int code, long pitch, long window, String text) {
-  public static final Tier MINUTE = new Tier(1, Spans.MINUTE, 4 * Spans.HOUR, "1 min");
-  public static final Tier TEN_MINUTES = new Tier(2, 10 * Spans.MINUTE, 12 * Spans.HOUR, "10 min");
-  public static final Tier HOUR = new Tier(3, Spans.HOUR, Spans.DAY, "1 h");
+  public static final Tier MINUTE = new Tier(1, Durations.MINUTE, 4 * Durations.HOUR, "1 min");
+  public static final Tier TEN_MINUTES =
+      new Tier(2, 10 * Durations.MINUTE, 12 * Durations.HOUR, "10 min");
+  public static final Tier HOUR = new Tier(3, Durations.HOUR, Durations.DAY, "1 h");
 
   /** From fine to coarse. */
   public static final List<Tier> ALL = List.of(MINUTE, TEN_MINUTES, HOUR);

@@ -1,15 +1,15 @@
 package vintrel.core.tell;
 
-import vintrel.core.unit.Spans;
+import vintrel.core.unit.Durations;
 
 /**
  * When a failed delivery is tried again: waits double from 5 s to at most an hour, each shortened
  * by up to a quarter at random so that many do not come at once; after a day it is given up.
  */
 public final class Backoff {
-  private static final long FIRST = 5 * Spans.SECOND;
-  private static final long LONGEST = Spans.HOUR;
-  static final long GIVE_UP = Spans.DAY;
+  private static final long FIRST = 5 * Durations.SECOND;
+  private static final long LONGEST = Durations.HOUR;
+  static final long GIVE_UP = Durations.DAY;
 
   private Backoff() {}
 

@@ -66,8 +66,8 @@ public final class TimeText {
     if (t.isEmpty() || t.equals("now")) {
       return now.toEpochMilli();
     }
-    if (t.startsWith("-") && Spans.parse(t.substring(1)).isPresent()) {
-      return now.toEpochMilli() - Spans.parse(t.substring(1)).getAsLong();
+    if (t.startsWith("-") && Durations.parse(t.substring(1)).isPresent()) {
+      return now.toEpochMilli() - Durations.parse(t.substring(1)).getAsLong();
     }
     if (t.matches("\\d{11,14}")) {
       return Long.parseLong(t);

@@ -1,6 +1,6 @@
 package vintrel.core.watch;
 
-import vintrel.core.unit.Spans;
+import vintrel.core.unit.Durations;
 import vintrel.core.unit.Units;
 
 /**
@@ -63,6 +63,6 @@ public record Limit(
     return direction.text()
         + " "
         + Units.format(value, unit)
-        + (onDelay > 0 ? " for " + Spans.words(onDelay) : "");
+        + (onDelay > 0 ? " for " + Durations.words(onDelay) : "");
   }
 }

@@ -4,7 +4,7 @@ import java.util.ArrayList;
 import java.util.EnumMap;
 import java.util.List;
 import java.util.Map;
-import vintrel.core.unit.Spans;
+import vintrel.core.unit.Durations;
 import vintrel.core.unit.Units;
 import vintrel.core.watch.SeriesState.LimitState;
 import vintrel.core.watch.SeriesState.Phase;
@@ -160,7 +160,7 @@ public final class StateMachine {
 
   private static String after(SeriesState before, long at) {
     return before.raisedAt() > 0
-        ? " after " + Spans.words(Math.max(0, at - before.raisedAt()))
+        ? " after " + Durations.words(Math.max(0, at - before.raisedAt()))
         : "";
   }
 
@@ -187,7 +187,7 @@ public final class StateMachine {
       limits.put(highest(), LimitState.ACTIVE);
     }
     var to = raise ? WatchState.RAISED : WatchState.NO_DATA;
-    var why = "no value for " + Spans.words(at - Math.max(before.lastValueAt(), 0));
+    var why = "no value for " + Durations.words(at - Math.max(before.lastValueAt(), 0));
     var state =
         new SeriesState(
             to,
@@ -265,7 +265,7 @@ public final class StateMachine {
     return close(
         before,
         at,
-        "no value for " + Spans.words(Math.max(0, at - last)) + "; the series is closed");
+        "no value for " + Durations.words(Math.max(0, at - last)) + "; the series is closed");
   }
 
   /** Closes a series for a reason in words; an active alert is cleared. */

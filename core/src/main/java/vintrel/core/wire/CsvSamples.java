@@ -43,7 +43,7 @@ public final class CsvSamples {
    *
    * @throws WireException where a column is missing
    */
-  public static void read(Reader text, Intake intake) throws IOException {
+  public static void read(Reader text, SampleSink intake) throws IOException {
     var format = CSVFormat.RFC4180.builder().setHeader().setSkipHeaderRecord(true).get();
     var bounded = new BoundedReader(text);
     try (var parser = format.parse(bounded)) {
@@ -80,7 +80,7 @@ public final class CsvSamples {
   }
 
   private static void row(
-      CSVRecord row, List<String> labels, Map<List<String>, Integer> known, Intake intake) {
+      CSVRecord row, List<String> labels, Map<List<String>, Integer> known, SampleSink intake) {
     if (!row.isConsistent()) {
       throw new IllegalArgumentException("has " + row.size() + " fields");
     }
@@ -107,7 +107,7 @@ public final class CsvSamples {
     }
   }
 
-  private static int series(CSVRecord row, List<String> labels, Intake intake) {
+  private static int series(CSVRecord row, List<String> labels, SampleSink intake) {
     if (row.get("metric").isBlank()) {
       throw new IllegalArgumentException("the metric is missing");
     }

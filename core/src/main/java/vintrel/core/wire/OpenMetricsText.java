@@ -31,7 +31,7 @@ public final class OpenMetricsText {
   /** Of a family longer than this no creation times are waited for. */
   private static final int MOST_WAITING = 50_000;
 
-  private final Intake intake;
+  private final SampleSink intake;
   private final Labels extra;
   private final long now;
 
@@ -64,7 +64,7 @@ public final class OpenMetricsText {
   private record Waiting(int series, Labels labels, long time, double value) {}
 
   /** Reads lines one by one; see {@link #read} for the parameters. */
-  public OpenMetricsText(Labels extra, long now, Intake intake) {
+  public OpenMetricsText(Labels extra, long now, SampleSink intake) {
     this.extra = extra;
     this.now = now;
     this.intake = intake;
@@ -77,7 +77,7 @@ public final class OpenMetricsText {
    * @param now the time of samples that carry none, ms
    * @return whether the page was complete
    */
-  public static boolean read(String page, Labels extra, long now, Intake intake) {
+  public static boolean read(String page, Labels extra, long now, SampleSink intake) {
     var reader = new OpenMetricsText(extra, now, intake);
     int start = 0;
     while (start < page.length()) {

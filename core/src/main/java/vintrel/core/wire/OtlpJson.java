@@ -18,9 +18,9 @@ public final class OtlpJson {
 
   private static final int QUOTED = 60;
 
-  private final Intake intake;
+  private final SampleSink intake;
 
-  private OtlpJson(Intake intake) {
+  private OtlpJson(SampleSink intake) {
     this.intake = intake;
   }
 
@@ -29,7 +29,7 @@ public final class OtlpJson {
    *
    * @throws WireException where the document is not one
    */
-  public static void read(Map<?, ?> request, Intake intake) {
+  public static void read(Map<?, ?> request, SampleSink intake) {
     var reader = new OtlpJson(intake);
     for (var rm : objects(request, "resourceMetrics")) {
       var resource = Shared.of(object(rm, "resource"));

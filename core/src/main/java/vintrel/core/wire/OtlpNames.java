@@ -53,7 +53,7 @@ final class OtlpNames {
 
   /** The series of a part of a distribution. */
   static int series(
-      Intake intake,
+      SampleSink intake,
       String name,
       String unit,
       Labels labels,
@@ -77,7 +77,7 @@ final class OtlpNames {
 
   /** Describes all metrics that a metric becomes: a histogram, a summary, or a plain one. */
   static void describe(
-      Intake intake, String name, boolean histogram, boolean summary, String text) {
+      SampleSink intake, String name, boolean histogram, boolean summary, String text) {
     for (var suffix : histogram ? HISTOGRAM : summary ? SUMMARY : PLAIN) {
       intake.describe(name + suffix, text);
     }

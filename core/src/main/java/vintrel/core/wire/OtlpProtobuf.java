@@ -23,11 +23,11 @@ public final class OtlpProtobuf {
   private static final int MOST_SHARED = 4 * Admission.MOST_LABELS;
 
   private final SeriesCache cache;
-  private final Intake intake;
+  private final SampleSink intake;
   private final byte[] source;
   private final SeriesCache.Key key = new SeriesCache.Key(512);
 
-  private OtlpProtobuf(byte[] source, SeriesCache cache, Intake intake) {
+  private OtlpProtobuf(byte[] source, SeriesCache cache, SampleSink intake) {
     this.source = source;
     this.cache = cache;
     this.intake = intake;
@@ -39,7 +39,7 @@ public final class OtlpProtobuf {
    * @throws WireException where the bytes are not one; what was read before is with the intake,
    *     which must not keep it then
    */
-  public static void read(byte[] bytes, SeriesCache cache, Intake intake) {
+  public static void read(byte[] bytes, SeriesCache cache, SampleSink intake) {
     var reader = new OtlpProtobuf(bytes, cache, intake);
     var in = new ProtoBytes(bytes, 0, bytes.length);
     while (in.next()) {

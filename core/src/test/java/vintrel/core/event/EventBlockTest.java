@@ -125,7 +125,7 @@ class EventBlockTest {
       })
   void aSieveLetsThroughWhatTheConditionHoldsFor(String text) {
     var where = Parser.parseCondition(text);
-    var sieve = new Sieve(where);
+    var sieve = new RecordFilter(where);
     for (long seed = 1; seed <= 8; seed++) {
       var random = new Random(seed);
       var events = events(random, 400);
@@ -138,7 +138,7 @@ class EventBlockTest {
               .toArray();
       var block = EventBlock.open(EventBlock.encode(events));
       assertThat(sieve.pass(block, from, to)).as("packed, seed %d", seed).isEqualTo(wanted);
-      assertThat(sieve.pass(new LooseRecords(events), from, to))
+      assertThat(sieve.pass(new UnpackedRecords(events), from, to))
           .as("loose, seed %d", seed)
           .isEqualTo(wanted);
       for (int i : wanted) {
@@ -174,11 +174,12 @@ class EventBlockTest {
   @Test
   void onlyLevelsThatCanPassAreAskedFor() {
     int error = 1 << Records.code("error");
-    assertThat(new Sieve(Parser.parseCondition("level = 'error' and host = 'a'")).levels())
+    assertThat(new RecordFilter(Parser.parseCondition("level = 'error' and host = 'a'")).levels())
         .isEqualTo(error);
-    assertThat(new Sieve(Parser.parseCondition("level = 'error' or host = 'a'")).levels())
+    assertThat(new RecordFilter(Parser.parseCondition("level = 'error' or host = 'a'")).levels())
         .isEqualTo((1 << Event.LEVELS.size() + 1) - 1);
-    assertThat(Integer.bitCount(new Sieve(Parser.parseCondition("level != 'error'")).levels()))
+    assertThat(
+            Integer.bitCount(new RecordFilter(Parser.parseCondition("level != 'error'")).levels()))
         .isEqualTo(Event.LEVELS.size());
   }
 

@@ -13,7 +13,7 @@ import org.junit.jupiter.params.provider.CsvSource;
 import vintrel.core.frame.Column;
 import vintrel.core.frame.Frame;
 import vintrel.core.series.Labels;
-import vintrel.core.unit.Spans;
+import vintrel.core.unit.Durations;
 
 class PictureTest {
   private static final ZoneId LONDON = ZoneId.of("Europe/London");
@@ -133,7 +133,7 @@ class PictureTest {
   @Test
   void timeTicksStayOnTheLocalClockOverItsChange() {
     long from = Instant.parse("2026-03-28T22:00:00Z").toEpochMilli();
-    var ticks = Axis.times(from, from + 15 * Spans.HOUR, LONDON, 6);
+    var ticks = Axis.times(from, from + 15 * Durations.HOUR, LONDON, 6);
     assertThat(ticks)
         .extracting(Axis.Tick::text)
         .containsExactly("Sun 29 Mar", "03:00", "06:00", "09:00", "12:00");

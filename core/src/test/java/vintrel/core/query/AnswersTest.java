@@ -13,12 +13,12 @@ import org.junit.jupiter.api.Test;
 import vintrel.core.chunk.Samples;
 import vintrel.core.series.Labels;
 import vintrel.core.series.MetricKind;
-import vintrel.core.unit.Spans;
+import vintrel.core.unit.Durations;
 
 /** An answer depends on the samples and the query, not on the range around it or on luck. */
 class AnswersTest {
   private static final long T = 1_761_436_800_000L;
-  private static final long MIN = Spans.MINUTE;
+  private static final long MIN = Durations.MINUTE;
   private final MemorySource source = new MemorySource();
   private final Evaluator engine = new Evaluator(source, Limits.DEFAULT);
 
@@ -97,7 +97,7 @@ class AnswersTest {
 
   @Test
   void aSlowCounterHasARateInEveryBucketBetweenItsSamples() {
-    add("c", MetricKind.COUNTER, 15 * MIN, 10 * Spans.HOUR, t -> t / 1000);
+    add("c", MetricKind.COUNTER, 15 * MIN, 10 * Durations.HOUR, t -> t / 1000);
     double[] v = values("c then rate", 61 * MIN, 71 * MIN, MIN);
     assertThat(v).hasSize(10).containsOnly(new double[] {1}, within(1e-9));
   }
@@ -183,7 +183,7 @@ class AnswersTest {
         Request.range(
                 LocalDate.parse(from).atStartOfDay(zone).toInstant().toEpochMilli(),
                 LocalDate.parse(to).atStartOfDay(zone).toInstant().toEpochMilli(),
-                Spans.DAY)
+                Durations.DAY)
             .at(zone);
     return engine.evaluate(Parser.parse(query), request).lines().getLast().set();
   }
@@ -215,7 +215,7 @@ class AnswersTest {
     assertThat(
             days("day then shift 1d", "2025-10-26", "2025-10-29", zone).rows().getFirst().values())
         .containsExactly(25, 26, 27);
-    var hours = set("day then shift 1d", 0, Spans.HOUR, MIN * 10);
+    var hours = set("day then shift 1d", 0, Durations.HOUR, MIN * 10);
     assertThat(hours.rows()).isNotEmpty();
   }
 
@@ -223,7 +223,7 @@ class AnswersTest {
   void weeksBeginOnMondays() {
     for (var zone : List.of(ZoneId.of("UTC"), ZoneId.of("Europe/Berlin"))) {
       var at = LocalDate.parse("2025-10-29").atStartOfDay(zone).toInstant().toEpochMilli();
-      var grid = Grid.covering(at, at + 1, Spans.WEEK, 0, zone);
+      var grid = Grid.covering(at, at + 1, Durations.WEEK, 0, zone);
       assertThat(Instant.ofEpochMilli(grid.time(0)).atZone(zone).toLocalDate())
           .isEqualTo(LocalDate.parse("2025-10-27"));
     }

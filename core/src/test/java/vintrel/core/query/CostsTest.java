@@ -132,7 +132,7 @@ class CostsTest {
   void queriesShareTheirMemoryAndGiveItBack() {
     series("m", 20, 10_000);
     var budget = new MemoryBudget(6_000_000);
-    var engine = new Evaluator(source, Outside.NONE, Limits.DEFAULT, budget);
+    var engine = new Evaluator(source, ExternalSource.NONE, Limits.DEFAULT, budget);
     var request = Request.range(0, 10_000 * STEP, STEP);
     assertCode(() -> engine.evaluate(Parser.parse("m then band 3"), request), "limit.memory");
     assertThat(budget.taken()).isZero();

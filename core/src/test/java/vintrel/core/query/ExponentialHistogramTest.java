@@ -15,9 +15,9 @@ import org.junit.jupiter.params.provider.CsvSource;
 import vintrel.core.chunk.Samples;
 import vintrel.core.series.MetricKind;
 import vintrel.core.series.SeriesKey;
-import vintrel.core.unit.Spans;
-import vintrel.core.wire.Intake;
+import vintrel.core.unit.Durations;
 import vintrel.core.wire.OtlpJson;
+import vintrel.core.wire.SampleSink;
 
 /** Quantiles of what an SDK sends as an exponential histogram, compared with the true ones. */
 class ExponentialHistogramTest {
@@ -50,7 +50,7 @@ class ExponentialHistogramTest {
     }
   }
 
-  private static final class Kept implements Intake {
+  private static final class Kept implements SampleSink {
     final List<SeriesKey> keys = new ArrayList<>();
     final Map<Integer, double[]> values = new HashMap<>();
 
@@ -102,7 +102,7 @@ class ExponentialHistogramTest {
           new Evaluator(source, Limits.DEFAULT)
               .evaluate(
                   Parser.parse("h.bucket then quantile " + q),
-                  Request.range(0, Spans.MINUTE, Spans.MINUTE));
+                  Request.range(0, Durations.MINUTE, Durations.MINUTE));
       double found = answer.lines().getFirst().set().rows().getFirst().values()[0];
       double truth = values[(int) (q * values.length)];
       assertThat(found / truth).as("quantile %s", q).isEqualTo(1, within(0.01));

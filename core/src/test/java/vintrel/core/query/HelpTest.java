@@ -15,16 +15,16 @@ import vintrel.core.series.Labels;
 import vintrel.core.series.MetricKind;
 import vintrel.core.series.Series;
 import vintrel.core.series.SeriesKey;
-import vintrel.core.unit.Spans;
+import vintrel.core.unit.Durations;
 
 /** What helps the person who asks: completion, chips, advice with changes. */
 class HelpTest {
-  private static final long HOUR = Spans.HOUR;
+  private static final long HOUR = Durations.HOUR;
   private final MemorySource source = new MemorySource();
 
   private static Samples minutely(double... values) {
     var times = new long[values.length];
-    Arrays.setAll(times, i -> i * Spans.MINUTE);
+    Arrays.setAll(times, i -> i * Durations.MINUTE);
     return Samples.of(times, values);
   }
 
@@ -34,7 +34,7 @@ class HelpTest {
 
   private List<Advice> advice(String text) {
     return new Evaluator(source, Limits.DEFAULT)
-        .evaluate(Parser.parse(text), Request.range(0, HOUR, Spans.MINUTE))
+        .evaluate(Parser.parse(text), Request.range(0, HOUR, Durations.MINUTE))
         .advice();
   }
 
@@ -85,7 +85,7 @@ class HelpTest {
     var times = new long[200];
     var values = new double[200];
     for (int i = 0; i < 200; i++) {
-      times[i] = (i - 199) * HOUR + 30 * Spans.MINUTE;
+      times[i] = (i - 199) * HOUR + 30 * Durations.MINUTE;
       values[i] = i == 50 ? 95 : 40;
     }
     add("cpu", MetricKind.GAUGE, "%", Samples.of(times, values), "host", "a");

@@ -20,7 +20,7 @@ class NamesTest {
   }
 
   private static List<String> names(String line, Row... rows) {
-    return Names.of(line, new SeriesSet(null, Arrays.asList(rows)));
+    return LegendNames.of(line, new SeriesSet(null, Arrays.asList(rows)));
   }
 
   @Test

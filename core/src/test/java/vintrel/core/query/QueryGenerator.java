@@ -36,11 +36,12 @@ final class QueryGenerator {
     int n = 1 + random.nextInt(3);
     if (n == 1) {
       var name = random.nextBoolean() ? "" : "lone";
-      return new Query(List.of(new Query.Line(name, false, expr(3), Span.NONE)), Query.Source.NONE);
+      return new Query(
+          List.of(new Query.Line(name, false, expr(3), SourceSpan.NONE)), Query.Source.NONE);
     }
     var lines = new ArrayList<Query.Line>();
     for (int i = 0; i < n; i++) {
-      lines.add(new Query.Line("line" + i, random.nextBoolean(), expr(3), Span.NONE));
+      lines.add(new Query.Line("line" + i, random.nextBoolean(), expr(3), SourceSpan.NONE));
     }
     return new Query(lines, Query.Source.NONE);
   }
@@ -58,24 +59,24 @@ final class QueryGenerator {
     for (int i = random.nextInt(3); i >= 0; i--) {
       steps.add(step());
     }
-    return new Expr.Chain(input, steps, Span.NONE);
+    return new Expr.Chain(input, steps, SourceSpan.NONE);
   }
 
   private Expr operand(int depth) {
     if (depth == 0 || random.nextInt(3) == 0) {
       return random.nextInt(4) == 0
-          ? new Expr.Number(number(), Span.NONE)
+          ? new Expr.Number(number(), SourceSpan.NONE)
           : random.nextInt(8) == 0
               ? records()
               : new Expr.Source(
                   pick(NAMES),
                   random.nextInt(4) == 0 ? "store" : "",
                   random.nextBoolean() ? Condition.ALL : condition(2),
-                  Span.NONE);
+                  SourceSpan.NONE);
     }
     if (random.nextInt(5) == 0) {
       var of = expr(depth - 1);
-      return of instanceof Expr.Number ? of : new Expr.Negative(of, Span.NONE);
+      return of instanceof Expr.Number ? of : new Expr.Negative(of, SourceSpan.NONE);
     }
     var operators = Expr.Operator.values();
     return new Expr.Binary(
@@ -84,13 +85,13 @@ final class QueryGenerator {
         expr(depth - 1),
         random.nextInt(4) == 0 ? List.of("host", "odd label") : List.of(),
         random.nextInt(4) == 0 ? number() : null,
-        Span.NONE);
+        SourceSpan.NONE);
   }
 
   private Expr records() {
     return random.nextBoolean()
-        ? new Expr.Events("", random.nextBoolean() ? Condition.ALL : condition(2), Span.NONE)
-        : new Expr.Sql("ledger", pick(STATEMENTS), Span.NONE);
+        ? new Expr.Events("", random.nextBoolean() ? Condition.ALL : condition(2), SourceSpan.NONE)
+        : new Expr.Sql("ledger", pick(STATEMENTS), SourceSpan.NONE);
   }
 
   private double number() {
@@ -144,53 +145,57 @@ final class QueryGenerator {
     var reducer = random.nextBoolean() ? Reducer.MEAN : Reducer.of("p99.9");
     long span = (1 + random.nextInt(100)) * 1000L;
     return switch (random.nextInt(35)) {
-      case 0 -> new Step.OverTime(reducer, random.nextBoolean(), span, Span.NONE);
-      case 1 -> new Step.Across(reducer, grouping, Span.NONE);
-      case 2 -> new Step.Rate(60_000, random.nextBoolean() ? 0 : span, Span.NONE);
-      case 3 -> new Step.Increase(span, Span.NONE);
-      case 4 -> new Step.Pick(random.nextBoolean(), 5, Reducer.MAX, Span.NONE);
-      case 5 -> new Step.Share(Span.NONE);
-      case 6 -> new Step.Quantile(0.95, grouping, Span.NONE);
-      case 7 -> new Step.Value(Step.Function.CLAMP, -5, 12.5, Span.NONE);
-      case 8 -> new Step.Value(Step.Function.TIMES, -8, 0, Span.NONE);
-      case 9 -> new Step.KeepWhen(Expr.Operator.AT_LEAST, -1.5, Span.NONE);
-      case 10 -> new Step.Fill(Step.Filling.PREVIOUS, 0, Span.NONE);
-      case 11 -> new Step.Shift(span, Span.NONE);
-      case 12 -> new Step.LabelAs("{host}'s", Span.NONE);
-      case 13 -> new Step.Change(random.nextBoolean(), span, Span.NONE);
-      case 14 -> new Step.Slope(60_000, random.nextBoolean(), span, Span.NONE);
-      case 15 -> new Step.GapAfter(span, Span.NONE);
-      case 16 -> new Step.Cumulate(Span.NONE);
-      case 17 -> new Step.Smooth(span, Span.NONE);
-      case 18 -> random.nextBoolean() ? new Step.Age(Span.NONE) : new Step.Since(Span.NONE);
-      case 19 -> new Step.Band(2.5, random.nextBoolean() ? 0 : span, Span.NONE);
-      case 20 -> new Step.Forecast(span, Span.NONE);
-      case 21 -> new Step.Outliers(random.nextBoolean() ? 3.5 : 5, Span.NONE);
-      case 22 -> new Step.Off(new Step.Cumulate(Span.NONE), Span.NONE);
-      case 23 -> random.nextBoolean() ? new Step.Rows(Span.NONE) : new Step.Columns(Span.NONE);
+      case 0 -> new Step.Bucketing(reducer, random.nextBoolean(), span, SourceSpan.NONE);
+      case 1 -> new Step.Across(reducer, grouping, SourceSpan.NONE);
+      case 2 -> new Step.Rate(60_000, random.nextBoolean() ? 0 : span, SourceSpan.NONE);
+      case 3 -> new Step.Increase(span, SourceSpan.NONE);
+      case 4 -> new Step.Pick(random.nextBoolean(), 5, Reducer.MAX, SourceSpan.NONE);
+      case 5 -> new Step.Share(SourceSpan.NONE);
+      case 6 -> new Step.Quantile(0.95, grouping, SourceSpan.NONE);
+      case 7 -> new Step.Value(Step.Function.CLAMP, -5, 12.5, SourceSpan.NONE);
+      case 8 -> new Step.Value(Step.Function.TIMES, -8, 0, SourceSpan.NONE);
+      case 9 -> new Step.KeepWhen(Expr.Operator.AT_LEAST, -1.5, SourceSpan.NONE);
+      case 10 -> new Step.Fill(Step.Filling.PREVIOUS, 0, SourceSpan.NONE);
+      case 11 -> new Step.Shift(span, SourceSpan.NONE);
+      case 12 -> new Step.LabelAs("{host}'s", SourceSpan.NONE);
+      case 13 -> new Step.Change(random.nextBoolean(), span, SourceSpan.NONE);
+      case 14 -> new Step.Slope(60_000, random.nextBoolean(), span, SourceSpan.NONE);
+      case 15 -> new Step.GapAfter(span, SourceSpan.NONE);
+      case 16 -> new Step.Cumulate(SourceSpan.NONE);
+      case 17 -> new Step.Smooth(span, SourceSpan.NONE);
+      case 18 ->
+          random.nextBoolean() ? new Step.Age(SourceSpan.NONE) : new Step.Since(SourceSpan.NONE);
+      case 19 -> new Step.Band(2.5, random.nextBoolean() ? 0 : span, SourceSpan.NONE);
+      case 20 -> new Step.DiskForecast(span, SourceSpan.NONE);
+      case 21 -> new Step.Outliers(random.nextBoolean() ? 3.5 : 5, SourceSpan.NONE);
+      case 22 -> new Step.Off(new Step.Cumulate(SourceSpan.NONE), SourceSpan.NONE);
+      case 23 ->
+          random.nextBoolean() ? new Step.Rows(SourceSpan.NONE) : new Step.Columns(SourceSpan.NONE);
       case 24 ->
           new Step.GroupBy(
               List.of("gate", "odd label"),
               List.of(new Step.Aggregate(reducer, "value"), new Step.Aggregate(Reducer.MAX, "by")),
-              Span.NONE);
-      case 25 -> new Step.Sort("value", random.nextBoolean(), Span.NONE);
-      case 26 -> new Step.Limit(1 + random.nextInt(50), Span.NONE);
-      case 27 -> new Step.Where(formula(3), Span.NONE);
-      case 28 -> new Step.Rename("a", "odd name", Span.NONE);
+              SourceSpan.NONE);
+      case 25 -> new Step.Sort("value", random.nextBoolean(), SourceSpan.NONE);
+      case 26 -> new Step.Limit(1 + random.nextInt(50), SourceSpan.NONE);
+      case 27 -> new Step.Where(formula(3), SourceSpan.NONE);
+      case 28 -> new Step.Rename("a", "odd name", SourceSpan.NONE);
       case 29 ->
           random.nextBoolean()
-              ? new Step.Keep(List.of("a", "when"), Span.NONE)
-              : new Step.Drop(List.of("b"), Span.NONE);
-      case 30 -> new Step.Compute("c", formula(3), Span.NONE);
+              ? new Step.Keep(List.of("a", "when"), SourceSpan.NONE)
+              : new Step.Drop(List.of("b"), SourceSpan.NONE);
+      case 30 -> new Step.Compute("c", formula(3), SourceSpan.NONE);
       case 31 -> {
         var kinds = Tables.JoinKind.values();
         var kind = kinds[random.nextInt(kinds.length)];
-        yield new Step.Join("line1", List.of("time", "gate"), kind, Span.NONE);
+        yield new Step.Join("line1", List.of("time", "gate"), kind, SourceSpan.NONE);
       }
       case 32 ->
-          random.nextBoolean() ? new Step.Bins(20, Span.NONE) : new Step.Cells(24, 30, Span.NONE);
-      case 33 -> new Step.Unpack(List.of("field", "path"), "x", Span.NONE);
-      default -> new Step.UnitIs("By/s", Span.NONE);
+          random.nextBoolean()
+              ? new Step.Bins(20, SourceSpan.NONE)
+              : new Step.Cells(24, 30, SourceSpan.NONE);
+      case 33 -> new Step.Unpack(List.of("field", "path"), "x", SourceSpan.NONE);
+      default -> new Step.UnitIs("By/s", SourceSpan.NONE);
     };
   }
 

@@ -10,11 +10,11 @@ import org.junit.jupiter.params.provider.CsvSource;
 import vintrel.core.chunk.Samples;
 import vintrel.core.series.Labels;
 import vintrel.core.series.MetricKind;
-import vintrel.core.unit.Spans;
+import vintrel.core.unit.Durations;
 
 /** What is remembered must never be seen in an answer, only in how little was read for it. */
 class RememberedTest {
-  private static final long START = 1_700_000_000_000L / Spans.DAY * Spans.DAY;
+  private static final long START = 1_700_000_000_000L / Durations.DAY * Durations.DAY;
   private final MemorySource source = new MemorySource();
 
   private static Samples minutes(int n, Random random) {
@@ -22,7 +22,7 @@ class RememberedTest {
     var values = new double[n];
     double total = 0;
     for (int i = 0; i < n; i++) {
-      times[i] = START + i * Spans.MINUTE / 4 + random.nextInt(900);
+      times[i] = START + i * Durations.MINUTE / 4 + random.nextInt(900);
       total += random.nextInt(9);
       values[i] = total;
     }
@@ -56,10 +56,10 @@ class RememberedTest {
     }
     var remembering = new Evaluator(source, Limits.DEFAULT);
     var parsed = Parser.parse(query);
-    long now = START + 12 * Spans.HOUR;
+    long now = START + 12 * Durations.HOUR;
     for (int round = 0; round < 40; round++) {
-      long from = now - 6 * Spans.HOUR + random.nextInt(3) * 777;
-      var request = Request.range(from, now, 10 * Spans.MINUTE);
+      long from = now - 6 * Durations.HOUR + random.nextInt(3) * 777;
+      var request = Request.range(from, now, 10 * Durations.MINUTE);
       var a = remembering.evaluate(parsed, request).lines().getFirst().set();
       var b =
           new Evaluator(source, Limits.DEFAULT).evaluate(parsed, request).lines().getFirst().set();
@@ -71,7 +71,7 @@ class RememberedTest {
             .as("round %d, series %d", round, i)
             .containsExactly(b.rows().get(i).values(), within(1e-9));
       }
-      now += random.nextInt(4) * Spans.MINUTE;
+      now += random.nextInt(4) * Durations.MINUTE;
       arrive(random, now);
     }
   }
@@ -85,7 +85,9 @@ class RememberedTest {
         case 0 -> source.put(id, Math.max(newest + 1, now - 5000), total);
         case 1 -> source.put(id, newest - 1 - random.nextInt(3_500_000), random.nextInt(1000));
         case 2 -> {
-          for (long t = newest + 15_000; t < Math.min(now, newest + 2 * Spans.HOUR); t += 15_000) {
+          for (long t = newest + 15_000;
+              t < Math.min(now, newest + 2 * Durations.HOUR);
+              t += 15_000) {
             source.put(id, t, total++);
           }
         }
@@ -99,12 +101,12 @@ class RememberedTest {
     source.add("m", MetricKind.GAUGE, "", Labels.NONE, minutes(20_000, new Random(1)));
     var evaluator = new Evaluator(source, Limits.DEFAULT);
     var query = Parser.parse("m then mean every 10m");
-    long to = START + 3 * Spans.DAY;
-    evaluator.evaluate(query, Request.range(to - 2 * Spans.DAY, to, 10 * Spans.MINUTE));
+    long to = START + 3 * Durations.DAY;
+    evaluator.evaluate(query, Request.range(to - 2 * Durations.DAY, to, 10 * Durations.MINUTE));
     long first = source.reads;
     source.put(0, source.newest(0) + 15_000, 1);
     evaluator.evaluate(
-        query, Request.range(to - 2 * Spans.DAY + 5000, to + 5000, 10 * Spans.MINUTE));
+        query, Request.range(to - 2 * Durations.DAY + 5000, to + 5000, 10 * Durations.MINUTE));
     assertThat(source.reads - first).isLessThan(first / 10);
   }
 }

@@ -19,7 +19,7 @@ import vintrel.core.frame.Column;
 import vintrel.core.frame.Frame;
 import vintrel.core.series.Labels;
 import vintrel.core.series.MetricKind;
-import vintrel.core.unit.Spans;
+import vintrel.core.unit.Durations;
 
 /** Each step beside the slow, obvious way, on samples with gaps and uneven distances. */
 class StepsTest {
@@ -30,7 +30,7 @@ class StepsTest {
   private Samples uneven(long seed) {
     var random = new Random(seed);
     var times = new ArrayList<Long>();
-    long t = -2 * Spans.HOUR;
+    long t = -2 * Durations.HOUR;
     while (t < BUCKETS * PITCH) {
       t += 1 + random.nextInt(40_000) + (random.nextInt(30) == 0 ? 400_000 : 0);
       times.add(t);
@@ -106,7 +106,7 @@ class StepsTest {
               if (values.isEmpty()) {
                 return Double.NaN;
               }
-              boolean near = times.getFirst() - before[0] <= 5 * Spans.MINUTE;
+              boolean near = times.getFirst() - before[0] <= 5 * Durations.MINUTE;
               return near
                   ? values.getLast() - before[1]
                   : values.size() == 1 ? Double.NaN : values.getLast() - values.getFirst();
@@ -314,12 +314,12 @@ class StepsTest {
     var values = new double[times.length];
     var random = new Random(4);
     for (int i = 0; i < times.length; i++) {
-      times[i] = from + i * Spans.HOUR;
+      times[i] = from + i * Durations.HOUR;
       values[i] = 100 + 50 * Math.sin(2 * Math.PI * (i % perDay) / perDay) + random.nextGaussian();
     }
     values[8 * perDay + 5] = 900;
     gauge("load", Samples.of(times, values), "host", "a");
-    var day = Request.range(8 * Spans.DAY, 9 * Spans.DAY, Spans.HOUR);
+    var day = Request.range(8 * Durations.DAY, 9 * Durations.DAY, Durations.HOUR);
     var set = ask("load then band 4 seasonal 1d", day);
     assertThat(set.rows())
         .extracting(r -> r.labels().get("band"))
@@ -391,13 +391,13 @@ class StepsTest {
     var zone = ZoneId.of(zoneName);
     long from = LocalDateTime.of(2026, 3, 20, 10, 0).atZone(zone).toInstant().toEpochMilli();
     long to = LocalDateTime.of(2026, 4, 12, 10, 0).atZone(zone).toInstant().toEpochMilli();
-    int n = (int) ((to - from) / (10 * Spans.MINUTE));
+    int n = (int) ((to - from) / (10 * Durations.MINUTE));
     var times = new long[n];
-    Arrays.setAll(times, i -> from + i * 10 * Spans.MINUTE);
+    Arrays.setAll(times, i -> from + i * 10 * Durations.MINUTE);
     var ones = new double[n];
     Arrays.fill(ones, 1);
     gauge("m", Samples.of(times, ones));
-    var set = ask("m then count every 1d", Request.range(from, to, Spans.HOUR).at(zone));
+    var set = ask("m then count every 1d", Request.range(from, to, Durations.HOUR).at(zone));
     var counts = set.rows().getFirst().values();
     assertThat(set.grid().count()).isEqualTo(24);
     for (int i = 0; i < counts.length; i++) {
@@ -422,7 +422,7 @@ class StepsTest {
                 new Column.Text(
                     "fields", new String[] {"{\"n\":{\"ms\":5}}", "", "{\"n.ms\":7}", "{}"})));
     var outside =
-        new Outside() {
+        new ExternalSource() {
           @Override
           public Frame events(
               String store,

@@ -19,7 +19,7 @@ import vintrel.core.frame.Frame;
 import vintrel.core.series.Condition;
 import vintrel.core.series.Labels;
 import vintrel.core.series.MetricKind;
-import vintrel.core.unit.Spans;
+import vintrel.core.unit.Durations;
 
 /** Steps on tables, on histograms and on ages, each beside the slow, obvious way. */
 class TableStepsTest {
@@ -59,8 +59,8 @@ class TableStepsTest {
   }
 
   private Frame events = new Frame("events", List.of());
-  private final Outside outside =
-      new Outside() {
+  private final ExternalSource outside =
+      new ExternalSource() {
         @Override
         public Frame events(
             String store,
@@ -347,7 +347,7 @@ class TableStepsTest {
     var times = new long[n];
     var values = new double[n];
     for (int i = 0; i < n; i++) {
-      times[i] = i * Spans.HOUR;
+      times[i] = i * Durations.HOUR;
       values[i] = 100 + 0.5 * i + (i % 24 < 6 ? -40 : 20) + random.nextGaussian();
       values[i] = random.nextInt(30) == 0 ? Double.NaN : values[i];
     }
@@ -356,7 +356,8 @@ class TableStepsTest {
     var set =
         new Evaluator(source, Limits.DEFAULT)
             .evaluate(
-                Parser.parse("load then forecast 1d"), Request.range(0, n * Spans.HOUR, Spans.HOUR))
+                Parser.parse("load then forecast 1d"),
+                Request.range(0, n * Durations.HOUR, Durations.HOUR))
             .lines()
             .getFirst()
             .set();

@@ -10,7 +10,7 @@ import org.junit.jupiter.params.provider.ValueSource;
 import vintrel.core.chunk.Samples;
 import vintrel.core.series.Labels;
 import vintrel.core.series.MetricKind;
-import vintrel.core.unit.Spans;
+import vintrel.core.unit.Durations;
 
 /**
  * What a tier answers is what the raw samples answer: a step `times 1` before makes it read raw.
@@ -46,7 +46,7 @@ class TierAnswersTest {
       source.add("counter", MetricKind.COUNTER, "By", labels, random(random, true));
     }
     long from = START + 1_234_567;
-    var request = Request.range(from, from + 20 * Spans.HOUR + 54_321, pitch);
+    var request = Request.range(from, from + 20 * Durations.HOUR + 54_321, pitch);
     var engine = new Evaluator(source, Limits.DEFAULT);
     var tiered = engine.evaluate(Parser.parse(metric + steps), request);
     var raw = engine.evaluate(Parser.parse(metric + " then times 1" + steps), request);
@@ -101,7 +101,7 @@ class TierAnswersTest {
   })
   void aTierAnswersAsTheRawSamplesDo(String metric, String steps) {
     for (long seed = 1; seed <= 5; seed++) {
-      assertSame(metric, " " + steps, 10 * Spans.MINUTE, seed);
+      assertSame(metric, " " + steps, 10 * Durations.MINUTE, seed);
     }
   }
 
@@ -125,12 +125,12 @@ class TierAnswersTest {
       source.add("gauge", MetricKind.GAUGE, "%", Labels.NONE, random(random, false));
       source.add("counter", MetricKind.COUNTER, "By", Labels.NONE, random(random, true));
       // An instant: no bucket of a tier ends where the windows do.
-      long to = START + 9 * Spans.HOUR + 12_345 + seed;
+      long to = START + 9 * Durations.HOUR + 12_345 + seed;
       var request =
           new Request(
-              to - 4 * Spans.HOUR,
+              to - 4 * Durations.HOUR,
               to,
-              Spans.HOUR,
+              Durations.HOUR,
               to,
               java.time.ZoneOffset.UTC,
               "",
@@ -157,7 +157,7 @@ class TierAnswersTest {
   void whatOnlyRawSamplesAnswerIsReadRaw(String steps) {
     var source = new MemorySource();
     source.add("gauge", MetricKind.GAUGE, "%", Labels.NONE, random(new Random(1), false));
-    var request = Request.range(START, START + 5 * Spans.HOUR, 10 * Spans.MINUTE);
+    var request = Request.range(START, START + 5 * Durations.HOUR, 10 * Durations.MINUTE);
     var answer =
         new Evaluator(source, Limits.DEFAULT).evaluate(Parser.parse("gauge " + steps), request);
     assertThat(answer.stats().tier()).isEqualTo("raw");

@@ -12,7 +12,7 @@ import vintrel.core.series.Labels;
 import vintrel.core.series.MetricKind;
 import vintrel.core.series.Series;
 import vintrel.core.series.SeriesKey;
-import vintrel.core.store.Heads;
+import vintrel.core.store.HeadSamples;
 import vintrel.core.store.SampleBatch;
 import vintrel.core.store.SampleSource;
 import vintrel.core.store.Tier;
@@ -21,7 +21,7 @@ import vintrel.core.store.Tier;
 final class HeadsSource implements SampleSource {
   private static final long LATE = 3_600_000;
   private final LabelIndex index = new LabelIndex();
-  private final Heads heads = new Heads(LATE, LATE);
+  private final HeadSamples heads = new HeadSamples(LATE, LATE);
   private final SlowData data;
   private final int[] arrived;
 

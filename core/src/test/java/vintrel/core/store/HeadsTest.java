@@ -14,7 +14,7 @@ import vintrel.core.chunk.Samples;
 
 class HeadsTest {
   private static final long HOUR = 3_600_000;
-  private final Heads heads = new Heads(HOUR, 600_000);
+  private final HeadSamples heads = new HeadSamples(HOUR, 600_000);
 
   private Receipt put(int series, long time, double value) {
     return put(series, time, value, Long.MAX_VALUE / 2);
@@ -123,7 +123,7 @@ class HeadsTest {
 
   @Test
   void aSampleAtTheSameTimeTakesTheOldOnesPlaceAndIsCounted() {
-    var heads = new Heads(HOUR, HOUR);
+    var heads = new HeadSamples(HOUR, HOUR);
     var batch = new SampleBatch();
     batch.add(3, 1000, 1);
     batch.add(3, 2000, 2);
@@ -138,7 +138,7 @@ class HeadsTest {
 
   @Test
   void aSeriesThatWasRemovedTakesNothingMore() {
-    var heads = new Heads(HOUR, HOUR);
+    var heads = new HeadSamples(HOUR, HOUR);
     var batch = new SampleBatch();
     batch.add(1, 1000, 1);
     heads.put(batch);

@@ -70,14 +70,14 @@ class UnitTest {
   @ParameterizedTest
   @CsvSource({"15s, 15000", "1h30m, 5400000", "2w, 1209600000", "250ms, 250"})
   void durationsAreRead(String text, long millis) {
-    assertThat(Spans.parse(text)).hasValue(millis);
-    assertThat(Spans.parse(Spans.text(millis))).hasValue(millis);
+    assertThat(Durations.parse(text)).hasValue(millis);
+    assertThat(Durations.parse(Durations.text(millis))).hasValue(millis);
   }
 
   @ParameterizedTest
   @CsvSource({"''", "5", "5x", "m", "-5m", "1.5h", "99999999999h"})
   void whatIsNoDurationIsNotRead(String text) {
-    assertThat(Spans.parse(text)).isEmpty();
+    assertThat(Durations.parse(text)).isEmpty();
   }
 
   @ParameterizedTest

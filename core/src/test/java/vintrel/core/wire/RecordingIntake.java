@@ -10,7 +10,7 @@ import vintrel.core.series.MetricKind;
 import vintrel.core.series.SeriesKey;
 
 /** Keeps what it is given as texts: metric{labels} kind unit time value. */
-final class RecordingIntake implements Intake {
+final class RecordingIntake implements SampleSink {
   final List<String> series = new ArrayList<>();
   final List<String> samples = new ArrayList<>();
   final Map<String, String> described = new HashMap<>();

@@ -22,7 +22,7 @@ import vintrel.core.query.Grid;
 import vintrel.core.query.Parser;
 import vintrel.core.query.Printer;
 import vintrel.core.query.Sources;
-import vintrel.core.unit.Spans;
+import vintrel.core.unit.Durations;
 import vintrel.core.unit.TimeText;
 import vintrel.server.store.DurableStore;
 import vintrel.server.web.PagePreferences;
@@ -34,7 +34,7 @@ class BenchController {
   private final DurableStore store;
   private final RangeParams ranges;
   private final CatalogueController catalogue;
-  private final Running running;
+  private final ActiveQueries running;
   private final Examples examples;
 
   BenchController(
@@ -42,7 +42,7 @@ class BenchController {
       DurableStore store,
       RangeParams ranges,
       CatalogueController catalogue,
-      Running running,
+      ActiveQueries running,
       Examples examples) {
     this.examples = examples;
     this.catalogue = catalogue;
@@ -79,8 +79,8 @@ class BenchController {
       HttpServletRequest request) {
     var range = ranges.of(request);
     var zone = PagePreferences.zone(request);
-    long pitch = Spans.parse(step).orElse(0);
-    long earlier = Spans.parse(compare).orElse(0);
+    long pitch = Durations.parse(step).orElse(0);
+    long earlier = Durations.parse(compare).orElse(0);
     return running.run(
         page,
         stop -> {
@@ -116,8 +116,8 @@ class BenchController {
         "isTable",
         answered.frames().stream().anyMatch(f -> !f.drawable() && f.columns().size() > 1));
     out.put("statistics", Statistics.of(answered.frames()));
-    out.put("ledger", Ledger.of(answered.query(), answered.answer(), range, zone));
-    out.put("plan", Plan.view(answered.query(), answered.answer()));
+    out.put("ledger", QueryOutline.of(answered.query(), answered.answer(), range, zone));
+    out.put("plan", QueryPlanView.view(answered.query(), answered.answer()));
     out.put("advice", answered.advice());
     out.put("empty", answered.empty());
     out.put("canonical", Printer.print(answered.query()));
@@ -139,7 +139,7 @@ class BenchController {
             .map(Grid::pitch)
             .distinct()
             .sorted()
-            .map(Spans::text)
+            .map(Durations::text)
             .toList();
     return found.isEmpty() ? "" : ", a point every " + String.join(" and ", found);
   }
@@ -181,7 +181,7 @@ class BenchController {
       HttpServletRequest request) {
     var ask =
         new Queries.Ask(query, ranges.of(request), 300)
-            .step(Spans.parse(step).orElse(0))
+            .step(Durations.parse(step).orElse(0))
             .at(PagePreferences.zone(request));
     return ResponseEntity.ok()
         .contentType(MediaType.parseMediaType("text/csv; charset=utf-8"))

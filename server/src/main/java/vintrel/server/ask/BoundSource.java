@@ -8,7 +8,7 @@ import java.util.function.BooleanSupplier;
 import vintrel.core.chunk.Samples;
 import vintrel.core.chunk.Summaries;
 import vintrel.core.frame.Frame;
-import vintrel.core.query.Outside;
+import vintrel.core.query.ExternalSource;
 import vintrel.core.query.QueryException;
 import vintrel.core.series.Condition;
 import vintrel.core.series.Labels;
@@ -21,12 +21,12 @@ import vintrel.core.store.Tier;
  * Another store is not forbidden but not there; nothing of it shows in errors or advice. Any
  * thread.
  */
-final class BoundSource implements SampleSource, Outside {
+final class BoundSource implements SampleSource, ExternalSource {
   private final SampleSource source;
-  private final Outside outside;
+  private final ExternalSource outside;
   private final String store;
 
-  BoundSource(SampleSource source, Outside outside, String store) {
+  BoundSource(SampleSource source, ExternalSource outside, String store) {
     this.source = source;
     this.outside = outside;
     this.store = store;

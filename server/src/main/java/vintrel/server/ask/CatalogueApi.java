@@ -10,7 +10,7 @@ import org.springframework.web.bind.annotation.RestController;
 import vintrel.core.query.Expr;
 import vintrel.core.series.Condition;
 import vintrel.server.store.DurableStore;
-import vintrel.server.web.Who;
+import vintrel.server.web.CurrentUser;
 
 /** What is there to be asked: metrics, series, values of labels. */
 @RestController
@@ -37,7 +37,7 @@ class CatalogueApi {
   List<Map<String, Object>> metrics(
       @RequestParam(defaultValue = "") String search,
       @RequestParam(name = "store", defaultValue = "") String named) {
-    var only = Who.store();
+    var only = CurrentUser.store();
     if (!only.isEmpty() && !named.isEmpty() && !named.equals(only)) {
       throw new IllegalArgumentException("this token reads the store '" + only + "' only");
     }

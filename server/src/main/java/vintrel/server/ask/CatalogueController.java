@@ -17,7 +17,7 @@ import vintrel.core.query.Completer;
 import vintrel.core.query.Vocabulary;
 import vintrel.core.series.Condition;
 import vintrel.core.series.SeriesKey;
-import vintrel.core.unit.Spans;
+import vintrel.core.unit.Durations;
 import vintrel.core.unit.Units;
 import vintrel.server.store.DurableStore;
 
@@ -181,9 +181,9 @@ class CatalogueController {
             + series
             + " series"
             + (where.isEmpty() ? "" : " in " + where)
-            + (newest == 0 ? ", no sample yet" : ", last sample " + Spans.words(age) + " ago");
+            + (newest == 0 ? ", no sample yet" : ", last sample " + Durations.words(age) + " ago");
     var brief = newest == 0 ? "none" : brief(age);
-    boolean stale = newest == 0 || age > 5 * Spans.MINUTE;
+    boolean stale = newest == 0 || age > 5 * Durations.MINUTE;
     return new Item(
         name, kind, Units.words(unit), brief, stale, series, store, places, about, note, source);
   }

@@ -50,7 +50,7 @@ final class EventTimes {
 
   private static Labels labels(Labels own, String level) {
     var out = new TreeMap<>(own.asMap());
-    out.keySet().removeAll(OutsideSources.COLUMNS);
+    out.keySet().removeAll(ExternalSources.COLUMNS);
     out.put("level", level);
     out.values().removeIf(String::isEmpty);
     return Labels.of(out);

@@ -22,9 +22,9 @@ import vintrel.core.query.Parser;
 import vintrel.core.query.Printer;
 import vintrel.core.series.Condition;
 import vintrel.core.series.Event;
-import vintrel.core.unit.Spans;
+import vintrel.core.unit.Durations;
 import vintrel.core.unit.TimeText;
-import vintrel.server.store.Events;
+import vintrel.server.store.LogStore;
 import vintrel.server.web.PagePreferences;
 import vintrel.server.web.Settings;
 
@@ -37,14 +37,18 @@ class EventsController {
   /** The end of the year 9999, ms. */
   private static final long LATEST = 253_402_300_799_999L;
 
-  private final Events events;
+  private final LogStore events;
   private final RangeParams ranges;
-  private final Running running;
+  private final ActiveQueries running;
   private final Queries queries;
   private final long mostRead;
 
   EventsController(
-      Events events, RangeParams ranges, Running running, Queries queries, Settings settings) {
+      LogStore events,
+      RangeParams ranges,
+      ActiveQueries running,
+      Queries queries,
+      Settings settings) {
     this.queries = queries;
     this.events = events;
     this.ranges = ranges;
@@ -69,7 +73,7 @@ class EventsController {
           e.level(),
           e.text(),
           e.labels().asMap(),
-          Events.fields(e));
+          LogStore.fields(e));
     }
   }
 
@@ -107,10 +111,10 @@ class EventsController {
 
   private Map<String, Object> found(
       Condition condition, TimeText.Range range, ZoneId zone, int width, BooleanSupplier stop) {
-    long pitch = Pitch.fitting(range.millis(), Math.clamp(width / 12, 10, 150), Spans.SECOND);
+    long pitch = Pitch.fitting(range.millis(), Math.clamp(width / 12, 10, 150), Durations.SECOND);
     long start = Math.floorDiv(range.from(), pitch) * pitch;
     int buckets = (int) Math.ceilDiv(range.to() - start, pitch);
-    var wanted = new Events.Wanted("", condition, range.from(), range.to(), mostRead, stop);
+    var wanted = new LogStore.Wanted("", condition, range.from(), range.to(), mostRead, stop);
     var tally = new int[Event.LEVELS.size() + 1][buckets];
     long[] total = {0};
     events.visit(
@@ -137,7 +141,7 @@ class EventsController {
     out.put("timeTicks", Axis.times(range.from(), range.to(), zone, Math.max(2, width / 90)));
     out.put("rows", newest.stream().map(e -> Row.of(e, zone)).toList());
     out.put("query", countQuery(condition));
-    out.put("said", "%,d events, a bar every %s".formatted(total[0], Spans.text(pitch)));
+    out.put("said", "%,d events, a bar every %s".formatted(total[0], Durations.text(pitch)));
     if (total[0] == 0) {
       out.put("empty", queries.why().noEvent(condition));
     }
@@ -155,11 +159,11 @@ class EventsController {
   @PostMapping("/bench/events/around")
   @ResponseBody
   List<Row> around(@RequestParam long at, @RequestParam long reach, HttpServletRequest request) {
-    long bounded = Math.clamp(reach, 1000, Spans.DAY);
+    long bounded = Math.clamp(reach, 1000, Durations.DAY);
     long middle = Math.clamp(at, 0, LATEST);
     var zone = PagePreferences.zone(request);
     var wanted =
-        new Events.Wanted(
+        new LogStore.Wanted(
             "", Condition.ALL, middle - bounded, middle + bounded, mostRead, () -> false);
     return queries.inTurn(
         () -> events.newest(wanted, AROUND).stream().map(e -> Row.of(e, zone)).toList());

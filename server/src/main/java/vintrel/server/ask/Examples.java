@@ -11,9 +11,9 @@ import vintrel.core.query.Parser;
 import vintrel.core.query.Printer;
 import vintrel.core.series.Condition;
 import vintrel.core.series.SeriesKey;
-import vintrel.core.unit.Spans;
+import vintrel.core.unit.Durations;
 import vintrel.server.store.DurableStore;
-import vintrel.server.store.Events;
+import vintrel.server.store.LogStore;
 
 /** Questions to begin with, made of what is there: fresh metrics of different kinds and names. */
 @Service
@@ -25,10 +25,10 @@ class Examples {
 
   private final Catalogue catalogue;
   private final DurableStore store;
-  private final Events events;
+  private final LogStore events;
   private final Clock clock;
 
-  Examples(Catalogue catalogue, DurableStore store, Events events, Clock clock) {
+  Examples(Catalogue catalogue, DurableStore store, LogStore events, Clock clock) {
     this.catalogue = catalogue;
     this.store = store;
     this.events = events;
@@ -53,7 +53,7 @@ class Examples {
     var known =
         catalogue.find("", "").stream()
             .filter(f -> f.stores().contains(SeriesKey.MAIN) && f.metric().series() > 1)
-            .filter(f -> clock.millis() - f.newest() < Spans.HOUR)
+            .filter(f -> clock.millis() - f.newest() < Durations.HOUR)
             .sorted(Comparator.comparingInt(f -> f.note().isEmpty() ? 1 : 0))
             .limit(LOOKED_AT)
             .toList();
@@ -66,7 +66,7 @@ class Examples {
       }
     }
     var chosen = new ArrayList<>(out.subList(0, Math.min(MOST - 1, out.size())));
-    if (events.newest() > clock.millis() - Spans.DAY) {
+    if (events.newest() > clock.millis() - Durations.DAY) {
       chosen.add(
           new Example(
               "events then count every 5m then sum by level", "Log records by their level"));

@@ -16,7 +16,7 @@ import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.RestController;
 import vintrel.core.series.Series;
-import vintrel.core.unit.Spans;
+import vintrel.core.unit.Durations;
 import vintrel.core.unit.TimeText;
 import vintrel.core.wire.CsvSamples;
 import vintrel.core.wire.OpenMetricsWriter;
@@ -26,7 +26,7 @@ import vintrel.server.store.DurableStore;
 /** Raw samples out, as CSV or OpenMetrics text; a day of a series at a time, so any amount. */
 @RestController
 class ExportApi {
-  private static final long PART = Spans.DAY;
+  private static final long PART = Durations.DAY;
 
   private final DurableStore store;
   private final Clock clock;

@@ -10,9 +10,9 @@ import javax.sql.DataSource;
 /** Where a pool takes its connections from: each is checked anew. Any thread. */
 final class GuardedConnections implements DataSource {
   private final SqlStores stores;
-  private final OutsideStores.Access access;
+  private final ExternalStores.Access access;
 
-  GuardedConnections(SqlStores stores, OutsideStores.Access access) {
+  GuardedConnections(SqlStores stores, ExternalStores.Access access) {
     this.stores = stores;
     this.access = access;
   }

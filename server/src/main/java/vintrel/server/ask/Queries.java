@@ -26,12 +26,12 @@ import vintrel.core.query.Request;
 import vintrel.core.query.Sources;
 import vintrel.core.unit.TimeText;
 import vintrel.server.store.DurableStore;
-import vintrel.server.store.Events;
+import vintrel.server.store.LogStore;
+import vintrel.server.web.CurrentUser;
 import vintrel.server.web.Pools;
 import vintrel.server.web.RequestMemory;
 import vintrel.server.web.Settings;
 import vintrel.server.web.Turns;
-import vintrel.server.web.Who;
 
 /** Answers query texts from the store. Any thread. */
 @Service
@@ -45,7 +45,7 @@ public class Queries {
   private static final int MOST_BOUND = 20;
 
   private final DurableStore store;
-  private final WhyEmpty why;
+  private final EmptyAnswerReason why;
   private final Evaluator evaluator;
   private final Evaluator watching;
   private final LoadingCache<String, Evaluator> bound;
@@ -54,13 +54,13 @@ public class Queries {
 
   Queries(
       DurableStore store,
-      OutsideSources outside,
-      Events events,
+      ExternalSources outside,
+      LogStore events,
       Pools pools,
       Clock clock,
       Settings settings) {
     this.store = store;
-    this.why = new WhyEmpty(store, outside, events, clock);
+    this.why = new EmptyAnswerReason(store, outside, events, clock);
     var q = settings.query();
     this.turns = pools.queries();
     this.memory =
@@ -90,7 +90,7 @@ public class Queries {
    * @throws vintrel.core.store.StoreBusyException where too many wait
    */
   public <T> T inTurn(Supplier<T> work) {
-    return turns.run(Who.name(), work);
+    return turns.run(CurrentUser.name(), work);
   }
 
   /** Bytes that all queries take just now. */
@@ -164,7 +164,7 @@ public class Queries {
    * @throws vintrel.core.query.QueryException as the evaluator does
    */
   public Answered answer(Ask ask) {
-    var only = Who.store();
+    var only = CurrentUser.store();
     return held(inTurn(() -> answerNow(ask, only)));
   }
 
@@ -243,7 +243,7 @@ public class Queries {
     return false;
   }
 
-  WhyEmpty why() {
+  EmptyAnswerReason why() {
     return why;
   }
 

@@ -27,9 +27,9 @@ import vintrel.core.query.Parser;
 import vintrel.core.query.Query;
 import vintrel.core.query.Request;
 import vintrel.core.series.Condition;
-import vintrel.core.unit.Spans;
+import vintrel.core.unit.Durations;
 import vintrel.core.unit.TimeText;
-import vintrel.server.web.Who;
+import vintrel.server.web.CurrentUser;
 
 /** Queries and the catalogue over the API. */
 @RestController
@@ -103,7 +103,7 @@ class QueryApi {
     out.put("advice", answer.advice());
     out.put("stats", stats(answer.stats()));
     if (Boolean.TRUE.equals(q.explain())) {
-      out.put("plan", Plan.of(query, answer));
+      out.put("plan", QueryPlanView.of(query, answer));
     }
     return out;
   }
@@ -125,7 +125,7 @@ class QueryApi {
   }
 
   private static long step(String text) {
-    var millis = Spans.parse(text);
+    var millis = Durations.parse(text);
     if (millis.isEmpty() || millis.getAsLong() <= 0) {
       throw new IllegalArgumentException("step must be a duration such as 30s");
     }
@@ -146,11 +146,11 @@ class QueryApi {
   private Object instant(Question q, long at, long step, ZoneId zone, String accept) {
     var query = Parser.parse(q.query());
     var request =
-        Request.range(at, at, step > 0 ? step : Spans.MINUTE)
+        Request.range(at, at, step > 0 ? step : Durations.MINUTE)
             .with(q.controls() == null ? Map.of() : q.controls())
             .at(zone)
             .in(q.store() == null ? "" : q.store());
-    var only = Who.store();
+    var only = CurrentUser.store();
     var found =
         queries.inTurn(() -> queries.evaluator(only).instant(query, request, INSTANT_MILLIS));
     var frames = new ArrayList<Frame>();
@@ -195,9 +195,9 @@ class QueryApi {
    * @throws IllegalArgumentException where it is no metric with conditions, or in another store
    */
   static Expr.Source source(String match) {
-    var only = Who.store();
+    var only = CurrentUser.store();
     if (match == null || match.isBlank()) {
-      return new Expr.Source("", only, Condition.ALL, vintrel.core.query.Span.NONE);
+      return new Expr.Source("", only, Condition.ALL, vintrel.core.query.SourceSpan.NONE);
     }
     var query = Parser.parse(match);
     if (query.lines().size() == 1 && query.lines().getFirst().expr() instanceof Expr.Source s) {

@@ -12,7 +12,7 @@ import vintrel.core.index.MetricEntry;
 import vintrel.core.query.Printer;
 import vintrel.core.query.QueryException;
 import vintrel.core.query.Vocabulary;
-import vintrel.core.unit.Spans;
+import vintrel.core.unit.Durations;
 import vintrel.core.unit.TimeText;
 import vintrel.server.store.DurableStore;
 
@@ -93,7 +93,7 @@ class ReferenceController {
     try {
       var answered =
           queries.answer(
-              new Queries.Ask(query, new TimeText.Range(now - 15 * Spans.MINUTE, now), 15));
+              new Queries.Ask(query, new TimeText.Range(now - 15 * Durations.MINUTE, now), 15));
       return answered.answer().lines().getFirst().set().shape();
     } catch (QueryException e) {
       return e.getMessage();

@@ -19,7 +19,7 @@ import vintrel.core.query.Completer;
 import vintrel.core.query.Expr;
 import vintrel.core.query.Printer;
 import vintrel.core.query.QueryException;
-import vintrel.core.query.Span;
+import vintrel.core.query.SourceSpan;
 import vintrel.core.series.Condition;
 import vintrel.server.web.Turns;
 
@@ -36,11 +36,11 @@ class RemoteCatalogue implements Completer.Elsewhere {
   private static final Answer SILENT =
       new Answer(JsonNodeFactory.instance.arrayNode(), "it has not answered yet");
 
-  private final OutsideStores stores;
+  private final ExternalStores stores;
   private final RemoteStores remotes;
   private final AsyncLoadingCache<Question, Answer> known;
 
-  RemoteCatalogue(OutsideStores stores, RemoteStores remotes) {
+  RemoteCatalogue(ExternalStores stores, RemoteStores remotes) {
     this.stores = stores;
     this.remotes = remotes;
     Executor threads = task -> Thread.ofVirtual().name("catalogue elsewhere").start(task);
@@ -75,7 +75,7 @@ class RemoteCatalogue implements Completer.Elsewhere {
       String note) {
     /** What asks for it. */
     String source() {
-      return Printer.print(new Expr.Source(name, store, Condition.ALL, Span.NONE));
+      return Printer.print(new Expr.Source(name, store, Condition.ALL, SourceSpan.NONE));
     }
   }
 
@@ -99,7 +99,7 @@ class RemoteCatalogue implements Completer.Elsewhere {
 
   private Answer ask(Question question) {
     try {
-      var access = stores.need(OutsideStores.Form.VINTREL, question.store());
+      var access = stores.need(ExternalStores.Form.VINTREL, question.store());
       return new Answer(remotes.get(access, question.path()), "");
     } catch (QueryException e) {
       return new Answer(SILENT.body(), e.getMessage());
@@ -112,7 +112,7 @@ class RemoteCatalogue implements Completer.Elsewhere {
 
   private Answer waited(String store, String path) {
     try {
-      var url = stores.need(OutsideStores.Form.VINTREL, store).url();
+      var url = stores.need(ExternalStores.Form.VINTREL, store).url();
       return known.get(new Question(store, url, path)).get(PATIENCE, TimeUnit.MILLISECONDS);
     } catch (TimeoutException | ExecutionException | QueryException e) {
       return SILENT;
@@ -151,7 +151,7 @@ class RemoteCatalogue implements Completer.Elsewhere {
 
   @Override
   public Collection<String> stores() {
-    return stores.names(OutsideStores.Form.VINTREL);
+    return stores.names(ExternalStores.Form.VINTREL);
   }
 
   private List<Metric> metricsOf(String store) {
@@ -173,7 +173,7 @@ class RemoteCatalogue implements Completer.Elsewhere {
 
   @Override
   public Collection<String> values(String store, String metric, String label) {
-    var match = Printer.print(new Expr.Source(metric, "", Condition.ALL, Span.NONE));
+    var match = Printer.print(new Expr.Source(metric, "", Condition.ALL, SourceSpan.NONE));
     var path = "/api/v1/labels/" + encoded(label) + "/values?match=" + encoded(match);
     return texts(soon(store, path.replace("+", "%20")).body());
   }

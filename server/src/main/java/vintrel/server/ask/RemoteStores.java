@@ -13,7 +13,7 @@ import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.json.JsonMapper;
 import vintrel.core.frame.Column;
 import vintrel.core.frame.Frame;
-import vintrel.core.query.Outside;
+import vintrel.core.query.ExternalSource;
 import vintrel.core.query.QueryException;
 import vintrel.core.series.Labels;
 import vintrel.server.web.OutboundGuard;
@@ -48,7 +48,7 @@ class RemoteStores {
   }
 
   /** Asks for nothing much, to see whether the address and the token are right. */
-  void reach(OutsideStores.Access access) {
+  void reach(ExternalStores.Access access) {
     send(access, "1", "-5m", "now", 60_000, () -> false);
   }
 
@@ -59,8 +59,8 @@ class RemoteStores {
    * @throws QueryException with code {@code unreachable} where no answer comes, or with what the
    *     other says
    */
-  Outside.Remote ask(
-      OutsideStores.Access access,
+  ExternalSource.Remote ask(
+      ExternalStores.Access access,
       String query,
       long from,
       long to,
@@ -69,17 +69,18 @@ class RemoteStores {
     var answer = send(access, query, from, to, pitch, cancelled);
     var frames = new ArrayList<Frame>();
     answer.path("frames").forEach(f -> frames.add(frame(f)));
-    var advice = new ArrayList<Outside.Doubt>();
+    var advice = new ArrayList<ExternalSource.Doubt>();
     for (var a : answer.path("advice")) {
-      advice.add(new Outside.Doubt(a.path("code").asString(""), a.path("text").asString("")));
+      advice.add(
+          new ExternalSource.Doubt(a.path("code").asString(""), a.path("text").asString("")));
     }
     var stats = answer.path("stats");
-    return new Outside.Remote(
+    return new ExternalSource.Remote(
         frames, stats.path("series").asInt(0), stats.path("samples").asLong(0), advice);
   }
 
   private JsonNode send(
-      OutsideStores.Access access,
+      ExternalStores.Access access,
       String query,
       Object from,
       Object to,
@@ -98,12 +99,12 @@ class RemoteStores {
    *
    * @throws QueryException with code {@code unreachable} where no answer comes
    */
-  JsonNode get(OutsideStores.Access access, String path) {
+  JsonNode get(ExternalStores.Access access, String path) {
     return exchange(access, "GET", path, null, () -> false);
   }
 
   private JsonNode exchange(
-      OutsideStores.Access access,
+      ExternalStores.Access access,
       String method,
       String path,
       byte[] body,
@@ -135,7 +136,7 @@ class RemoteStores {
     return new QueryException("cancelled", "the query was cancelled", 0, 0);
   }
 
-  private static JsonNode read(OutsideStores.Access access, Outgoing.Answer answer) {
+  private static JsonNode read(ExternalStores.Access access, Outgoing.Answer answer) {
     JsonNode body;
     try {
       body = JSON.readTree(answer.body());
@@ -155,7 +156,7 @@ class RemoteStores {
         error.path("code").asString("remote"), access.name() + ": " + text, 0, 0);
   }
 
-  private static QueryException away(OutsideStores.Access access, String why) {
+  private static QueryException away(ExternalStores.Access access, String why) {
     return new QueryException("unreachable", access.name() + ": " + why, 0, 0);
   }
 

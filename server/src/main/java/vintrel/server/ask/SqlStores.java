@@ -97,11 +97,11 @@ public class SqlStores {
     pools.keySet().forEach(this::forget);
   }
 
-  private HikariDataSource pool(OutsideStores.Access access) {
+  private HikariDataSource pool(ExternalStores.Access access) {
     return pools.computeIfAbsent(access.name(), k -> open(access));
   }
 
-  private HikariDataSource open(OutsideStores.Access access) {
+  private HikariDataSource open(ExternalStores.Access access) {
     var config = new HikariConfig();
     boolean h2 = access.url().startsWith("jdbc:h2:");
     boolean postgres = access.url().startsWith("jdbc:postgresql:");
@@ -123,7 +123,7 @@ public class SqlStores {
    * A connection to an address that is checked just now, of a user who may only read, unless an
    * administrator has accepted another.
    */
-  Connection connect(OutsideStores.Access access) throws SQLException {
+  Connection connect(ExternalStores.Access access) throws SQLException {
     var connection = raw(access);
     try {
       if (!access.accepted() && mayWrite(connection)) {
@@ -137,7 +137,7 @@ public class SqlStores {
     }
   }
 
-  private Connection raw(OutsideStores.Access access) throws SQLException {
+  private Connection raw(ExternalStores.Access access) throws SQLException {
     try {
       return DriverManager.getConnection(pinned(access), access.username(), access.secret());
     } catch (IllegalArgumentException e) {
@@ -149,7 +149,7 @@ public class SqlStores {
    * The JDBC URL with the address that was checked in the host's place. Where a certificate is
    * checked against the name, that stays: it holds the other side to it.
    */
-  private String pinned(OutsideStores.Access access) {
+  private String pinned(ExternalStores.Access access) {
     var m = URL.matcher(access.url());
     var h2 = H2.matcher(access.url());
     boolean other = m.matches();
@@ -174,7 +174,7 @@ public class SqlStores {
   }
 
   /** Work with a pooled connection, rolled back at its end. */
-  private <T> T with(OutsideStores.Access access, Work<T> work) {
+  private <T> T with(ExternalStores.Access access, Work<T> work) {
     return with(access, () -> pool(access).getConnection(), work);
   }
 
@@ -182,7 +182,7 @@ public class SqlStores {
     Connection open() throws SQLException;
   }
 
-  private <T> T with(OutsideStores.Access access, Opening opening, Work<T> work) {
+  private <T> T with(ExternalStores.Access access, Opening opening, Work<T> work) {
     try (var connection = opening.open()) {
       try {
         return work.on(connection);
@@ -205,7 +205,7 @@ public class SqlStores {
     T on(Connection connection) throws SQLException;
   }
 
-  private static QueryException failed(String code, OutsideStores.Access access, String why) {
+  private static QueryException failed(String code, ExternalStores.Access access, String why) {
     return new QueryException(code, "the SQL store '" + access.name() + "': " + why, 0, 0);
   }
 
@@ -221,7 +221,7 @@ public class SqlStores {
    * @throws QueryException where it fails, takes too long, is cancelled, or gives too many rows
    */
   Frame ask(
-      OutsideStores.Access access,
+      ExternalStores.Access access,
       String statement,
       long from,
       long to,
@@ -289,7 +289,7 @@ public class SqlStores {
    * Whether the user of a store could change data there: tried with deletions of nothing, in a
    * transaction that is rolled back.
    */
-  boolean mayWrite(OutsideStores.Access access) {
+  boolean mayWrite(ExternalStores.Access access) {
     // A pool would try a wrong password again and again.
     return with(access, () -> raw(access), SqlStores::mayWrite);
   }
@@ -357,7 +357,7 @@ public class SqlStores {
   public record ColumnInfo(String name, String kind) {}
 
   /** The tables and views that a store's user can see. */
-  List<TableInfo> describe(OutsideStores.Access access) {
+  List<TableInfo> describe(ExternalStores.Access access) {
     return with(
         access,
         connection -> {

@@ -9,18 +9,18 @@ import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestParam;
-import vintrel.core.unit.Spans;
+import vintrel.core.unit.Durations;
 import vintrel.server.access.Tokens;
 import vintrel.server.store.DurableStore;
 import vintrel.server.store.NamedStores;
 import vintrel.server.web.AccessLog;
+import vintrel.server.web.CurrentUser;
 import vintrel.server.web.TokenCheck;
-import vintrel.server.web.Who;
 
 /** The page Collect: how data arrives, and whether it did. */
 @Controller
 class CollectController {
-  private final Arrivals arrivals;
+  private final SenderStats arrivals;
   private final ScrapeJobs jobs;
   private final Tokens tokens;
   private final DurableStore store;
@@ -28,7 +28,7 @@ class CollectController {
   private final Clock clock;
 
   CollectController(
-      Arrivals arrivals,
+      SenderStats arrivals,
       ScrapeJobs jobs,
       Tokens tokens,
       DurableStore store,
@@ -84,18 +84,18 @@ class CollectController {
     return request.getServerPort() == 80 ? "" : ":" + request.getServerPort();
   }
 
-  private static SourceView sender(Arrivals.Arrival a, long now) {
+  private static SourceView sender(SenderStats.Arrival a, long now) {
     long age = now - a.at();
     return new SourceView(
         a.sender(),
         a.way(),
-        age > 5 * Spans.MINUTE ? "late" : "ok",
-        Spans.words(Math.max(age, 0)),
+        age > 5 * Durations.MINUTE ? "late" : "ok",
+        Durations.words(Math.max(age, 0)),
         "%,d".formatted(a.samples()),
         note(a));
   }
 
-  private static String note(Arrivals.Arrival a) {
+  private static String note(SenderStats.Arrival a) {
     var refused = a.refused() > 0 ? "%,d refused: %s".formatted(a.refused(), a.why()) : a.why();
     var exemplars =
         a.exemplars() == 0
@@ -109,7 +109,7 @@ class CollectController {
         h.target(),
         h.job(),
         h.at() == 0 ? "late" : h.up() ? "ok" : "bad",
-        h.at() == 0 ? "not read yet" : Spans.words(Math.max(0, now - h.at())),
+        h.at() == 0 ? "not read yet" : Durations.words(Math.max(0, now - h.at())),
         h.at() == 0 ? "" : h.samples() + " in " + h.millis() + " ms",
         h.fault());
   }
@@ -125,8 +125,9 @@ class CollectController {
     String fault = "";
     try {
       var bound = store == null ? "" : store.strip();
-      made = tokens.make(name, scope, bound, Who.name());
-      AccessLog.done(Who.name(), "made the token " + name + " (" + scope + " " + bound + ")");
+      made = tokens.make(name, scope, bound, CurrentUser.name());
+      AccessLog.done(
+          CurrentUser.name(), "made the token " + name + " (" + scope + " " + bound + ")");
     } catch (IllegalArgumentException e) {
       fault = e.getMessage();
     }
@@ -140,7 +141,7 @@ class CollectController {
   @PostMapping("/collect/tokens/{id}/revoke")
   String revoke(@PathVariable long id) {
     tokens.revoke(id);
-    AccessLog.done(Who.name(), "revoked the token " + id);
+    AccessLog.done(CurrentUser.name(), "revoked the token " + id);
     return "redirect:/collect";
   }
 }

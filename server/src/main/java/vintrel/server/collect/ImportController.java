@@ -24,22 +24,22 @@ import org.springframework.web.multipart.MultipartFile;
 import vintrel.core.series.SeriesKey;
 import vintrel.core.wire.WireException;
 import vintrel.server.store.NamedStores;
+import vintrel.server.web.CurrentUser;
 import vintrel.server.web.Settings;
-import vintrel.server.web.Who;
 
 /** Files of samples in: by the API at once, by the page as a job whose progress is shown. */
 @Controller
 class ImportController {
   private static final Logger log = LoggerFactory.getLogger(ImportController.class);
 
-  private final Intakes intakes;
+  private final SampleSinks intakes;
   private final NamedStores stores;
   private final Clock clock;
   private final Path folder;
   private final Map<Long, Job> jobs = new ConcurrentHashMap<>();
   private final AtomicLong ids = new AtomicLong();
 
-  ImportController(Intakes intakes, NamedStores stores, Settings settings, Clock clock) {
+  ImportController(SampleSinks intakes, NamedStores stores, Settings settings, Clock clock) {
     this.intakes = intakes;
     this.stores = stores;
     this.clock = clock;
@@ -164,7 +164,7 @@ class ImportController {
     file.transferTo(copy);
     var job = new Job(file.getOriginalFilename(), Files.size(copy));
     jobs.put(id, job);
-    var who = Who.name();
+    var who = CurrentUser.name();
     Thread.ofVirtual().name("import-" + id).start(() -> run(job, copy, format, store, who));
     return "redirect:/collect/import/" + id;
   }

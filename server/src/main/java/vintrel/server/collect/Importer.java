@@ -12,25 +12,25 @@ import vintrel.core.series.SeriesKey;
 import vintrel.core.store.StoreBusyException;
 import vintrel.core.wire.BoundedReader;
 import vintrel.core.wire.CsvSamples;
-import vintrel.core.wire.Intake;
 import vintrel.core.wire.OpenMetricsText;
+import vintrel.core.wire.SampleSink;
 import vintrel.core.wire.WireException;
 
 /** A document of any length into a store, some ten thousand samples at a time. */
-final class Importer implements Intake {
+final class Importer implements SampleSink {
   private static final int AT_ONCE = 50_000;
   private static final int TRIES = 60;
 
-  private final StoreIntake.Opener opener;
+  private final StoreSampleSink.Opener opener;
   private final LongConsumer progress;
-  private StoreIntake part;
+  private StoreSampleSink part;
   private int inPart;
   private long accepted;
   private long refused;
   private String why = "";
 
   /** Opens the way into the store for each part. */
-  Importer(StoreIntake.Opener opener, LongConsumer progress) {
+  Importer(StoreSampleSink.Opener opener, LongConsumer progress) {
     this.opener = opener;
     this.progress = progress;
     this.part = opener.open();

@@ -4,7 +4,7 @@ import java.util.ArrayList;
 import java.util.List;
 import vintrel.core.store.Retention;
 import vintrel.core.store.Tier;
-import vintrel.core.unit.Spans;
+import vintrel.core.unit.Durations;
 import vintrel.core.unit.Units;
 import vintrel.server.store.NamedStores;
 import vintrel.server.store.StoreUsage;
@@ -39,11 +39,11 @@ final class Loss {
         double share = Math.min(1, (now - kept - h.oldest()) / (double) (now - h.oldest()));
         return "older than %d days (about %,d rows, %s)"
             .formatted(
-                kept / Spans.DAY,
+                kept / Durations.DAY,
                 Math.round(share * h.samples()),
                 Units.format(share * h.bytes(), "By"));
       }
     }
-    return "older than %d days (none is that old now)".formatted(kept / Spans.DAY);
+    return "older than %d days (none is that old now)".formatted(kept / Durations.DAY);
   }
 }

@@ -22,7 +22,7 @@ import vintrel.core.wire.OtlpProtobuf;
 import vintrel.core.wire.OtlpStatus;
 import vintrel.core.wire.WireException;
 import vintrel.server.database.DiskSpace;
-import vintrel.server.store.Events;
+import vintrel.server.store.LogStore;
 import vintrel.server.web.Pools;
 import vintrel.server.web.RequestMemory;
 import vintrel.server.web.Settings;
@@ -39,9 +39,9 @@ class OtlpController {
   /** Bytes of the heap for a byte of JSON, or of log records, that is read into objects. */
   private static final int JSON_SPREAD = 8;
 
-  private final Intakes intakes;
-  private final Arrivals arrivals;
-  private final Events events;
+  private final SampleSinks intakes;
+  private final SenderStats arrivals;
+  private final LogStore events;
   private final DiskSpace disk;
   private final RequestMemory memory;
   private final Pools pools;
@@ -49,9 +49,9 @@ class OtlpController {
   private final JsonMapper json = JsonMapper.shared();
 
   OtlpController(
-      Intakes intakes,
-      Arrivals arrivals,
-      Events events,
+      SampleSinks intakes,
+      SenderStats arrivals,
+      LogStore events,
       DiskSpace disk,
       RequestMemory memory,
       Pools pools,
@@ -72,7 +72,7 @@ class OtlpController {
     if (!asJson && !type.startsWith(PROTOBUF)) {
       return status(415, asJson, INVALID_ARGUMENT, "send " + PROTOBUF + " or application/json", 0);
     }
-    StoreIntake intake;
+    StoreSampleSink intake;
     try {
       intake = intakes.open(request.getParameter("store"));
     } catch (IllegalArgumentException e) {
@@ -95,7 +95,7 @@ class OtlpController {
     }
   }
 
-  private StoreIntake read(boolean asJson, byte[] body, StoreIntake intake) {
+  private StoreSampleSink read(boolean asJson, byte[] body, StoreSampleSink intake) {
     if (asJson) {
       OtlpJson.read(document(body), intake);
     } else {

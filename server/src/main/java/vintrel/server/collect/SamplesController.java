@@ -24,12 +24,12 @@ import vintrel.server.web.Pools;
 /** Publishes values from a shell: JSON, one or a list, or form fields. */
 @RestController
 class SamplesController {
-  private final Intakes intakes;
-  private final Arrivals arrivals;
+  private final SampleSinks intakes;
+  private final SenderStats arrivals;
   private final Pools pools;
   private final Clock clock;
 
-  SamplesController(Intakes intakes, Arrivals arrivals, Pools pools, Clock clock) {
+  SamplesController(SampleSinks intakes, SenderStats arrivals, Pools pools, Clock clock) {
     this.pools = pools;
     this.intakes = intakes;
     this.arrivals = arrivals;
@@ -45,7 +45,7 @@ class SamplesController {
   }
 
   /** All items that can be read; the others are refused with their number. */
-  private StoreIntake read(String body, StoreIntake intake) {
+  private StoreSampleSink read(String body, StoreSampleSink intake) {
     Object parsed;
     try {
       parsed = JsonMapper.shared().readValue(body, Object.class);
@@ -94,7 +94,7 @@ class SamplesController {
     return answer(intake, who);
   }
 
-  private Map<String, Object> answer(StoreIntake intake, Principal who) {
+  private Map<String, Object> answer(StoreSampleSink intake, Principal who) {
     var outcome = intake.keep();
     arrivals.note(who.getName(), "samples", outcome);
     var answer = new LinkedHashMap<String, Object>();
@@ -108,7 +108,7 @@ class SamplesController {
   }
 
   private void take(
-      StoreIntake intake,
+      StoreSampleSink intake,
       Object metric,
       Object value,
       TreeMap<String, String> labels,

@@ -39,7 +39,7 @@ class ScrapeJobs {
   private static final String ACCEPT = "application/openmetrics-text; version=1.0.0";
 
   private final Definitions definitions;
-  private final Intakes intakes;
+  private final SampleSinks intakes;
   private final OutboundGuard guard;
   private final Clock clock;
   private final Outgoing outgoing;
@@ -60,7 +60,7 @@ class ScrapeJobs {
 
   ScrapeJobs(
       Definitions definitions,
-      Intakes intakes,
+      SampleSinks intakes,
       OutboundGuard guard,
       Outgoing outgoing,
       Vault vault,

@@ -5,7 +5,7 @@ import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
 import org.springframework.stereotype.Component;
 import vintrel.core.series.SeriesKey;
-import vintrel.core.unit.Spans;
+import vintrel.core.unit.Durations;
 import vintrel.server.store.DurableStore;
 import vintrel.server.web.Settings;
 
@@ -41,7 +41,7 @@ class SeriesBudget {
       return "the names and labels of all series take %,d MB of memory, the limit; give the server more"
           .formatted(store.nameBytes() / 1_000_000);
     }
-    long hour = Math.floorDiv(clock.millis(), Spans.HOUR);
+    long hour = Math.floorDiv(clock.millis(), Durations.HOUR);
     var now =
         hours.merge(
             sender,

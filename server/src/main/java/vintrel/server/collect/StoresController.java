@@ -15,16 +15,16 @@ import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestParam;
 import vintrel.core.series.Series;
-import vintrel.core.store.Forecast;
+import vintrel.core.store.DiskForecast;
 import vintrel.core.store.Retention;
-import vintrel.core.unit.Spans;
+import vintrel.core.unit.Durations;
 import vintrel.core.unit.Units;
 import vintrel.server.store.DurableStore;
-import vintrel.server.store.Events;
+import vintrel.server.store.LogStore;
 import vintrel.server.store.NamedStores;
 import vintrel.server.store.StoreUsage;
 import vintrel.server.web.AccessLog;
-import vintrel.server.web.Who;
+import vintrel.server.web.CurrentUser;
 
 /** The page Stores: what is kept for how long, what it takes, and what a change would cost. */
 @Controller
@@ -35,11 +35,11 @@ class StoresController {
   private final NamedStores stores;
   private final StoreUsage usage;
   private final DurableStore store;
-  private final Events events;
+  private final LogStore events;
   private final Clock clock;
 
   StoresController(
-      NamedStores stores, StoreUsage usage, DurableStore store, Events events, Clock clock) {
+      NamedStores stores, StoreUsage usage, DurableStore store, LogStore events, Clock clock) {
     this.clock = clock;
     this.events = events;
     this.stores = stores;
@@ -108,7 +108,7 @@ class StoresController {
       boolean admin = Boolean.TRUE.equals(model.getAttribute("isAdmin"));
       if (!loss.isEmpty() && !admin) {
         response.setStatus(403);
-        AccessLog.refused(Who.name(), "shortening what " + name + " keeps");
+        AccessLog.refused(CurrentUser.name(), "shortening what " + name + " keeps");
         return refused(
             "keeping less deletes samples, which an administrator does; this would delete " + loss,
             typed,
@@ -120,7 +120,8 @@ class StoresController {
         return refused("", typed, model);
       }
       if (!loss.isEmpty()) {
-        AccessLog.done(Who.name(), "shortened what " + name + " keeps, which deletes " + loss);
+        AccessLog.done(
+            CurrentUser.name(), "shortened what " + name + " keeps, which deletes " + loss);
       }
     } catch (IllegalArgumentException e) {
       return refused(e.getMessage(), typed, model);
@@ -140,7 +141,7 @@ class StoresController {
 
   private String put(String name, Typed typed, Model model) {
     try {
-      stores.put(name, retention(typed.days()), Who.name());
+      stores.put(name, retention(typed.days()), CurrentUser.name());
       return "redirect:/collect/stores";
     } catch (IllegalArgumentException e) {
       return refused(e.getMessage(), typed, model);
@@ -162,7 +163,7 @@ class StoresController {
     var millis = new ArrayList<Long>();
     for (var text : days) {
       try {
-        millis.add(Math.multiplyExact(Long.parseLong(text.strip()), Spans.DAY));
+        millis.add(Math.multiplyExact(Long.parseLong(text.strip()), Durations.DAY));
       } catch (NumberFormatException | ArithmeticException e) {
         throw new IllegalArgumentException("days must be whole numbers, not '" + text + "'");
       }
@@ -172,10 +173,10 @@ class StoresController {
 
   private static List<Long> days(Retention r) {
     return List.of(
-        r.raw() / Spans.DAY,
-        r.minute() / Spans.DAY,
-        r.tenMinutes() / Spans.DAY,
-        r.hour() / Spans.DAY);
+        r.raw() / Durations.DAY,
+        r.minute() / Durations.DAY,
+        r.tenMinutes() / Durations.DAY,
+        r.hour() / Durations.DAY);
   }
 
   private void fill(String by, Model model) {
@@ -194,14 +195,14 @@ class StoresController {
               .map(StoreUsage.OfSeries::usage)
               .filter(u -> u.store().equals(s.name()))
               .toList();
-      double perDay = mine.stream().mapToDouble(Forecast.Usage::bytes).sum();
+      double perDay = mine.stream().mapToDouble(DiskForecast.Usage::bytes).sum();
       views.add(
           new StoreView(
               s.name(),
               "%,d".formatted(store.index().size(s.name())),
               size(bytes),
               size(perDay),
-              size(Forecast.bytes(mine, 1, x -> s.retention())),
+              size(DiskForecast.bytes(mine, 1, x -> s.retention())),
               typed.row().equals(s.name()) ? typed.days() : words(days(s.retention()))));
     }
     var names = store.index().labelNames("", null);
@@ -301,8 +302,8 @@ class StoresController {
               .filter(u -> u.store().equals(named.name()))
               .toList();
       var then = days == null ? named.retention() : retention(days);
-      double before = Forecast.bytes(mine, 1, x -> named.retention());
-      double after = Forecast.bytes(mine, Double.parseDouble(interval.strip()), x -> then);
+      double before = DiskForecast.bytes(mine, 1, x -> named.retention());
+      double after = DiskForecast.bytes(mine, Double.parseDouble(interval.strip()), x -> then);
       model.addAttribute("whatIf", new WhatIf(size(before), size(after), change(after - before)));
     } catch (NumberFormatException e) {
       model.addAttribute("whatIfFault", "the interval must be a number, such as 2 or 0.5");

@@ -23,15 +23,15 @@ import vintrel.core.picture.Picture;
 import vintrel.core.query.Frames;
 import vintrel.core.series.Condition;
 import vintrel.core.unit.Units;
+import vintrel.server.ask.ActiveQueries;
 import vintrel.server.ask.PictureJson;
 import vintrel.server.ask.Queries;
 import vintrel.server.ask.RangeParams;
-import vintrel.server.ask.Running;
 import vintrel.server.ask.TableView;
 import vintrel.server.define.Definitions;
 import vintrel.server.store.DurableStore;
+import vintrel.server.web.CurrentUser;
 import vintrel.server.web.PagePreferences;
-import vintrel.server.web.Who;
 
 /** Dashboards. */
 @Controller
@@ -43,7 +43,7 @@ class DashboardController {
   private final Queries queries;
   private final DurableStore store;
   private final RangeParams ranges;
-  private final Running running;
+  private final ActiveQueries running;
   private final Map<String, Palette> palettes = new ConcurrentHashMap<>();
 
   DashboardController(
@@ -51,7 +51,7 @@ class DashboardController {
       Queries queries,
       DurableStore store,
       RangeParams ranges,
-      Running running) {
+      ActiveQueries running) {
     this.running = running;
     this.definitions = definitions;
     this.queries = queries;
@@ -130,7 +130,7 @@ class DashboardController {
       byId.put(
           m.group(1), new Dashboard.Place(number(m, 2), number(m, 3), number(m, 4), number(m, 5)));
     }
-    definitions.change(name, d -> d.moved(byId), Who.name());
+    definitions.change(name, d -> d.moved(byId), CurrentUser.name());
     return Map.of("saved", byId.size());
   }
 

@@ -12,7 +12,7 @@ import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.ResponseBody;
 import vintrel.core.picture.Axis;
 import vintrel.core.picture.Picture;
-import vintrel.core.unit.Spans;
+import vintrel.core.unit.Durations;
 import vintrel.core.unit.TimeText;
 import vintrel.server.ask.Queries;
 import vintrel.server.store.DurableStore;
@@ -50,7 +50,10 @@ class RailController {
       HttpServletRequest request) {
     long now = clock.millis();
     long length =
-        Math.clamp(Spans.parse(span).orElse(Spans.DAY), 10 * Spans.MINUTE, 400 * Spans.DAY);
+        Math.clamp(
+            Durations.parse(span).orElse(Durations.DAY),
+            10 * Durations.MINUTE,
+            400 * Durations.DAY);
     long to = end > 0 ? Math.min(end, LATEST) : now;
     long from = to - length;
     var out = new LinkedHashMap<String, Object>();

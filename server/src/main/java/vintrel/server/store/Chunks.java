@@ -18,7 +18,7 @@ import vintrel.core.chunk.ChunkSummary;
 import vintrel.core.chunk.DamagedChunkException;
 import vintrel.core.chunk.Samples;
 import vintrel.core.store.Tier;
-import vintrel.core.unit.Spans;
+import vintrel.core.unit.Durations;
 import vintrel.server.database.Database;
 
 /**
@@ -29,7 +29,9 @@ import vintrel.server.database.Database;
  * right. A page that was read while something was written is used once and not kept.
  */
 final class Chunks {
-  private static final long[] PAGE = {Spans.DAY, 4 * Spans.DAY, 32 * Spans.DAY, 128 * Spans.DAY};
+  private static final long[] PAGE = {
+    Durations.DAY, 4 * Durations.DAY, 32 * Durations.DAY, 128 * Durations.DAY
+  };
   private static final int OVERHEAD = 150;
   private static final int DECODED_PART = 4;
   private static final int MOST_IN_QUERY = 1000;

@@ -12,7 +12,7 @@ import java.util.concurrent.atomic.AtomicInteger;
 import java.util.function.IntToLongFunction;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
-import vintrel.core.store.Heads;
+import vintrel.core.store.HeadSamples;
 import vintrel.core.store.Journal;
 import vintrel.core.store.JournalCodec;
 import vintrel.core.store.Receipt;
@@ -50,7 +50,7 @@ final class Committer implements AutoCloseable {
   }
 
   private final Database database;
-  private final Heads heads;
+  private final HeadSamples heads;
   private final Clock clock;
   private final IntToLongFunction oldest;
   private final NewSeries newSeries;
@@ -68,7 +68,7 @@ final class Committer implements AutoCloseable {
 
   Committer(
       Database database,
-      Heads heads,
+      HeadSamples heads,
       Clock clock,
       IntToLongFunction oldest,
       NewSeries newSeries,
@@ -232,7 +232,7 @@ final class Committer implements AutoCloseable {
     }
   }
 
-  private void journal(List<Heads.Admitted> admitted) throws IOException {
+  private void journal(List<HeadSamples.Admitted> admitted) throws IOException {
     var payloads = new ArrayList<byte[]>();
     admitted.forEach(a -> payloads.addAll(JournalCodec.encode(a.batch())));
     if (!payloads.isEmpty()) {

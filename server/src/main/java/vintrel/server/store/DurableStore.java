@@ -31,14 +31,14 @@ import vintrel.core.series.Condition;
 import vintrel.core.series.MetricKind;
 import vintrel.core.series.Series;
 import vintrel.core.series.SeriesKey;
-import vintrel.core.store.Heads;
+import vintrel.core.store.HeadSamples;
 import vintrel.core.store.Journal;
 import vintrel.core.store.JournalCodec;
 import vintrel.core.store.Receipt;
 import vintrel.core.store.SampleBatch;
 import vintrel.core.store.SampleStore;
 import vintrel.core.store.Tier;
-import vintrel.core.unit.Spans;
+import vintrel.core.unit.Durations;
 import vintrel.server.database.Database;
 import vintrel.server.database.DiskSpace;
 import vintrel.server.web.Duties;
@@ -68,12 +68,12 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
   private final Map<SeriesKey, Integer> ids = new ConcurrentHashMap<>();
   private final List<SeriesRow> unwritten = new ArrayList<>();
   private final StoreStats stats = new StoreStats();
-  private final Heads heads;
+  private final HeadSamples heads;
   private final long late;
   private final Journal journal;
   private final Chunks chunks;
   private final TierReader tiers;
-  private final Roller roller;
+  private final Rollup roller;
   private final Flusher flusher;
   private final Committer committer;
   private final CountDownLatch stopped = new CountDownLatch(1);
@@ -90,7 +90,7 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
     this.clock = clock;
     this.stores = stores;
     this.late = settings.late().toMillis();
-    this.heads = new Heads(settings.late().toMillis(), 10 * Spans.MINUTE);
+    this.heads = new HeadSamples(settings.late().toMillis(), 10 * Durations.MINUTE);
     loadSeries();
     var openRows = loadOpenChunks();
     long lastChunk = last("select max(id) from Chunk");
@@ -98,7 +98,7 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
     var ids = new ChunkIds(lastChunk);
     this.chunks = new Chunks(database, settings.query().cacheBytes());
     this.tiers = new TierReader(chunks, this::read);
-    this.roller = new Roller(database, chunks, ids, new RawSide(), settings.late().toMillis());
+    this.roller = new Rollup(database, chunks, ids, new RawSide(), settings.late().toMillis());
     this.flusher = new Flusher(database, heads, chunks, ids, roller, journal, stats, openRows);
     this.committer =
         new Committer(
@@ -418,7 +418,7 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
     long oldest = heads.oldest(series.id());
     long to = time;
     for (long days = 1; to > oldest; days *= 2) {
-      long from = Math.max(oldest, to - days * Spans.DAY);
+      long from = Math.max(oldest, to - days * Durations.DAY);
       var found = read(series.id(), from, to).lastFinite();
       if (!found.isEmpty()) {
         return found;
@@ -439,7 +439,7 @@ public class DurableStore implements SampleStore, Committer.NewSeries {
   }
 
   /** What the roller reads. */
-  private final class RawSide implements Roller.Raw {
+  private final class RawSide implements Rollup.Raw {
     @Override
     public Series series(int id) {
       return index.get(id);

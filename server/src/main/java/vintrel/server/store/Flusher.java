@@ -12,7 +12,7 @@ import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicBoolean;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
-import vintrel.core.store.Heads;
+import vintrel.core.store.HeadSamples;
 import vintrel.core.store.Journal;
 import vintrel.server.database.Database;
 
@@ -27,10 +27,10 @@ final class Flusher implements AutoCloseable {
   private static final int TIDY_MILLIS = 300;
 
   private final Database database;
-  private final Heads heads;
+  private final HeadSamples heads;
   private final Chunks chunks;
   private final ChunkIds ids;
-  private final Roller roller;
+  private final Rollup roller;
   private final Journal journal;
   private final StoreStats stats;
   private final Map<Integer, Long> openRows = new HashMap<>();
@@ -41,10 +41,10 @@ final class Flusher implements AutoCloseable {
 
   Flusher(
       Database database,
-      Heads heads,
+      HeadSamples heads,
       Chunks chunks,
       ChunkIds ids,
-      Roller roller,
+      Rollup roller,
       Journal journal,
       StoreStats stats,
       Map<Integer, Long> openRows) {
@@ -63,7 +63,7 @@ final class Flusher implements AutoCloseable {
   }
 
   /** Writes a snapshot that stands at a place of the journal; returns at once. */
-  void flush(List<Heads.Pending> snapshot, long journalUntil) {
+  void flush(List<HeadSamples.Pending> snapshot, long journalUntil) {
     busy.set(true);
     thread.execute(
         () -> {
@@ -73,7 +73,7 @@ final class Flusher implements AutoCloseable {
             write(snapshot, journalUntil);
             failed = false;
             stats.flushed((System.nanoTime() - started) / 1e9);
-            roller.roll(snapshot.stream().map(Heads.Pending::series).toList());
+            roller.roll(snapshot.stream().map(HeadSamples.Pending::series).toList());
             stats.rolledUp(roller.lag() / 1e3);
             database.tidy(TIDY_MILLIS);
           } catch (RuntimeException | Error e) {
@@ -99,12 +99,12 @@ final class Flusher implements AutoCloseable {
   }
 
   /** The same, waiting for it and for those before. */
-  void flushNow(List<Heads.Pending> snapshot, long journalUntil) {
+  void flushNow(List<HeadSamples.Pending> snapshot, long journalUntil) {
     flush(snapshot, journalUntil);
     close();
   }
 
-  private void write(List<Heads.Pending> snapshot, long journalUntil) {
+  private void write(List<HeadSamples.Pending> snapshot, long journalUntil) {
     var rows = new ArrayList<ChunkRow>();
     var replaced = new ArrayList<Long>();
     var open = new HashMap<Integer, Long>();

@@ -4,8 +4,8 @@ import java.time.Clock;
 import java.util.ArrayList;
 import java.util.List;
 import org.springframework.stereotype.Service;
-import vintrel.core.store.Forecast.Usage;
-import vintrel.core.unit.Spans;
+import vintrel.core.store.DiskForecast.Usage;
+import vintrel.core.unit.Durations;
 import vintrel.server.database.Database;
 
 /** What each series took of late, and what each store takes now. */
@@ -79,7 +79,7 @@ public class StoreUsage {
                             + " :store and c.end_time >= :from and c.start_time <= :to group by"
                             + " c.series_id, c.tier",
                         Object[].class)
-                    .setParameter("from", to - Spans.DAY)
+                    .setParameter("from", to - Durations.DAY)
                     .setParameter("to", to)
                     .setParameter("store", named)
                     .getResultList())

@@ -8,7 +8,7 @@ import org.springframework.stereotype.Component;
 import vintrel.core.query.QueryException;
 import vintrel.core.series.Admission;
 import vintrel.core.series.Labels;
-import vintrel.core.unit.Spans;
+import vintrel.core.unit.Durations;
 import vintrel.core.watch.SeriesState;
 import vintrel.server.ask.Queries;
 import vintrel.server.store.LabelText;
@@ -124,7 +124,7 @@ class RuleCheck {
     boolean notes =
         registers
             || at > watched.checkedUntil
-                && at / Spans.MINUTE != watched.checkedUntil / Spans.MINUTE;
+                && at / Durations.MINUTE != watched.checkedUntil / Durations.MINUTE;
     if (!steps.isEmpty() || notes) {
       records.save(watched, steps, at, registers);
     }

@@ -21,13 +21,13 @@ import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.ResponseBody;
 import org.springframework.web.server.ResponseStatusException;
 import vintrel.core.tell.MessageText;
-import vintrel.core.unit.Spans;
+import vintrel.core.unit.Durations;
 import vintrel.core.unit.Units;
 import vintrel.core.watch.Priority;
 import vintrel.core.watch.Transition.Change;
 import vintrel.core.watch.WatchState;
+import vintrel.server.web.CurrentUser;
 import vintrel.server.web.PagePreferences;
-import vintrel.server.web.Who;
 
 /** The pages of Watch: alarm list, rules, an alert's history; and the lamp. */
 @Controller
@@ -127,7 +127,7 @@ class WatchController {
         a.priority() == null ? "" : a.priority().text(),
         Units.format(a.value(), a.rule().unit()),
         a.limit(),
-        Spans.words(Math.max(0, now - (a.raisedAt() > 0 ? a.raisedAt() : a.since()))),
+        Durations.words(Math.max(0, now - (a.raisedAt() > 0 ? a.raisedAt() : a.since()))),
         summary,
         a.state() == WatchState.RAISED);
   }
@@ -140,7 +140,7 @@ class WatchController {
       HttpServletRequest request,
       HttpServletResponse response) {
     try {
-      watcher.acknowledge(id, Who.name());
+      watcher.acknowledge(id, CurrentUser.name());
     } catch (IllegalStateException e) {
       // Somebody was faster, or it has cleared: what is shown says so.
       response.setStatus(409);
@@ -213,14 +213,14 @@ class WatchController {
         w.checkedUntil == 0
             ? "waiting for its first check"
             : "checked %s ago in %d ms"
-                .formatted(Spans.words(Math.max(0, clock.millis() - w.checkedUntil)), w.millis);
+                .formatted(Durations.words(Math.max(0, clock.millis() - w.checkedUntil)), w.millis);
     return new RuleView(
         r.name(),
         r.title(),
         r.folder(),
         r.query().strip(),
         r.limits().stream().map(l -> l.priority().text() + ": " + l.words(r.unit())).toList(),
-        Spans.words(r.every()),
+        Durations.words(r.every()),
         w.series.size(),
         raised,
         said + (w.cut ? "; more series than the limit, the rest is not watched" : ""),

@@ -14,7 +14,7 @@ import tools.jackson.core.type.TypeReference;
 import tools.jackson.databind.json.JsonMapper;
 import vintrel.core.series.Labels;
 import vintrel.core.tell.MessageText;
-import vintrel.core.unit.Spans;
+import vintrel.core.unit.Durations;
 import vintrel.core.watch.Limit;
 import vintrel.core.watch.Priority;
 import vintrel.core.watch.Rule;
@@ -280,7 +280,7 @@ class WatchRecords {
   private void register(StatelessSession s, Rule rule, int series, long at) {
     var why =
         "the rule is active and watches %d series, checked every %s"
-            .formatted(series, Spans.words(rule.every()));
+            .formatted(series, Durations.words(rule.every()));
     var t =
         new Transition(
             Change.REGISTERED, WatchState.WAITING, WatchState.NORMAL, at, Double.NaN, null, why);

@@ -14,7 +14,7 @@ import org.slf4j.LoggerFactory;
 import org.springframework.boot.context.event.ApplicationReadyEvent;
 import org.springframework.context.event.EventListener;
 import org.springframework.stereotype.Service;
-import vintrel.core.unit.Spans;
+import vintrel.core.unit.Durations;
 import vintrel.server.database.Database;
 import vintrel.server.define.Definitions;
 import vintrel.server.web.Duties;
@@ -38,7 +38,7 @@ public class Watcher {
   private static final long LATE_MS = 30_000;
 
   private static final long EDIT_WAIT_MS = 200;
-  private static final long MAX_MISSED_MS = 15 * Spans.MINUTE;
+  private static final long MAX_MISSED_MS = 15 * Durations.MINUTE;
 
   private final Definitions definitions;
   private final Database database;

@@ -15,12 +15,12 @@ class Errors implements ErrorController {
     var said = request.getAttribute(RequestDispatcher.ERROR_STATUS_CODE);
     var thrown = request.getAttribute(RequestDispatcher.ERROR_EXCEPTION);
     if (thrown instanceof Exception e && !(said instanceof Integer s && s != 500)) {
-      return Faults.answer(Fault.of(e), original(request));
+      return ApiErrors.answer(Fault.of(e), original(request));
     }
     int status = said instanceof Integer s && s >= 400 ? s : 404;
     var reason = HttpStatus.resolve(status);
     var text = reason == null ? "the request can't be answered" : reason.getReasonPhrase();
-    return Faults.answer(new Fault(status, "http." + status, text), original(request));
+    return ApiErrors.answer(new Fault(status, "http." + status, text), original(request));
   }
 
   /** The request as it came, not as it was sent on to here. */

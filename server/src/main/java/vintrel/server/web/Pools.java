@@ -52,7 +52,7 @@ public class Pools {
    * once beside them.
    */
   public <T> T read(long bytes, Supplier<T> work) {
-    return bytes < LARGE ? work.get() : bodies.run(Who.name(), work);
+    return bytes < LARGE ? work.get() : bodies.run(CurrentUser.name(), work);
   }
 
   @PreDestroy

@@ -93,7 +93,7 @@ class SecurityConfig {
                             Answers.refuse(req, res, 401, "unauthenticated", unknown(req)))
                     .accessDeniedHandler(
                         (req, res, x) -> {
-                          AccessLog.refused(Who.name(), req.getMethod() + " " + path(req));
+                          AccessLog.refused(CurrentUser.name(), req.getMethod() + " " + path(req));
                           Answers.refuse(
                               req, res, 403, "forbidden", "this token's scope does not allow it");
                         }))
@@ -140,7 +140,7 @@ class SecurityConfig {
                 e.authenticationEntryPoint(steps)
                     .accessDeniedHandler(
                         (req, res, x) -> {
-                          AccessLog.refused(Who.name(), req.getMethod() + " " + path(req));
+                          AccessLog.refused(CurrentUser.name(), req.getMethod() + " " + path(req));
                           res.sendError(403);
                         }))
         .formLogin(

@@ -256,7 +256,7 @@ class BenchPagesTest {
   @Test
   void eventsThatAreElsewhereInTimeAreToldWithTheNearestThatFulfilsTheConditions()
       throws Exception {
-    var events = server.bean(vintrel.server.store.Events.class);
+    var events = server.bean(vintrel.server.store.LogStore.class);
     long now = System.currentTimeMillis();
     var labels = vintrel.core.series.Labels.of("host", "why-1");
     events.keep(

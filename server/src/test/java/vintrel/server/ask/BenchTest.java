@@ -109,7 +109,7 @@ class BenchTest {
     long now = System.currentTimeMillis();
     var range = new TimeText.Range(now - 60_000, now);
     var answered = server.bean(Queries.class).answer(new Queries.Ask(text, range, 20));
-    var ledger = Ledger.of(answered.query(), answered.answer(), range, ZoneOffset.UTC);
+    var ledger = QueryOutline.of(answered.query(), answered.answer(), range, ZoneOffset.UTC);
     var composed = new StringBuilder();
     for (var line : ledger) {
       composed.append(composed.isEmpty() ? "" : "\n").append(line.hidden() ? "hidden " : "");
@@ -126,9 +126,10 @@ class BenchTest {
     var cut = new TimeText.Range(now - 45_000, now);
     var inPart =
         server.bean(Queries.class).answer(new Queries.Ask("b.ledger then max every 1h", cut, 20));
-    var row = Ledger.of(inPart.query(), inPart.answer(), cut, ZoneOffset.UTC).getFirst().steps();
+    var row =
+        QueryOutline.of(inPart.query(), inPart.answer(), cut, ZoneOffset.UTC).getFirst().steps();
     assertThat(row.getFirst().glimpse().series()).as("a bucket that began before").hasSize(1);
-    var plan = Plan.view(answered.query(), answered.answer());
+    var plan = QueryPlanView.view(answered.query(), answered.answer());
     assertThat(plan.rows())
         .extracting(r -> r.get(1) + ": " + r.get(2))
         .contains("off abs: switched off", "a: another line", "1: a number");
@@ -163,7 +164,7 @@ class BenchTest {
 
   @Test
   void aNewQuestionOfAPanelEndsItsLastOne() throws Exception {
-    var running = server.bean(Running.class);
+    var running = server.bean(ActiveQueries.class);
     var begun = new CountDownLatch(1);
     var ended = new CountDownLatch(1);
     Thread.ofVirtual()

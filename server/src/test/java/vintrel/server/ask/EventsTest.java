@@ -25,8 +25,8 @@ import vintrel.core.series.Event;
 import vintrel.core.series.Labels;
 import vintrel.server.RunningServer;
 import vintrel.server.database.Database;
-import vintrel.server.store.Events;
-import vintrel.server.store.Retain;
+import vintrel.server.store.LogStore;
+import vintrel.server.store.RetentionJob;
 
 /** Records from the wire to the answer of a query. */
 class EventsTest {
@@ -69,13 +69,13 @@ class EventsTest {
             .POST(HttpRequest.BodyPublishers.ofByteArray(request.toByteArray())));
   }
 
-  private static Events.Wanted wanted(String where) {
+  private static LogStore.Wanted wanted(String where) {
     return wanted(where, 0, Long.MAX_VALUE, 1_000_000);
   }
 
-  private static Events.Wanted wanted(String where, long from, long to, long most) {
+  private static LogStore.Wanted wanted(String where, long from, long to, long most) {
     var condition = where.isEmpty() ? Condition.ALL : Parser.parseCondition(where);
-    return new Events.Wanted("", condition, from, to, most, () -> false);
+    return new LogStore.Wanted("", condition, from, to, most, () -> false);
   }
 
   private static String ask(String query) {
@@ -107,7 +107,7 @@ class EventsTest {
                 record(now - 4000, SeverityNumber.SEVERITY_NUMBER_INFO, "accepted")),
             "");
     assertThat(sent.statusCode()).isEqualTo(200);
-    var found = server.bean(Events.class).newest(wanted("host = 'ev-1'"), 10);
+    var found = server.bean(LogStore.class).newest(wanted("host = 'ev-1'"), 10);
     assertThat(found).hasSize(2);
     var error = found.get(1);
     assertThat(error.level()).isEqualTo("error");
@@ -116,7 +116,7 @@ class EventsTest {
     assertThat(error.labels().asMap())
         .containsEntry("service", "boarding-gates")
         .containsEntry("host", "ev-1");
-    assertThat(Events.fields(error))
+    assertThat(LogStore.fields(error))
         .containsEntry("http.status", "503")
         .containsEntry("http.tried", "[\"a\"]")
         .containsEntry("ok", "false");
@@ -186,8 +186,8 @@ class EventsTest {
             record(now - 13 * day, SeverityNumber.SEVERITY_NUMBER_INFO, "within two weeks"),
             record(now, SeverityNumber.SEVERITY_NUMBER_INFO, "now")),
         "");
-    server.bean(Retain.class).run();
-    var left = server.bean(Events.class).newest(wanted("host = 'ev-3'"), 10);
+    server.bean(RetentionJob.class).run();
+    var left = server.bean(LogStore.class).newest(wanted("host = 'ev-3'"), 10);
     assertThat(left).extracting(e -> e.text()).containsExactly("now", "within two weeks");
   }
 
@@ -200,7 +200,7 @@ class EventsTest {
             record(now, SeverityNumber.SEVERITY_NUMBER_INFO, "a"),
             record(now, SeverityNumber.SEVERITY_NUMBER_INFO, "b")),
         "");
-    var events = server.bean(Events.class);
+    var events = server.bean(LogStore.class);
     assertThat(
             org.assertj.core.api.Assertions.catchThrowable(
                 () -> events.read(wanted("", now, now + 1, 1), 10)))
@@ -226,7 +226,7 @@ class EventsTest {
 
   @Test
   void packedRecordsAreFoundAsLooseOnesAreAndLiveThroughARestart() {
-    var events = server.bean(Events.class);
+    var events = server.bean(LogStore.class);
     long now = System.currentTimeMillis() - 7_200_000;
     var sent = many(now, 9000, 3);
     events.keep("main", sent.subList(0, 5000), "test");
@@ -252,7 +252,9 @@ class EventsTest {
   }
 
   private static List<Event> found(String where, long now) {
-    return server.bean(Events.class).read(wanted(where, now - 3_000_000, now, 1_000_000), 100_000);
+    return server
+        .bean(LogStore.class)
+        .read(wanted(where, now - 3_000_000, now, 1_000_000), 100_000);
   }
 
   private static long rows(String table) {
@@ -265,7 +267,7 @@ class EventsTest {
 
   @Test
   void theNewestAndTheCountsAreTheSameFromBlocksAsFromTheWholeTable() {
-    var events = server.bean(Events.class);
+    var events = server.bean(LogStore.class);
     long now = System.currentTimeMillis() - 20_000_000;
     for (int part = 0; part < 5; part++) {
       events.keep("third", many(now + part * 1_000_000L, 4500, part), "test");
@@ -293,7 +295,7 @@ class EventsTest {
 
   @Test
   void whatIsPackedWhileItIsReadIsCountedOnce() throws Exception {
-    var events = server.bean(Events.class);
+    var events = server.bean(LogStore.class);
     long now = System.currentTimeMillis() - 40_000_000;
     events.keep("fourth", many(now, 12_000, 8), "test");
     var wanted = wanted("", now - 3_000_000, now, 1_000_000);
@@ -307,7 +309,7 @@ class EventsTest {
 
   @Test
   void aDamagedBlockIsLeftOutAndTheOthersAreFound() {
-    var events = server.bean(Events.class);
+    var events = server.bean(LogStore.class);
     long now = System.currentTimeMillis() - 60_000_000;
     events.keep("fifth", many(now, 4096, 1), "test");
     events.pack();

@@ -42,7 +42,7 @@ class ImporterTest {
 
   private Importer importer() {
     return new Importer(
-        () -> new StoreIntake(store, "main", "test", null, new Starts()), progress::add);
+        () -> new StoreSampleSink(store, "main", "test", null, new CounterStarts()), progress::add);
   }
 
   private Importer.Outcome read(String text, String format) throws IOException {

@@ -25,8 +25,8 @@ import vintrel.core.store.StoreBusyException;
 class StoreIntakeTest {
   private final SampleStore store = mock(SampleStore.class);
 
-  private StoreIntake intake(Starts starts) {
-    return new StoreIntake(store, "main", "test", null, starts);
+  private StoreSampleSink intake(CounterStarts starts) {
+    return new StoreSampleSink(store, "main", "test", null, starts);
   }
 
   private List<String> sent() {
@@ -40,7 +40,7 @@ class StoreIntakeTest {
 
   @Test
   void differencesOfARefusedRequestAreNotCountedWhenItIsSentAgain() {
-    var starts = new Starts();
+    var starts = new CounterStarts();
     when(store.newest(7)).thenReturn(Long.MIN_VALUE);
     when(store.append(any()))
         .thenThrow(new StoreBusyException("busy", 1))
@@ -64,7 +64,7 @@ class StoreIntakeTest {
   void theFirstDifferenceCountsAndAPauseDoesNot() {
     when(store.newest(7)).thenReturn(Long.MIN_VALUE);
     when(store.append(any())).thenReturn(new Receipt(2, 0, 0));
-    var intake = intake(new Starts());
+    var intake = intake(new CounterStarts());
     intake.difference(7, 9_000_000, 10_000_000, 4, true);
     intake.difference(7, 10_000_000, 11_000_000, 2, true);
     intake.difference(7, 20_000_000, 21_000_000, 3, true);
@@ -84,7 +84,7 @@ class StoreIntakeTest {
     when(store.before(series, Long.MAX_VALUE))
         .thenReturn(Samples.of(new long[] {5000}, new double[] {41}));
     when(store.append(any())).thenReturn(new Receipt(2, 0, 0));
-    var intake = intake(new Starts());
+    var intake = intake(new CounterStarts());
     intake.difference(0, 5000, 6000, 1, true);
     intake.difference(0, 6000, 7000, -3, false);
     intake.keep();
@@ -94,7 +94,7 @@ class StoreIntakeTest {
   @Test
   void whatIsRefusedIsToldWithItsMetrics() {
     when(store.append(any())).thenReturn(Receipt.NOTHING);
-    var intake = intake(new Starts());
+    var intake = intake(new CounterStarts());
     intake.refuse("a", 2, "no time");
     intake.refuse("b", 1, "no time");
     intake.refuse("c", 1, "no value");
@@ -106,7 +106,7 @@ class StoreIntakeTest {
   @Test
   void whatTheStoreRefusesIsCountedWithItsReason() {
     when(store.append(any())).thenReturn(new Receipt(1, 2, 3));
-    var outcome = intake(new Starts()).keep();
+    var outcome = intake(new CounterStarts()).keep();
     assertThat(outcome.refused()).isEqualTo(5);
     assertThat(outcome.why()).contains("older");
   }
@@ -115,17 +115,17 @@ class StoreIntakeTest {
   void aSeriesGoesToTheStoreOfTheRequest() {
     var key = new vintrel.core.series.SeriesKey("m", vintrel.core.series.Labels.NONE);
     when(store.find(any())).thenReturn(-1);
-    new StoreIntake(store, "lab", "test", null, new Starts())
+    new StoreSampleSink(store, "lab", "test", null, new CounterStarts())
         .series(key, vintrel.core.series.MetricKind.GAUGE, "");
     org.mockito.Mockito.verify(store)
         .resolve(key.in("lab"), vintrel.core.series.MetricKind.GAUGE, "");
   }
 
-  private List<String> kept(long newest, Starts starts, long... startsAndTimes) {
+  private List<String> kept(long newest, CounterStarts starts, long... startsAndTimes) {
     when(store.newest(7)).thenReturn(newest);
     var batches = ArgumentCaptor.forClass(SampleBatch.class);
     doReturn(new Receipt(1, 0, 0)).when(store).append(batches.capture());
-    var intake = new StoreIntake(store, "main", "test", null, starts);
+    var intake = new StoreSampleSink(store, "main", "test", null, starts);
     for (int i = 0; i < startsAndTimes.length; i += 2) {
       intake.began(7, startsAndTimes[i], startsAndTimes[i + 1]);
       intake.sample(7, startsAndTimes[i + 1], 5);
@@ -139,32 +139,33 @@ class StoreIntakeTest {
 
   @Test
   void aNewStartIsWrittenAsAZeroOnce() {
-    var starts = new Starts();
+    var starts = new CounterStarts();
     assertThat(kept(1000, starts, 5000, 60_000)).containsExactly("5000=0", "60000=5");
     assertThat(kept(60_000, starts, 5000, 70_000, 5000, 80_000))
         .containsExactly("70000=5", "80000=5");
     assertThat(kept(80_000, starts, 5000, 90_000, 95_000, 100_000))
         .as("a restart within one request")
         .containsExactly("90000=5", "95000=0", "100000=5");
-    assertThat(kept(100_000, new Starts(), 95_000, 110_000))
+    assertThat(kept(100_000, new CounterStarts(), 95_000, 110_000))
         .as("after a start of the server")
         .containsExactly("110000=5");
   }
 
   @Test
   void aStartLongBeforeTheFirstSampleSaysNothingOfWhenItGrew() {
-    assertThat(kept(Long.MIN_VALUE, new Starts(), 1000, 301_000))
+    assertThat(kept(Long.MIN_VALUE, new CounterStarts(), 1000, 301_000))
         .containsExactly("1000=0", "301000=5");
-    assertThat(kept(Long.MIN_VALUE, new Starts(), 1000, 301_001)).containsExactly("301001=5");
-    assertThat(kept(Long.MIN_VALUE, new Starts(), 1000, 1000)).containsExactly("1000=5");
+    assertThat(kept(Long.MIN_VALUE, new CounterStarts(), 1000, 301_001))
+        .containsExactly("301001=5");
+    assertThat(kept(Long.MIN_VALUE, new CounterStarts(), 1000, 1000)).containsExactly("1000=5");
   }
 
   @Test
   void aStartOfARefusedRequestIsSaidAgain() {
     when(store.newest(7)).thenReturn(0L);
     when(store.append(any())).thenThrow(new StoreBusyException("busy", 1));
-    var starts = new Starts();
-    var intake = new StoreIntake(store, "main", "test", null, starts);
+    var starts = new CounterStarts();
+    var intake = new StoreSampleSink(store, "main", "test", null, starts);
     intake.began(7, 5000, 6000);
     assertThatThrownBy(intake::keep).isInstanceOf(StoreBusyException.class);
     assertThat(starts.get(7)).isZero();

@@ -15,11 +15,11 @@ import vintrel.core.series.MetricKind;
 import vintrel.core.series.SeriesKey;
 import vintrel.core.store.Retention;
 import vintrel.core.store.SampleBatch;
-import vintrel.core.unit.Spans;
+import vintrel.core.unit.Durations;
 import vintrel.server.Pages;
 import vintrel.server.RunningServer;
 import vintrel.server.store.DurableStore;
-import vintrel.server.store.Events;
+import vintrel.server.store.LogStore;
 import vintrel.server.store.NamedStores;
 
 class StoresPageTest {
@@ -33,7 +33,7 @@ class StoresPageTest {
       int id =
           store.resolve(new SeriesKey("sp.load", Labels.of("site", site)), MetricKind.GAUGE, "%");
       var batch = new SampleBatch();
-      for (long t = now - 3 * Spans.DAY; t < now; t += 30_000) {
+      for (long t = now - 3 * Durations.DAY; t < now; t += 30_000) {
         batch.add(id, t, t % 97);
       }
       store.append(batch);
@@ -73,7 +73,7 @@ class StoresPageTest {
 
   @Test
   void keepingLessIsForAdministratorsAndSaysWhatItDeletesFirst() {
-    server.bean(NamedStores.class).put("short", Retention.of(90 * Spans.DAY), "test");
+    server.bean(NamedStores.class).put("short", Retention.of(90 * Durations.DAY), "test");
     var before = server.bean(NamedStores.class).get("short").retention();
     var less = days("short");
     less[0] = "2";
@@ -107,13 +107,15 @@ class StoresPageTest {
 
   @Test
   void whatWouldGoIsCountedByTheTimeThatIsCovered() {
-    var named = server.bean(NamedStores.class).put("loss", Retention.of(90 * Spans.DAY), "test");
-    long now = 100 * Spans.DAY;
+    var named =
+        server.bean(NamedStores.class).put("loss", Retention.of(90 * Durations.DAY), "test");
+    long now = 100 * Durations.DAY;
     var held =
-        List.of(new vintrel.server.store.StoreUsage.Held("loss", 0, 1_000, 8_000, 60 * Spans.DAY));
+        List.of(
+            new vintrel.server.store.StoreUsage.Held("loss", 0, 1_000, 8_000, 60 * Durations.DAY));
     var wanted =
         new Retention(
-            10 * Spans.DAY,
+            10 * Durations.DAY,
             named.retention().minute(),
             named.retention().tenMinutes(),
             named.retention().hour());
@@ -125,10 +127,10 @@ class StoresPageTest {
   private static String[] days(String name) {
     var r = server.bean(NamedStores.class).get(name).retention();
     return new String[] {
-      "" + r.raw() / Spans.DAY,
-      "" + r.minute() / Spans.DAY,
-      "" + r.tenMinutes() / Spans.DAY,
-      "" + r.hour() / Spans.DAY
+      "" + r.raw() / Durations.DAY,
+      "" + r.minute() / Durations.DAY,
+      "" + r.tenMinutes() / Durations.DAY,
+      "" + r.hour() / Durations.DAY
     };
   }
 
@@ -139,7 +141,7 @@ class StoresPageTest {
             .send(post("/collect/stores").param("name", "lab").param("days", "2", "3", "4", "5"));
     assertThat(made.getStatus()).isEqualTo(302);
     assertThat(server.bean(NamedStores.class).get("lab").retention().hour())
-        .isEqualTo(5 * Spans.DAY);
+        .isEqualTo(5 * Durations.DAY);
     assertThat(
             pages()
                 .text(
@@ -164,7 +166,7 @@ class StoresPageTest {
         .contains("value=\"777\"");
     pages().send(post("/collect/stores/lab").param("days", "5", "6", "7", "8"));
     assertThat(server.bean(NamedStores.class).get("lab").retention().raw())
-        .isEqualTo(5 * Spans.DAY);
+        .isEqualTo(5 * Durations.DAY);
   }
 
   private static String body(org.springframework.mock.web.MockHttpServletResponse response) {
@@ -177,7 +179,7 @@ class StoresPageTest {
 
   @Test
   void logRecordsAreCountedPackedOrNot() {
-    var events = server.bean(Events.class);
+    var events = server.bean(LogStore.class);
     long now = System.currentTimeMillis();
     var some = new ArrayList<Event>();
     for (int i = 0; i < 4200; i++) {

@@ -12,7 +12,7 @@ import org.junit.jupiter.api.extension.RegisterExtension;
 import org.springframework.context.annotation.Bean;
 import org.springframework.context.annotation.Primary;
 import vintrel.core.series.Condition;
-import vintrel.core.unit.Spans;
+import vintrel.core.unit.Durations;
 import vintrel.server.RunningServer;
 import vintrel.server.SettableClock;
 import vintrel.server.database.DiskSpace;
@@ -87,7 +87,7 @@ class AdversityTest {
     server.stop();
     server.start();
     CLOCK.forward(Duration.ofDays(4000));
-    assertThat(server.bean(Retain.class).run()).isEqualTo(new Retain.Dropped(0, 0));
+    assertThat(server.bean(RetentionJob.class).run()).isEqualTo(new RetentionJob.Dropped(0, 0));
     assertThat(count("clock.m")).isEqualTo(1200);
     assertThat(publish("clock.m", 1, now).body()).contains("\"accepted\":1");
   }
@@ -98,7 +98,7 @@ class AdversityTest {
     assertThat(publish("back.m", 1, now).body()).contains("\"accepted\":1");
     CLOCK.forward(Duration.ofDays(-3));
     assertThat(publish("back.m", 2, now + 10_000).body()).contains("\"accepted\":1");
-    assertThat(publish("back.m", 3, now + 2 * Spans.HOUR).body())
+    assertThat(publish("back.m", 3, now + 2 * Durations.HOUR).body())
         .as("far ahead of all that was ever seen")
         .contains("\"accepted\":0");
     assertThat(List.of(count("back.m"))).containsExactly(2L);

@@ -23,7 +23,7 @@ import vintrel.core.slow.SlowComparison;
 import vintrel.core.slow.SlowData;
 import vintrel.core.store.Retention;
 import vintrel.core.store.SampleBatch;
-import vintrel.core.unit.Spans;
+import vintrel.core.unit.Durations;
 import vintrel.server.RunningServer;
 import vintrel.server.database.Database;
 
@@ -66,7 +66,7 @@ abstract class StoreContract {
   @Test
   void tiersAnswerAsTheRawSamplesDoBeforeAndAfterARestart() {
     long now = System.currentTimeMillis();
-    long from = now - 5 * Spans.DAY;
+    long from = now - 5 * Durations.DAY;
     fill(new SeriesKey("t.gauge", Labels.of("h", "a")), MetricKind.GAUGE, from, now, 10_000);
     fill(new SeriesKey("t.count", Labels.of("h", "a")), MetricKind.COUNTER, from, now, 10_000);
     long dense = density(from, now);
@@ -80,7 +80,7 @@ abstract class StoreContract {
         .as("of the counter; random numbers are not worth it")
         .isBetween(25L, 60L);
     assertThat(count("tier = 3")).isGreaterThanOrEqualTo(4);
-    var request = Request.range(from + 12_345, now, 2 * Spans.HOUR);
+    var request = Request.range(from + 12_345, now, 2 * Durations.HOUR);
     for (var query :
         List.of("t.gauge", "t.gauge%s then max every 1h", "t.count%s then rate every 10m")) {
       var tiered = values(query.replace("%s", ""), request);
@@ -147,7 +147,7 @@ abstract class StoreContract {
   @ParameterizedTest
   @CsvSource({"31, 10000, 4000", "32, 60000, 1200"})
   void randomQueriesAreAnsweredAsTheSlowEvaluatorDoes(long seed, long step, int samples) {
-    long hour = System.currentTimeMillis() / Spans.HOUR * Spans.HOUR;
+    long hour = System.currentTimeMillis() / Durations.HOUR * Durations.HOUR;
     long length = SlowData.random(new Random(seed), 0, step, samples).newest();
     var data = SlowData.random(new Random(seed), hour - length - 123_456, step, samples);
     var name = "slow" + step;
@@ -202,13 +202,13 @@ abstract class StoreContract {
   @Test
   void longWindowsAreAnsweredFromSummariesOfChunksWithoutDecodingThem() {
     long now = System.currentTimeMillis();
-    long from = now - 3 * Spans.DAY;
+    long from = now - 3 * Durations.DAY;
     var key = new SeriesKey("p.gauge", Labels.of("h", "a"));
     fill(key, MetricKind.GAUGE, from, now - 60_000, 10_000);
     fill(new SeriesKey("p.count", Labels.of("h", "a")), MetricKind.COUNTER, from, now, 10_000);
     server().stop();
     server().start();
-    var request = Request.range(from + 12_345, now - 77_777, 7 * Spans.HOUR + 13_000);
+    var request = Request.range(from + 12_345, now - 77_777, 7 * Durations.HOUR + 13_000);
     var queries =
         List.of(
             "p.gauge%s then mean every 7h13s",
@@ -218,9 +218,11 @@ abstract class StoreContract {
     samePieces(queries, request);
     // What is not decoded may as well be spoilt: all but the chunks at the ends of windows.
     var store = server().bean(DurableStore.class);
-    spoilChunksWithin("p.gauge", from + 10 * Spans.HOUR, from + 20 * Spans.HOUR);
+    spoilChunksWithin("p.gauge", from + 10 * Durations.HOUR, from + 20 * Durations.HOUR);
     store.dropped();
-    var day = Request.range(from + 9 * Spans.HOUR + 1, from + 21 * Spans.HOUR + 1, 12 * Spans.HOUR);
+    var day =
+        Request.range(
+            from + 9 * Durations.HOUR + 1, from + 21 * Durations.HOUR + 1, 12 * Durations.HOUR);
     var wide =
         new Request(
             day.from(),
@@ -239,14 +241,14 @@ abstract class StoreContract {
   @Test
   void lateAndReplacedSamplesAreInTheAnswerOfPieces() {
     long now = System.currentTimeMillis();
-    long from = now - Spans.DAY;
+    long from = now - Durations.DAY;
     var store = server().bean(DurableStore.class);
     int id = store.resolve(new SeriesKey("p.late", Labels.NONE), MetricKind.GAUGE, "");
     var random = new Random(3);
     for (int part = 0; part < 4; part++) {
       var batch = new SampleBatch();
-      long start = from + part * 5 * Spans.HOUR;
-      for (long t = start; t < start + 5 * Spans.HOUR + 30 * Spans.MINUTE; t += 10_000) {
+      long start = from + part * 5 * Durations.HOUR;
+      for (long t = start; t < start + 5 * Durations.HOUR + 30 * Durations.MINUTE; t += 10_000) {
         // The last half hour of each part comes again with the next, with other values.
         batch.add(id, t, random.nextInt(800) == 0 ? Double.NaN : random.nextInt(100));
       }
@@ -255,7 +257,7 @@ abstract class StoreContract {
     }
     samePieces(
         List.of("p.late%s then sum every 5h3s", "p.late%s then min over 3h"),
-        Request.range(from + 1, now, 2 * Spans.HOUR + 7_000));
+        Request.range(from + 1, now, 2 * Durations.HOUR + 7_000));
   }
 
   private void samePieces(List<String> queries, Request request) {
@@ -291,11 +293,11 @@ abstract class StoreContract {
   @Test
   void aDamagedRowOfATierIsReadFromFinerOnes() {
     long now = System.currentTimeMillis();
-    long from = now - 3 * Spans.DAY;
+    long from = now - 3 * Durations.DAY;
     fill(new SeriesKey("t.bad", Labels.NONE), MetricKind.GAUGE, from, now, 10_000);
     server().stop();
     server().start();
-    var request = Request.range(from, now, Spans.HOUR);
+    var request = Request.range(from, now, Durations.HOUR);
     var sound = values("t.bad", request);
     server()
         .bean(Database.class)
@@ -319,7 +321,7 @@ abstract class StoreContract {
   void eachStoreDropsWhatItNeedNotKeepAndSeriesOfWhichNothingIsLeft() {
     var stores = server().bean(NamedStores.class);
     var store = server().bean(DurableStore.class);
-    long day = Spans.DAY;
+    long day = Durations.DAY;
     stores.put("brief", new Retention(2 * day, 3 * day, 4 * day, 5 * day), "test");
     long now = System.currentTimeMillis();
     // A store takes nothing that it would drop at once, so the series grow old by a newer sample.
@@ -334,16 +336,17 @@ abstract class StoreContract {
     stores = server().bean(NamedStores.class);
     store = server().bean(DurableStore.class);
     stores.put("brief", new Retention(2 * day, 3 * day, 4 * day, 5 * day), "test");
-    var dropped = server().bean(Retain.class).run();
+    var dropped = server().bean(RetentionJob.class).run();
     assertThat(dropped.series()).isEqualTo(1);
     assertThat(store.hasMetric("", "r.old")).isFalse();
     assertThat(store.find(old)).isEqualTo(-1);
     var kept = store.select("brief", "r.young", Condition.ALL).getFirst();
     var raw = store.read(List.of(kept), 0, Long.MAX_VALUE / 2).getFirst();
-    assertThat(raw.firstTime()).isBetween(now - 2 * day - 3 * Spans.HOUR, now - 2 * day + 60_000);
-    var hours = values("r.young", Request.range(now - 6 * day, now, Spans.HOUR));
+    assertThat(raw.firstTime())
+        .isBetween(now - 2 * day - 3 * Durations.HOUR, now - 2 * day + 60_000);
+    var hours = values("r.young", Request.range(now - 6 * day, now, Durations.HOUR));
     assertThat(hours[hours.length - 80]).as("older than raw, from a tier").isNotNaN();
-    var request = Request.range(now - 6 * day, now, Spans.HOUR);
+    var request = Request.range(now - 6 * day, now, Durations.HOUR);
     var p90 = values("r.young then p90 every 1h", request);
     assertThat(p90[p90.length - 80]).as("from a sketch").isBetween(80.0, 100.0);
     var p90Raw = values("r.young then times 1 then p90 every 1h", request);
@@ -355,12 +358,12 @@ abstract class StoreContract {
     assertThat(store.read(main, 0, now).getFirst().firstTime()).isLessThan(now - 5 * day);
     fill(old, MetricKind.GAUGE, now - day, now, 10_000);
     assertThat(store.select("brief", "r.old", Condition.ALL)).as("it may come again").hasSize(1);
-    assertThat(server().bean(Retain.class).run().chunks()).isZero();
+    assertThat(server().bean(RetentionJob.class).run().chunks()).isZero();
   }
 
   @Test
   void logRecordsArePackedAndFoundAndDroppedWhenTheyAreOld() {
-    var events = server().bean(Events.class);
+    var events = server().bean(LogStore.class);
     long now = System.currentTimeMillis();
     var sent = new java.util.ArrayList<Event>();
     for (int i = 0; i < 5000; i++) {
@@ -371,14 +374,14 @@ abstract class StoreContract {
     events.keep("main", sent, "test");
     events.pack();
     var where = Parser.parseCondition("host = 'c-0' and level = 'error'");
-    var wanted = new Events.Wanted("main", where, 0, now, 1_000_000, () -> false);
+    var wanted = new LogStore.Wanted("main", where, 0, now, 1_000_000, () -> false);
     assertThat(events.read(wanted, 1000)).hasSize(34).allMatch(e -> e.text().startsWith("öre"));
     assertThat(events.newest(wanted, 3))
         .extracting(Event::text)
         .containsExactly("öre 4950", "öre 4800", "öre 4650");
     assertThat(events.newest()).isGreaterThanOrEqualTo(now - 1_001_000);
     // One more where the test of names has run before.
-    assertThat(events.drop(now + 14 * Spans.DAY + 60_000)).isBetween(5000L, 5001L);
+    assertThat(events.drop(now + 14 * Durations.DAY + 60_000)).isBetween(5000L, 5001L);
     assertThat(events.read(wanted, 1000)).isEmpty();
   }
 }

@@ -1,0 +1,361 @@
+package vintrel.core.store;
+
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.BitSet;
+import java.util.List;
+import java.util.function.IntToLongFunction;
+import vintrel.core.chunk.ChunkCodec;
+import vintrel.core.chunk.Merge;
+import vintrel.core.chunk.Samples;
+
+/**
+ * The newest samples of every series, in memory.
+ *
+ * <p>Each series has an open run, kept sorted, that is cut off as a full run at {@link
+ * ChunkCodec#FULL} samples. A late sample is put where it belongs in the open run; when it is older
+ * than a run that was cut off, the runs overlap and {@link Merge} sorts that out at reading time.
+ *
+ * <p>A flush is three calls: {@link #snapshot} (from the thread that appends, so that it stands at
+ * a known place of the journal), writing the {@link Pending} runs elsewhere, and {@link #flushed}.
+ * Runs stay readable here until then, so a reader that looks at the heads first and at the written
+ * chunks afterwards misses nothing. One thread appends; any thread may read.
+ */
+public final class HeadSamples {
+  /** Samples whose median interval is taken together; runs hold a whole number of blocks. */
+  private static final int BLOCK = 32;
+
+  private final long lateMillis;
+  private final long aheadMillis;
+  private final BitSet gone = new BitSet();
+  private volatile Head[] heads = new Head[1024];
+  private volatile long newest = Long.MIN_VALUE;
+
+  /**
+   * @param lateMillis how far behind the newest sample of its series a sample may come
+   * @param aheadMillis how far ahead of the clock a sample may be
+   */
+  public HeadSamples(long lateMillis, long aheadMillis) {
+    this.lateMillis = lateMillis;
+    this.aheadMillis = aheadMillis;
+  }
+
+  /**
+   * What a flush has to write for one series.
+   *
+   * @param full runs that are complete; each becomes a chunk for good
+   * @param open the rest, which is written too but will be replaced by a later flush; may be empty
+   * @param interval what {@link #restore} needs of the typical interval; ms
+   */
+  public record Pending(int series, List<Samples> full, Samples open, long interval) {}
+
+  private static final class Head {
+    final int series;
+    long[] times = new long[16];
+    double[] values = new double[16];
+    int count;
+    long newest = Long.MIN_VALUE;
+    long oldest = Long.MAX_VALUE;
+
+    /** The longest median interval of a block so far, ms; 0 before the first block is complete. */
+    long interval;
+
+    boolean dirty;
+    volatile long writes;
+    volatile long lateWrite;
+    List<Samples> full = List.of();
+
+    Head(int series) {
+      this.series = series;
+    }
+  }
+
+  /**
+   * The part of a batch that may be kept, and how many samples were too old or too new for it.
+   *
+   * @param refusedSeries the first series of which a sample was, or -1
+   * @param homeless samples of series that were removed
+   */
+  public record Admitted(
+      SampleBatch batch, int tooOld, int tooNew, int refusedSeries, int homeless) {}
+
+  /**
+   * Decides what may be kept, before anything is written: what is in the journal is put into the
+   * heads as it is, now and after a restart alike.
+   *
+   * @param now by the clock; where that went back, the newest sample stands for it
+   * @param recent samples from this time on are not too old for any store
+   * @param oldest by series id: samples before it are refused
+   */
+  public Admitted admit(SampleBatch batch, long now, long recent, IntToLongFunction oldest) {
+    long future = Math.max(now, newest) + aheadMillis;
+    SampleBatch kept = null;
+    int tooOld = 0;
+    int tooNew = 0;
+    int homeless = 0;
+    int refused = -1;
+    for (int i = 0; i < batch.size(); i++) {
+      long time = batch.time(i);
+      boolean ahead = time > future;
+      int id = batch.series(i);
+      boolean out = gone.get(id);
+      boolean behind = time < late(newest(id)) || (time < recent && time < oldest.applyAsLong(id));
+      boolean refuse = ahead || behind || out;
+      if (refuse && kept == null) {
+        kept = batch.first(i);
+      }
+      refused = refuse && refused < 0 ? id : refused;
+      homeless += out ? 1 : 0;
+      tooNew += ahead && !out ? 1 : 0;
+      tooOld += behind && !ahead && !out ? 1 : 0;
+      if (!refuse && kept != null) {
+        kept.add(batch.series(i), time, batch.value(i));
+      }
+    }
+    return new Admitted(kept == null ? batch : kept, tooOld, tooNew, refused, homeless);
+  }
+
+  /**
+   * Puts samples into the heads; called by one thread.
+   *
+   * @return how many took the place of one at the same time in the open run
+   */
+  public int put(SampleBatch batch) {
+    int replaced = 0;
+    for (int i = 0; i < batch.size(); i++) {
+      newest = Math.max(newest, batch.time(i));
+      var head = head(batch.series(i));
+      synchronized (head) {
+        if (batch.time(i) <= head.newest) {
+          head.lateWrite = head.writes + 1;
+        }
+        replaced += put(head, batch.time(i), batch.value(i)) ? 1 : 0;
+        head.writes++;
+      }
+    }
+    return replaced;
+  }
+
+  private long late(long newest) {
+    return newest == Long.MIN_VALUE ? Long.MIN_VALUE : newest - lateMillis;
+  }
+
+  private static boolean put(Head h, long time, double value) {
+    h.dirty = true;
+    int at = h.count;
+    if (h.count > 0 && time <= h.times[h.count - 1]) {
+      int found = Arrays.binarySearch(h.times, 0, h.count, time);
+      if (found >= 0) {
+        h.values[found] = value;
+        return true;
+      }
+      at = -found - 1;
+    }
+    if (h.count == h.times.length) {
+      h.times = Arrays.copyOf(h.times, Math.min(h.count * 2, ChunkCodec.FULL));
+      h.values = Arrays.copyOf(h.values, h.times.length);
+    }
+    System.arraycopy(h.times, at, h.times, at + 1, h.count - at);
+    System.arraycopy(h.values, at, h.values, at + 1, h.count - at);
+    h.times[at] = time;
+    h.values[at] = value;
+    h.count++;
+    h.newest = Math.max(h.newest, time);
+    h.oldest = Math.min(h.oldest, time);
+    if (h.count % BLOCK == 0) {
+      h.interval = Math.max(h.interval, Samples.medianInterval(h.times, h.count - BLOCK, h.count));
+    }
+    if (h.count == ChunkCodec.FULL) {
+      var grown = new ArrayList<>(h.full);
+      grown.add(Samples.of(h.times, h.values));
+      h.full = List.copyOf(grown);
+      h.times = new long[ChunkCodec.FULL];
+      h.values = new double[ChunkCodec.FULL];
+      h.count = 0;
+    }
+    return false;
+  }
+
+  /** Samples of [from, to) that are in memory, not sorted against what is already written. */
+  public List<Samples> read(int series, long from, long to) {
+    var known = heads;
+    if (series >= known.length || known[series] == null) {
+      return List.of();
+    }
+    var h = known[series];
+    List<Samples> runs;
+    synchronized (h) {
+      runs = new ArrayList<>(h.full);
+      if (h.count > 0) {
+        runs.add(open(h).slice(from, to));
+      }
+    }
+    runs.replaceAll(r -> r.slice(from, to));
+    runs.removeIf(Samples::isEmpty);
+    return runs;
+  }
+
+  private static Samples open(Head h) {
+    return new Samples(Arrays.copyOf(h.times, h.count), Arrays.copyOf(h.values, h.count), h.count);
+  }
+
+  public long newest(int series) {
+    var known = heads;
+    return series < known.length && known[series] != null ? known[series].newest : Long.MIN_VALUE;
+  }
+
+  /** The time of the oldest sample that was ever taken, or {@link Long#MAX_VALUE}. */
+  public long oldest(int series) {
+    var known = heads;
+    return series < known.length && known[series] != null ? known[series].oldest : Long.MAX_VALUE;
+  }
+
+  /**
+   * The typical interval of a series, ms: the longest of the median intervals of its samples, taken
+   * by blocks of 32 as they arrive (a late sample counts where it belongs within the newest 512);
+   * before the first block is complete, the median of what is there; 0 of one sample. It does not
+   * depend on flushes, and is the same after a restart.
+   */
+  public long interval(int series) {
+    var known = heads;
+    if (series >= known.length || known[series] == null) {
+      return 0;
+    }
+    var h = known[series];
+    synchronized (h) {
+      return h.interval > 0 ? h.interval : Samples.medianInterval(h.times, 0, h.count);
+    }
+  }
+
+  /** How many samples of a series were put in since the start. */
+  public long writes(int series) {
+    var known = heads;
+    return series < known.length && known[series] != null ? known[series].writes : 0;
+  }
+
+  /** What {@link #writes} was after the last sample that was not newer than all before it. */
+  public long lateWrite(int series) {
+    var known = heads;
+    return series < known.length && known[series] != null ? known[series].lateWrite : 0;
+  }
+
+  /** The time of the newest sample of all, or {@link Long#MIN_VALUE}. */
+  public long newest() {
+    return newest;
+  }
+
+  /** The time of the oldest sample in memory, or {@link Long#MAX_VALUE}. */
+  public long oldest() {
+    long out = Long.MAX_VALUE;
+    for (var h : heads) {
+      if (h != null) {
+        synchronized (h) {
+          out = h.count > 0 ? Math.min(out, h.times[0]) : out;
+          for (var run : h.full) {
+            out = Math.min(out, run.firstTime());
+          }
+        }
+      }
+    }
+    return out;
+  }
+
+  /** Forgets a series for good. Called by the thread that appends. */
+  public void remove(int series) {
+    gone.set(series);
+    if (series < heads.length) {
+      heads[series] = null;
+    }
+  }
+
+  /** How many samples are held in memory. */
+  public long size() {
+    long out = 0;
+    for (var h : heads) {
+      if (h != null) {
+        out += h.count + h.full.stream().mapToLong(Samples::count).sum();
+      }
+    }
+    return out;
+  }
+
+  /** Adds the samples in memory to counts by even parts of [from, to). */
+  public void count(long from, long to, long[] counts) {
+    double part = (to - from) / (double) counts.length;
+    for (var h : heads) {
+      if (h != null) {
+        for (var run : read(h.series, from, to)) {
+          for (int i = 0; i < run.count(); i++) {
+            counts[(int) ((run.times()[i] - from) / part)]++;
+          }
+        }
+      }
+    }
+  }
+
+  /** What changed since the last flush. Called by the thread that appends. */
+  public List<Pending> snapshot() {
+    var out = new ArrayList<Pending>();
+    for (var h : heads) {
+      if (h != null && h.dirty) {
+        synchronized (h) {
+          var open = h.count == 0 ? Samples.EMPTY : open(h);
+          out.add(new Pending(h.series, h.full, open, h.interval));
+          h.dirty = false;
+        }
+      }
+    }
+    return out;
+  }
+
+  /** The runs of a snapshot are written: full ones are read from there from now on. */
+  public void flushed(List<Pending> written) {
+    for (var p : written) {
+      var h = heads[p.series()];
+      if (h == null) {
+        continue;
+      }
+      synchronized (h) {
+        h.full = List.copyOf(h.full.subList(p.full().size(), h.full.size()));
+      }
+    }
+  }
+
+  /** A flush failed: what it had taken is to be written by the next one. */
+  public void unflushed(List<Pending> notWritten) {
+    notWritten.stream()
+        .filter(p -> heads[p.series()] != null)
+        .forEach(p -> heads[p.series()].dirty = true);
+  }
+
+  /**
+   * Puts back an open run that an earlier process wrote; before any append.
+   *
+   * @param oldest the time of the series' oldest sample
+   * @param interval as the newest {@link Pending} of the series had it
+   */
+  public void restore(int series, Samples open, long oldest, long newest, long interval) {
+    var h = head(series);
+    synchronized (h) {
+      h.times = Arrays.copyOf(open.times(), Math.max(16, open.count()));
+      h.values = Arrays.copyOf(open.values(), Math.max(16, open.count()));
+      h.count = open.count();
+      h.oldest = oldest;
+      h.newest = newest;
+      h.interval = interval;
+    }
+    this.newest = Math.max(this.newest, newest);
+  }
+
+  private Head head(int series) {
+    if (series >= heads.length) {
+      heads = Arrays.copyOf(heads, Math.max(series + 1, heads.length * 2));
+    }
+    var h = heads[series];
+    if (h == null) {
+      h = new Head(series);
+      heads[series] = h;
+    }
+    return h;
+  }
+}

@@ -1,0 +1,58 @@
+package vintrel.core.wire;
+
+import java.util.NavigableSet;
+import java.util.TreeSet;
+import vintrel.core.series.MetricKind;
+import vintrel.core.series.SeriesKey;
+
+/** Takes what a decoder reads. One for each request; used by one thread. */
+public interface SampleSink {
+  /** The store's id of a series. */
+  int series(SeriesKey key, MetricKind kind, String unit);
+
+  /** A sample; time in ms since the epoch. */
+  void sample(int series, long time, double value);
+
+  /**
+   * A total that the next sample of a series continues was 0 at a time; called before that sample.
+   *
+   * @param start ms
+   * @param time of the next sample, ms
+   */
+  default void began(int series, long start, long time) {}
+
+  /**
+   * A difference: what a sum of the series grew by, or changed by, from one time to another.
+   *
+   * @param start ms; 0: not said
+   * @param time ms
+   * @param grows whether the sum only grows
+   */
+  void difference(int series, long start, long time, double by, boolean grows);
+
+  /**
+   * The bounds of the buckets that a sender of differences has sent before, to be added to.
+   *
+   * @param buckets the key of the buckets without the label le
+   */
+  default NavigableSet<Double> bounds(SeriesKey buckets) {
+    return new TreeSet<>();
+  }
+
+  /** What the sender says that a metric is. */
+  default void describe(String metric, String text) {}
+
+  /** Exemplars that came with data points; they are not kept. */
+  default void exemplars(int n) {}
+
+  /**
+   * Data points that can't be taken, and why, in words.
+   *
+   * @param metric or empty if it is not known
+   */
+  void refuse(String metric, int points, String why);
+
+  default void refuse(int points, String why) {
+    refuse("", points, why);
+  }
+}

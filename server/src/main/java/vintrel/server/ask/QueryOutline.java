@@ -1,0 +1,128 @@
+package vintrel.server.ask;
+
+import java.time.ZoneId;
+import java.util.ArrayList;
+import java.util.List;
+import vintrel.core.picture.Glimpse;
+import vintrel.core.query.Answer;
+import vintrel.core.query.Chips;
+import vintrel.core.query.Expr;
+import vintrel.core.query.Frames;
+import vintrel.core.query.Printer;
+import vintrel.core.query.Query;
+import vintrel.core.query.SeriesSet;
+import vintrel.core.query.Step;
+import vintrel.core.unit.TimeText;
+
+/** A query as its lines and steps, with what came out of each. */
+final class QueryOutline {
+  private static final int PREVIEWED = 6;
+  private static final int GLIMPSED = 6;
+  private static final int COLUMNS = 96;
+
+  /**
+   * A source or step.
+   *
+   * @param text as it stands after {@code then}; of a step that is off, without {@code off}
+   * @param shape of what comes out of it, in words; empty where it was not asked alone
+   * @param sample the first rows of it
+   * @param glimpse some of its series, drawn as large as a word; null of a table
+   */
+  record Row(
+      String text,
+      List<Chips.Chip> chips,
+      boolean off,
+      String shape,
+      long samples,
+      String tier,
+      double ms,
+      TableView sample,
+      Glimpse glimpse) {}
+
+  /**
+   * A line.
+   *
+   * @param plain whether its source is one that has chips: a metric, records, a statement
+   */
+  record Line(String name, boolean hidden, boolean plain, Row source, List<Row> steps) {}
+
+  static List<Line> of(Query query, Answer answer, TimeText.Range range, ZoneId zone) {
+    return new QueryOutline(answer, range, zone).lines(query);
+  }
+
+  private final Answer answer;
+  private final TimeText.Range range;
+  private final ZoneId zone;
+
+  private QueryOutline(Answer answer, TimeText.Range range, ZoneId zone) {
+    this.answer = answer;
+    this.range = range;
+    this.zone = zone;
+  }
+
+  private List<Line> lines(Query query) {
+    var out = new ArrayList<Line>();
+    for (var line : query.lines()) {
+      var expr = line.expr();
+      var input = expr instanceof Expr.Chain c ? c.input() : expr;
+      boolean plain =
+          input instanceof Expr.Source || input instanceof Expr.Events || input instanceof Expr.Sql;
+      var source =
+          row(
+              Printer.print(input),
+              plain ? Chips.of(input) : List.of(),
+              false,
+              answer.traces().get(input));
+      var steps = new ArrayList<Row>();
+      if (expr instanceof Expr.Chain c) {
+        for (var s : c.steps()) {
+          boolean off = s instanceof Step.Off;
+          var inner = s instanceof Step.Off o ? o.step() : s;
+          steps.add(row(Printer.print(inner), Chips.of(s), off, answer.traces().get(s)));
+        }
+      }
+      out.add(new Line(line.name(), line.hidden(), plain, together(source, expr), steps));
+    }
+    return out;
+  }
+
+  /** Of a metric that was answered together with a step, how many series it was. */
+  private Row together(Row source, Expr expr) {
+    if (!source.shape().isEmpty() || !(expr instanceof Expr.Chain c)) {
+      return source;
+    }
+    return c.steps().stream()
+        .map(answer.traces()::get)
+        .filter(t -> t != null && !t.tier().isEmpty())
+        .findFirst()
+        .map(t -> t.set().rows().size() + " series")
+        .map(s -> new Row(source.text(), source.chips(), false, s, 0, "", 0, null, null))
+        .orElse(source);
+  }
+
+  private Row row(String text, List<Chips.Chip> chips, boolean off, Answer.Trace trace) {
+    return trace == null
+        ? new Row(text, chips, off, "", 0, "", 0, null, null)
+        : new Row(
+            text,
+            chips,
+            off,
+            trace.set().shape(),
+            trace.samples(),
+            trace.tier(),
+            trace.millis(),
+            TableView.of(Frames.sample(trace.set(), PREVIEWED), "", zone, PREVIEWED),
+            glimpse(trace.set()));
+  }
+
+  private Glimpse glimpse(SeriesSet set) {
+    if (set.table() != null || set.scalar()) {
+      return null;
+    }
+    // The first bucket may begin before the range; what another line reads of it goes further back.
+    long start = set.raw() ? range.from() : set.grid().start();
+    boolean cut = start < range.from() && start > range.from() - set.grid().pitch();
+    long from = cut ? start : range.from();
+    return Glimpse.of(Frames.some(set, GLIMPSED), from, range.to(), COLUMNS);
+  }
+}

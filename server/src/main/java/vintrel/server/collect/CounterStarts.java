@@ -1,0 +1,35 @@
+package vintrel.server.collect;
+
+import java.util.Arrays;
+import java.util.Map;
+import java.util.NavigableSet;
+import java.util.concurrent.ConcurrentHashMap;
+import vintrel.core.series.SeriesKey;
+
+/**
+ * What is known of the sums of series between requests: since when totals count, as far as that was
+ * said; the totals of those that are sent as differences; the bounds of exponential histograms that
+ * are. Any thread.
+ */
+final class CounterStarts {
+  /** Running totals by series; the last sample that is stored, if a series is not there. */
+  final Map<Integer, Double> totals = new ConcurrentHashMap<>();
+
+  /** By the key of the buckets without the label le. */
+  final Map<SeriesKey, NavigableSet<Double>> bounds = new ConcurrentHashMap<>();
+
+  private volatile long[] known = new long[1024];
+
+  /** ms, or 0 where it is not known. */
+  long get(int series) {
+    var now = known;
+    return series < now.length ? now[series] : 0;
+  }
+
+  synchronized void put(int series, long start) {
+    if (series >= known.length) {
+      known = Arrays.copyOf(known, Math.max(series + 1, known.length * 2));
+    }
+    known[series] = start;
+  }
+}

@@ -1,0 +1,101 @@
+package vintrel.server.collect;
+
+import java.util.Map;
+import java.util.concurrent.ConcurrentHashMap;
+import org.springframework.security.core.Authentication;
+import org.springframework.security.core.context.SecurityContextHolder;
+import org.springframework.stereotype.Component;
+import vintrel.core.series.SeriesKey;
+import vintrel.core.wire.SeriesCache;
+import vintrel.server.store.DurableStore;
+import vintrel.server.store.MetricNotes;
+import vintrel.server.store.NamedStores;
+import vintrel.server.web.TokenCheck;
+
+/**
+ * Opens the way into a named store for a request. A token that is bound to a store writes there,
+ * and its first use makes the store; others name one, or write to the main store.
+ */
+@Component
+class SampleSinks {
+  private final DurableStore store;
+  private final NamedStores stores;
+  private final SeriesBudget budget;
+  private final MetricNotes notes;
+  private final CounterStarts starts = new CounterStarts();
+
+  /** Of the heap, what may remember the wire's form of series. */
+  private static final int PART = 10;
+
+  private final SeriesCache cache = new SeriesCache(Runtime.getRuntime().maxMemory() / PART);
+  private final Map<String, SeriesCache> caches = new ConcurrentHashMap<>();
+  private int stamp;
+  private volatile int generation;
+
+  SampleSinks(DurableStore store, NamedStores stores, SeriesBudget budget, MetricNotes notes) {
+    this.notes = notes;
+    this.store = store;
+    this.stores = stores;
+    this.budget = budget;
+  }
+
+  /**
+   * For the sender of the request that this thread serves.
+   *
+   * @param named the store that the request names, or null
+   * @throws IllegalArgumentException where the token may not write there, or there is no such store
+   */
+  StoreSampleSink open(String named) {
+    return to(store(named), sender());
+  }
+
+  private static String sender() {
+    var who = SecurityContextHolder.getContext().getAuthentication();
+    return who == null ? "somebody" : who.getName();
+  }
+
+  /** The name of the store that the request writes to, as {@link #open} opens it. */
+  String store(String named) {
+    var who = SecurityContextHolder.getContext().getAuthentication();
+    var holder = who == null ? null : (TokenCheck.Holder) details(who);
+    var bound = holder == null ? "" : holder.store();
+    if (!bound.isEmpty()) {
+      if (named != null && !named.isBlank() && !named.equals(bound)) {
+        throw new IllegalArgumentException("this token writes to the store '" + bound + "' only");
+      }
+      return stores.ensure(bound, holder.name()).name();
+    }
+    if (named == null || named.isBlank()) {
+      return SeriesKey.MAIN;
+    }
+    if (stores.get(named) == null) {
+      throw new IllegalArgumentException(
+          "there is no store '" + named + "'; make it on the page Collect, or bind a token to it");
+    }
+    return named;
+  }
+
+  private static Object details(Authentication who) {
+    return who.getDetails() instanceof TokenCheck.Holder h ? h : null;
+  }
+
+  private synchronized int next() {
+    return ++stamp;
+  }
+
+  /** For the server's own work. */
+  StoreSampleSink to(String named, String sender) {
+    return new StoreSampleSink(store, named, sender, budget, starts).with(notes);
+  }
+
+  /** What is remembered of the wire's form of series; forgotten once ids have become invalid. */
+  SeriesCache cache(String named) {
+    int now = store.generation();
+    if (generation != now) {
+      // Later ones have other numbers: what was remembered before is not found any more.
+      caches.clear();
+      generation = now;
+    }
+    return caches.computeIfAbsent(named, k -> cache.of(next()));
+  }
+}

@@ -1,0 +1,125 @@
+package vintrel.server.collect;
+
+import jakarta.annotation.PreDestroy;
+import java.time.Clock;
+import java.util.List;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.boot.context.event.ApplicationReadyEvent;
+import org.springframework.context.event.EventListener;
+import org.springframework.stereotype.Component;
+import vintrel.core.series.Labels;
+import vintrel.core.series.MetricKind;
+import vintrel.core.series.SeriesKey;
+import vintrel.core.store.Retention;
+import vintrel.core.unit.Durations;
+import vintrel.server.database.DiskSpace;
+import vintrel.server.define.Definitions;
+import vintrel.server.store.DurableStore;
+import vintrel.server.store.NamedStores;
+import vintrel.server.web.Duties;
+
+/** Writes how Vintrel itself does into a store of its own, every ten seconds. */
+@Component
+class SelfMonitoring {
+  static final String STORE = "vintrel";
+  private static final Logger log = LoggerFactory.getLogger(SelfMonitoring.class);
+  private static final long EVERY = 10_000;
+
+  private final DurableStore store;
+  private final NamedStores stores;
+  private final SampleSinks intakes;
+  private final Definitions definitions;
+  private final DiskSpace disk;
+  private final Duties duties;
+  private final Clock clock;
+  private volatile Thread thread;
+
+  SelfMonitoring(
+      DurableStore store,
+      NamedStores stores,
+      SampleSinks intakes,
+      Definitions definitions,
+      DiskSpace disk,
+      Duties duties,
+      Clock clock) {
+    this.duties = duties;
+    this.store = store;
+    this.stores = stores;
+    this.intakes = intakes;
+    this.definitions = definitions;
+    this.disk = disk;
+    this.clock = clock;
+  }
+
+  @EventListener(ApplicationReadyEvent.class)
+  void start() {
+    if (stores.get(STORE) == null) {
+      stores.put(STORE, Retention.of(7 * Durations.DAY), "Vintrel");
+    }
+    definitions.applyOnce("/definitions/own.yaml");
+    thread = Thread.ofVirtual().name("own-health").start(this::run);
+  }
+
+  private void run() {
+    while (!Thread.currentThread().isInterrupted()) {
+      try {
+        Thread.sleep(EVERY - Math.floorMod(clock.millis(), EVERY));
+        write();
+      } catch (InterruptedException e) {
+        return;
+      } catch (RuntimeException | StackOverflowError e) {
+        log.warn("own health could not be kept: {}", e.toString());
+      }
+    }
+  }
+
+  private record Reading(String metric, MetricKind kind, String unit, double value) {}
+
+  void write() {
+    var stats = store.stats();
+    var memory = Runtime.getRuntime();
+    var readings =
+        List.of(
+            counter("vintrel.ingest.samples", stats.accepted()),
+            counter("vintrel.ingest.refused", stats.refused()),
+            counter("vintrel.ingest.turned.away", stats.turnedAway()),
+            gauge("vintrel.commit.median", "s", stats.commitSeconds(0.5)),
+            gauge("vintrel.commit.p99", "s", stats.commitSeconds(0.99)),
+            counter("vintrel.thread.faults", duties.faults()),
+            gauge("vintrel.head.samples", "", store.headSize()),
+            gauge("vintrel.journal.size", "By", store.journalBytes()),
+            gauge("vintrel.journal.age", "s", store.journalAge()),
+            gauge("vintrel.flush.duration", "s", stats.flushSeconds()),
+            gauge("vintrel.rollup.duration", "s", stats.rollupSeconds()),
+            gauge("vintrel.cache.hits", "%", 100 * store.cacheHits()),
+            gauge("vintrel.series", "", store.index().size()),
+            gauge("vintrel.data.size", "By", disk.used()),
+            gauge("vintrel.disk.left", "By", disk.left()),
+            gauge("vintrel.heap.used", "By", memory.totalMemory() - memory.freeMemory()));
+    long now = clock.millis();
+    var intake = intakes.to(STORE, "Vintrel");
+    for (var r : readings) {
+      if (!Double.isNaN(r.value())) {
+        var key = new SeriesKey(STORE, r.metric(), Labels.NONE);
+        intake.sample(intake.series(key, r.kind(), r.unit()), now, r.value());
+      }
+    }
+    intake.keep();
+  }
+
+  private static Reading counter(String metric, double value) {
+    return new Reading(metric, MetricKind.COUNTER, "", value);
+  }
+
+  private static Reading gauge(String metric, String unit, double value) {
+    return new Reading(metric, MetricKind.GAUGE, unit, value);
+  }
+
+  @PreDestroy
+  void stop() {
+    if (thread != null) {
+      thread.interrupt();
+    }
+  }
+}

@@ -1,0 +1,284 @@
+package vintrel.server.collect;
+
+import java.util.HashMap;
+import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.NavigableSet;
+import java.util.Set;
+import java.util.concurrent.ConcurrentSkipListSet;
+import java.util.stream.Collectors;
+import vintrel.core.series.Admission;
+import vintrel.core.series.Condition;
+import vintrel.core.series.MetricKind;
+import vintrel.core.series.SeriesKey;
+import vintrel.core.store.Receipt;
+import vintrel.core.store.SampleBatch;
+import vintrel.core.store.SampleStore;
+import vintrel.core.unit.Durations;
+import vintrel.core.wire.SampleSink;
+import vintrel.server.store.MetricNotes;
+
+/** One request's samples on their way into a store. */
+final class StoreSampleSink implements SampleSink {
+  /** Opens intakes of one kind, one after the other. */
+  interface Opener {
+    StoreSampleSink open();
+  }
+
+  private static final int REFUSED = -1;
+
+  /** Histograms whose bounds are remembered; those of others are read from the store. */
+  private static final int MOST_BOUNDED = 20_000;
+
+  /** Reasons, and metrics of each, that are named. */
+  private static final int NAMED = 5;
+
+  /** New descriptions of one request. */
+  private static final int MOST_NOTES = 5_000;
+
+  /** Farther from the first sample that is known of a series, what grew between is not known. */
+  private static final long NEAR = 5 * Durations.MINUTE;
+
+  private final SampleStore store;
+  private final String named;
+  private final String sender;
+  private final SeriesBudget budget;
+  private final Map<Integer, Double> differences = new HashMap<>();
+  private final Map<Integer, Long> ends = new HashMap<>();
+  private final CounterStarts starts;
+  private final Map<Integer, Long> newStarts = new HashMap<>();
+  private final SampleBatch batch = new SampleBatch();
+  private MetricNotes notes;
+  private final Map<String, String> newNotes = new LinkedHashMap<>();
+  private final Map<String, Refusal> refusals = new LinkedHashMap<>();
+  private int exemplars;
+  private String noSeries = "";
+  private String noSeriesOf = "";
+
+  /** Points that were refused for one reason, and some of their metrics. */
+  private static final class Refusal {
+    int points;
+    final Set<String> metrics = new LinkedHashSet<>();
+  }
+
+  /**
+   * @param named the store to write to
+   * @param budget for new series, or null where there is no limit
+   * @param starts what is known of sums; what this request says and adds counts only once it is
+   *     kept, so that a request that is sent again is not counted twice
+   */
+  StoreSampleSink(
+      SampleStore store, String named, String sender, SeriesBudget budget, CounterStarts starts) {
+    this.starts = starts;
+    this.store = store;
+    this.named = named;
+    this.sender = sender;
+    this.budget = budget;
+  }
+
+  /** Passes on what senders say of their metrics. */
+  StoreSampleSink with(MetricNotes where) {
+    notes = where;
+    return this;
+  }
+
+  String named() {
+    return named;
+  }
+
+  String sender() {
+    return sender;
+  }
+
+  @Override
+  public int series(SeriesKey key, MetricKind kind, String unit) {
+    var full = key.store().equals(named) ? key : key.in(named);
+    int known = store.find(full);
+    if (known >= 0) {
+      return known;
+    }
+    var fault = Admission.fault(full.metric(), full.labels(), unit);
+    if (fault != null) {
+      // Quoted in the reason, cut.
+      noSeries = fault;
+      noSeriesOf = "";
+      return REFUSED;
+    }
+    var refusal = budget == null ? null : budget.refusal(full, sender);
+    if (refusal != null) {
+      noSeries = refusal;
+      noSeriesOf = full.metric();
+      return REFUSED;
+    }
+    return store.resolve(full, kind, unit);
+  }
+
+  @Override
+  public void sample(int series, long time, double value) {
+    if (series == REFUSED) {
+      refuse(noSeriesOf, 1, noSeries);
+      return;
+    }
+    batch.add(series, time, value);
+  }
+
+  /**
+   * A newer start is written as a sample of 0 at its time: rates then see a reset though the value
+   * did not fall, and the first growth of a new series is not lost.
+   */
+  @Override
+  public void began(int series, long start, long time) {
+    if (series == REFUSED || start >= time || starts.get(series) == start) {
+      return;
+    }
+    var said = newStarts.put(series, start);
+    if (said != null && said == start) {
+      return;
+    }
+    long last = store.newest(series);
+    if (last == Long.MIN_VALUE ? time - start <= NEAR : last < start) {
+      batch.add(series, start, 0);
+    }
+  }
+
+  /**
+   * The sum so far goes on from the last stored value. Where the sender says since when the
+   * difference counts, and that is not where the last one ended, the sum stands at its start: so
+   * the first difference of a series counts, and nothing is spread over a pause.
+   */
+  @Override
+  public void difference(int series, long start, long time, double by, boolean grows) {
+    if (series == REFUSED || !Double.isFinite(by)) {
+      refuse(noSeriesOf, 1, series == REFUSED ? noSeries : "a difference that is no number");
+      return;
+    }
+    long stored = store.newest(series);
+    double before =
+        starts.totals.computeIfAbsent(series, k -> stored == Long.MIN_VALUE ? 0 : last(k))
+            + differences.getOrDefault(series, 0.0);
+    long last = ends.getOrDefault(series, stored);
+    boolean said = grows && start > 0 && start < time;
+    if (said && (last == Long.MIN_VALUE || start - last > time - start)) {
+      batch.add(series, start, before);
+    }
+    batch.add(series, time, before + by);
+    differences.merge(series, by, Double::sum);
+    ends.merge(series, time, Math::max);
+  }
+
+  private double last(int series) {
+    var known = store.index().get(series);
+    var sample = store.before(known, Long.MAX_VALUE);
+    return sample.isEmpty() ? 0 : sample.values()[0];
+  }
+
+  @Override
+  public NavigableSet<Double> bounds(SeriesKey buckets) {
+    var key = buckets.in(named);
+    var known = starts.bounds.get(key);
+    if (known == null) {
+      known = storedBounds(key);
+      if (starts.bounds.size() < MOST_BOUNDED) {
+        starts.bounds.put(key, known);
+      }
+    }
+    return known;
+  }
+
+  private NavigableSet<Double> storedBounds(SeriesKey buckets) {
+    var out = new ConcurrentSkipListSet<Double>();
+    for (var s : store.select(named, buckets.metric(), Condition.ALL)) {
+      var le = s.labels().get("le");
+      if (le != null
+          && !le.equals("+Inf")
+          && s.labels().drop(List.of("le")).equals(buckets.labels())) {
+        out.add(Double.parseDouble(le));
+      }
+    }
+    return out;
+  }
+
+  @Override
+  public void exemplars(int n) {
+    exemplars += n;
+  }
+
+  @Override
+  public void describe(String metric, String text) {
+    if (notes != null && newNotes.size() < MOST_NOTES && notes.isNew(metric, text)) {
+      newNotes.put(metric, text);
+    }
+  }
+
+  @Override
+  public void refuse(String metric, int points, String reason) {
+    var refusal = refusals.computeIfAbsent(reason, k -> new Refusal());
+    refusal.points += points;
+    if (!metric.isEmpty()) {
+      refusal.metrics.add(metric);
+    }
+  }
+
+  /** Keeps what was read; waits until it is durable. */
+  Outcome keep() {
+    var receipt = store.append(batch);
+    differences.forEach((series, d) -> starts.totals.merge(series, d, Double::sum));
+    newStarts.forEach(starts::put);
+    if (!newNotes.isEmpty()) {
+      notes.put(newNotes);
+    }
+    var of = receipt.refusedSeries() < 0 ? null : store.index().get(receipt.refusedSeries());
+    var metric = of == null ? "" : of.metric();
+    if (receipt.homeless() > 0) {
+      refuse(
+          metric,
+          receipt.homeless(),
+          "samples of a series that the database does not take, or that was dropped meanwhile");
+    }
+    if (receipt.tooOld() > 0) {
+      refuse(
+          metric,
+          receipt.tooOld(),
+          "samples older than the store takes (out of order by over an hour)");
+    }
+    if (receipt.tooNew() > 0) {
+      refuse(metric, receipt.tooNew(), "samples from the future; check the sender's clock");
+    }
+    int refused = refusals.values().stream().mapToInt(r -> r.points).sum();
+    return new Outcome(receipt, refused, why(), exemplars);
+  }
+
+  /** All reasons with the metrics that they are about. */
+  private String why() {
+    return refusals.entrySet().stream()
+        .limit(NAMED)
+        .map(e -> why(e.getKey(), e.getValue().metrics))
+        .collect(Collectors.joining("; "));
+  }
+
+  private static String why(String reason, Set<String> metrics) {
+    if (metrics.isEmpty()) {
+      return reason;
+    }
+    var some = metrics.stream().limit(NAMED).map(m -> "`" + m + "`");
+    int more = metrics.size() - NAMED;
+    return reason
+        + " ("
+        + some.collect(Collectors.joining(", "))
+        + (more > 0 ? " and " + more + " more" : "")
+        + ")";
+  }
+
+  /**
+   * @param refused data points that were not taken, of all reasons
+   * @param why the reasons with some of the metrics, or empty
+   * @param exemplars that came with data points and are not kept
+   */
+  record Outcome(Receipt receipt, int refused, String why, int exemplars) {
+    Outcome(Receipt receipt, int refused, String why) {
+      this(receipt, refused, why, 0);
+    }
+  }
+}

@@ -1,0 +1,118 @@
+package vintrel.server.show;
+
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import org.springframework.stereotype.Controller;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RequestParam;
+import org.springframework.web.bind.annotation.ResponseBody;
+import tools.jackson.databind.json.JsonMapper;
+import vintrel.core.define.Dashboard;
+import vintrel.core.define.Definition;
+import vintrel.core.query.Parser;
+import vintrel.server.define.Definitions;
+import vintrel.server.define.Origin;
+import vintrel.server.web.CurrentUser;
+
+/** What was found on the Bench is kept: as a panel of a dashboard, or as a rule that watches. */
+@Controller
+class SaveFromBench {
+  private final Definitions definitions;
+
+  SaveFromBench(Definitions definitions) {
+    this.definitions = definitions;
+  }
+
+  record Target(String name, String title) {}
+
+  /** The dashboards that a panel can go to. */
+  @GetMapping("/bench/dashboards")
+  @ResponseBody
+  List<Target> dashboards() {
+    return definitions.dashboards().stream().map(d -> new Target(d.name(), d.title())).toList();
+  }
+
+  /**
+   * Puts a query on a dashboard, below what is there; a new name makes a new dashboard.
+   *
+   * @param show lines, number or table
+   */
+  @PostMapping("/bench/panel")
+  @ResponseBody
+  Map<String, Object> panel(
+      @RequestParam String dashboard,
+      @RequestParam String title,
+      @RequestParam String query,
+      @RequestParam(defaultValue = "lines") String show) {
+    Parser.parse(query);
+    var named = need(title, "the panel needs a title");
+    var wanted = need(dashboard, "the dashboard needs a name");
+    var known = definitions.dashboard(wanted);
+    var name = known == null ? name(wanted) : wanted;
+    var panel = Dashboard.Panel.of(named, show(show), query);
+    var base = known == null ? Dashboard.empty(name, wanted) : known;
+    var changed = new Definition.OfDashboard(base.with(panel));
+    definitions.save(changed, null, CurrentUser.name(), Origin.PAGE);
+    return Map.of("url", "/dashboards/" + name, "made", known == null);
+  }
+
+  /** Watches a query: a rule that is raised above or below a limit. */
+  @PostMapping("/bench/rule")
+  @ResponseBody
+  Map<String, Object> rule(
+      @RequestParam String title,
+      @RequestParam String query,
+      @RequestParam String direction,
+      @RequestParam double limit,
+      @RequestParam String priority,
+      @RequestParam(defaultValue = "1m") String delay) {
+    var parsed = Parser.parse(query);
+    var named = need(title, "the rule needs a title");
+    var name = name(named);
+    if (definitions.rules().stream().anyMatch(r -> r.name().equals(name))) {
+      throw new IllegalArgumentException("a rule is called '" + name + "' already");
+    }
+    var line = new LinkedHashMap<String, Object>();
+    line.put(direction, limit);
+    line.put("priority", priority);
+    line.put("on-delay", delay);
+    var rule = new LinkedHashMap<String, Object>();
+    rule.put("kind", "rule");
+    rule.put("name", name);
+    rule.put("title", named);
+    rule.put("query", query);
+    if (parsed.lines().size() > 1) {
+      rule.put("watch", parsed.lines().getLast().name());
+    }
+    rule.put("every", "15s");
+    rule.put("limits", List.of(line));
+    definitions.save(
+        JsonMapper.shared().writeValueAsString(rule), 0, CurrentUser.name(), Origin.PAGE);
+    return Map.of("url", "/watch/rules/" + name);
+  }
+
+  private static Dashboard.Show show(String text) {
+    try {
+      return Dashboard.Show.valueOf(text.toUpperCase(Locale.ROOT));
+    } catch (IllegalArgumentException e) {
+      throw new IllegalArgumentException("`show` must be lines, number or table, not " + text);
+    }
+  }
+
+  private static String need(String text, String otherwise) {
+    if (text == null || text.isBlank()) {
+      throw new IllegalArgumentException(otherwise);
+    }
+    return text.strip();
+  }
+
+  /** A name as definitions have them. */
+  private static String name(String title) {
+    var name =
+        title.toLowerCase(Locale.ROOT).replaceAll("[^a-z0-9]+", "-").replaceAll("^-+|-+$", "");
+    return name.isEmpty() ? "unnamed" : name.substring(0, Math.min(60, name.length()));
+  }
+}

@@ -1,0 +1,120 @@
+package vintrel.server.store;
+
+import java.time.Clock;
+import java.time.Duration;
+import java.util.ArrayList;
+import java.util.List;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.boot.context.event.ApplicationReadyEvent;
+import org.springframework.context.event.EventListener;
+import org.springframework.stereotype.Service;
+import vintrel.core.store.Tier;
+import vintrel.server.database.Database;
+
+/**
+ * Drops what is older than its store keeps it: whole chunks, a few thousand at a time, so that
+ * nobody waits for it; then the series of which nothing is left.
+ *
+ * <p>Age is counted from the newest sample that the store took, or from the clock where that is
+ * earlier: a clock that jumps ahead deletes nothing.
+ */
+@Service
+public class RetentionJob {
+  private static final Logger log = LoggerFactory.getLogger(RetentionJob.class);
+  private static final int BATCH = 2000;
+
+  private final DurableStore store;
+  private final NamedStores stores;
+  private final LogStore events;
+  private final Database database;
+  private final Clock clock;
+
+  RetentionJob(
+      DurableStore store, NamedStores stores, LogStore events, Database database, Clock clock) {
+    this.store = store;
+    this.stores = stores;
+    this.events = events;
+    this.database = database;
+    this.clock = clock;
+  }
+
+  @EventListener(ApplicationReadyEvent.class)
+  void start() {
+    Thread.ofVirtual()
+        .name("retention")
+        .start(
+            () -> {
+              while (true) {
+                try {
+                  Thread.sleep(Duration.ofHours(1));
+                  run();
+                } catch (InterruptedException e) {
+                  Thread.currentThread().interrupt();
+                  return;
+                } catch (RuntimeException | StackOverflowError e) {
+                  log.error("old samples could not be dropped: {}", e.toString());
+                }
+              }
+            });
+  }
+
+  /** What one run dropped. */
+  public record Dropped(int chunks, int series) {}
+
+  /** Drops everything that is too old; returns when it is done. */
+  public synchronized Dropped run() {
+    events.drop(Math.min(clock.millis(), events.newest()));
+    long now = Math.min(clock.millis(), store.newest());
+    int chunks = 0;
+    int series = 0;
+    if (store.newest() == Long.MIN_VALUE) {
+      return new Dropped(0, 0);
+    }
+    for (var named : stores.all()) {
+      for (int code = 0; code <= Tier.ALL.size(); code++) {
+        chunks += drop(named.name(), code, now - named.retention().of(code));
+      }
+      series += store.dropSeries(named.name(), now - named.retention().hour());
+    }
+    if (chunks > 0) {
+      store.dropped();
+      log.info("{} chunks and {} series were older than their store keeps them", chunks, series);
+    }
+    return new Dropped(chunks, series);
+  }
+
+  private int drop(String named, int code, long limit) {
+    int dropped = 0;
+    List<Long> ids;
+    do {
+      ids =
+          database.with(
+              s ->
+                  s.createSelectionQuery(
+                          "select c.id from Chunk c join Series s on s.id = c.seriesId where"
+                              + " s.store = :store and c.tier = :tier and c.sealed = true and"
+                              + " c.endTime < :limit",
+                          Long.class)
+                      .setParameter("store", named)
+                      .setParameter("tier", code)
+                      .setParameter("limit", limit)
+                      .setMaxResults(BATCH)
+                      .getResultList());
+      delete(ids);
+      dropped += ids.size();
+    } while (ids.size() == BATCH);
+    return dropped;
+  }
+
+  private void delete(List<Long> ids) {
+    if (!ids.isEmpty()) {
+      var some = new ArrayList<>(ids);
+      database.run(
+          s ->
+              s.createMutationQuery("delete from Chunk where id in :ids")
+                  .setParameterList("ids", some)
+                  .executeUpdate());
+    }
+  }
+}
