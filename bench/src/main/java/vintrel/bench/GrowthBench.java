@@ -104,8 +104,8 @@ final class GrowthBench {
     }
     var settings =
         new String[] {
-          "--vintrel.ingest.most-series-of-metric=2000000",
-          "--vintrel.ingest.most-new-series-an-hour=2000000"
+          "--vintrel.ingest.max-series-per-metric=2000000",
+          "--vintrel.ingest.max-new-series-per-hour=2000000"
         };
     double sent;
     var server = Vintrel.start(jar, data.resolve("d"), List.of("-Xmx4g"), settings);

@@ -23,7 +23,7 @@ import picocli.CommandLine.Option;
     description = "Sends this host's metrics to Vintrel. The token is read from VINTREL_TOKEN.")
 public final class Collector implements Callable<Integer> {
   /** Requests that wait while the server can't be reached: an hour at ten seconds. */
-  static final int MOST_WAITING = 360;
+  static final int MAX_WAITING = 360;
 
   @Option(names = "--server", description = "Vintrel's address (default: ${DEFAULT-VALUE})")
   String server = "http://localhost:8420";
@@ -78,7 +78,7 @@ public final class Collector implements Callable<Integer> {
   void read(long time) {
     var readings = inputs.stream().flatMap(i -> i.read().stream()).toList();
     waiting.addLast(OtlpJsonText.request(readings, labels, time));
-    while (waiting.size() > MOST_WAITING) {
+    while (waiting.size() > MAX_WAITING) {
       waiting.removeFirst();
       dropped++;
     }

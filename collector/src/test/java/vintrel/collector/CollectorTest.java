@@ -44,10 +44,10 @@ class CollectorTest {
   @Test
   void theQueueIsBoundedAndTheOldestGivesWay() {
     var collector = new Collector(List.of(one));
-    for (int i = 0; i < Collector.MOST_WAITING + 5; i++) {
+    for (int i = 0; i < Collector.MAX_WAITING + 5; i++) {
       collector.read(i);
     }
-    assertThat(collector.waiting()).isEqualTo(Collector.MOST_WAITING);
+    assertThat(collector.waiting()).isEqualTo(Collector.MAX_WAITING);
     assertThat(collector.dropped()).isEqualTo(5);
   }
 

@@ -12,21 +12,21 @@ public final class ChunkCodec {
   public static final int FULL = 512;
 
   /** The most samples that a chunk may hold. */
-  public static final int MOST = 1 << 20;
+  public static final int MAX = 1 << 20;
 
   private static final int VERSION = 1;
 
   private ChunkCodec() {}
 
   /**
-   * Encodes 1 to {@link #MOST} samples.
+   * Encodes 1 to {@link #MAX} samples.
    *
    * @throws IllegalArgumentException where times do not rise strictly or the count is out of range
    */
   public static byte[] encode(Samples s) {
     int n = s.count();
-    if (n < 1 || n > MOST) {
-      throw new IllegalArgumentException("a chunk holds 1 to " + MOST + " samples, not " + n);
+    if (n < 1 || n > MAX) {
+      throw new IllegalArgumentException("a chunk holds 1 to " + MAX + " samples, not " + n);
     }
     for (int i = 1; i < n; i++) {
       if (s.times()[i] <= s.times()[i - 1]) {
@@ -64,7 +64,7 @@ public final class ChunkCodec {
   private static Samples decodeBody(Bits in) {
     int encoding = in.getByte();
     long n = in.getVarint();
-    if (n < 1 || n > MOST) {
+    if (n < 1 || n > MAX) {
       throw new DamagedChunkException("a count of " + n);
     }
     int count = (int) n;

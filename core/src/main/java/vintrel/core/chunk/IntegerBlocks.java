@@ -28,7 +28,7 @@ final class IntegerBlocks {
   private static final int LINE = 3;
   private static final int EVEN = 4;
   private static final int SLOTS = 5;
-  private static final int MOST_LONG = BLOCK / 8;
+  private static final int MAX_LONG = BLOCK / 8;
   private static final int BITS_A_LONG = 16;
 
   private IntegerBlocks() {}
@@ -41,38 +41,38 @@ final class IntegerBlocks {
   }
 
   private static void writeBlock(Bits out, long[] v, int from, int n, long[][] scratch) {
-    long least = v[from];
+    long min = v[from];
     for (int i = 1; i < n; i++) {
-      least = Math.min(least, v[from + i]);
+      min = Math.min(min, v[from + i]);
     }
-    long leastStep = Long.MAX_VALUE;
-    long mostStep = Long.MIN_VALUE;
+    long minStep = Long.MAX_VALUE;
+    long maxStep = Long.MIN_VALUE;
     for (int i = 1; i < n; i++) {
       long d = v[from + i] - v[from + i - 1];
-      leastStep = Math.min(leastStep, d);
-      mostStep = Math.max(mostStep, d);
+      minStep = Math.min(minStep, d);
+      maxStep = Math.max(maxStep, d);
     }
     out.putZigzag(v[from]);
     if (n == 1) {
       return;
     }
-    if (leastStep == mostStep) {
+    if (minStep == maxStep) {
       out.putByte(EVEN);
-      out.putZigzag(leastStep);
+      out.putZigzag(minStep);
       return;
     }
     long slope = lineSlope(v, from, n);
-    long leastOff = Long.MAX_VALUE;
+    long minOff = Long.MAX_VALUE;
     for (int i = 0; i < n; i++) {
-      leastOff = Math.min(leastOff, v[from + i] - v[from] - slope * i);
+      minOff = Math.min(minOff, v[from + i] - v[from] - slope * i);
     }
     for (int i = 0; i < n; i++) {
-      scratch[LEVEL][i] = v[from + i] - least;
-      scratch[LINE][i] = v[from + i] - v[from] - slope * i - leastOff;
+      scratch[LEVEL][i] = v[from + i] - min;
+      scratch[LINE][i] = v[from + i] - v[from] - slope * i - minOff;
       if (i > 0) {
         long d = v[from + i] - v[from + i - 1];
         scratch[STEPS][i - 1] = Bits.zigzag(d);
-        scratch[RISE][i - 1] = d - leastStep;
+        scratch[RISE][i - 1] = d - minStep;
       }
     }
     int best = LEVEL;
@@ -88,7 +88,7 @@ final class IntegerBlocks {
         bestWidth = width;
       }
     }
-    var slots = leastStep > 0 && mostStep / 3 >= leastStep / 2 ? Slots.of(v, from, n) : null;
+    var slots = minStep > 0 && maxStep / 3 >= minStep / 2 ? Slots.of(v, from, n) : null;
     if (slots != null && slots.bits() < bestBits) {
       slots.write(out);
       return;
@@ -96,11 +96,11 @@ final class IntegerBlocks {
     out.putByte(best);
     out.putByte(bestWidth);
     switch (best) {
-      case LEVEL -> out.putZigzag(least - v[from]);
-      case RISE -> out.putZigzag(leastStep);
+      case LEVEL -> out.putZigzag(min - v[from]);
+      case RISE -> out.putZigzag(minStep);
       case LINE -> {
         out.putZigzag(slope);
-        out.putZigzag(leastOff);
+        out.putZigzag(minOff);
       }
       default -> {}
     }
@@ -141,10 +141,10 @@ final class IntegerBlocks {
     }
     switch (way) {
       case LEVEL -> {
-        long least = first + in.getZigzag();
+        long min = first + in.getZigzag();
         in.getRun(run, n, width);
         for (int i = 0; i < n; i++) {
-          v[from + i] = least + run[i];
+          v[from + i] = min + run[i];
         }
       }
       case STEPS -> {
@@ -183,7 +183,7 @@ final class IntegerBlocks {
     private final int[] jumps;
     private final int longer;
     private long slope;
-    private long least = Long.MAX_VALUE;
+    private long min = Long.MAX_VALUE;
     private int width;
     private final long[] off = new long[BLOCK];
 
@@ -213,7 +213,7 @@ final class IntegerBlocks {
         longer += jumps[i] > 1 ? 1 : 0;
         slot += jumps[i];
       }
-      if (longer == 0 || longer > MOST_LONG) {
+      if (longer == 0 || longer > MAX_LONG) {
         return null;
       }
       var out = new Slots(n, jumps, longer);
@@ -239,10 +239,10 @@ final class IntegerBlocks {
       for (int i = 0; i < n; i++) {
         slot += jumps[i];
         off[i] = v[from + i] - v[from] - slope * slot;
-        least = Math.min(least, off[i]);
+        min = Math.min(min, off[i]);
       }
       for (int i = 0; i < n; i++) {
-        off[i] -= least;
+        off[i] -= min;
       }
       width = Bits.width(off, n);
     }
@@ -255,7 +255,7 @@ final class IntegerBlocks {
       out.putByte(SLOTS);
       out.putByte(width);
       out.putZigzag(slope);
-      out.putZigzag(least);
+      out.putZigzag(min);
       out.putVarint(longer);
       int before = 0;
       for (int i = 1; i < n; i++) {

@@ -15,7 +15,7 @@ public final class Sketch {
 
   private static final double GROWTH = (1 + ERROR) / (1 - ERROR);
   private static final double LOG = Math.log(GROWTH);
-  private static final double LEAST = 1e-12;
+  private static final double MIN = 1e-12;
 
   private final TreeMap<Integer, Long> positive = new TreeMap<>();
   private final TreeMap<Integer, Long> negative = new TreeMap<>();
@@ -25,7 +25,7 @@ public final class Sketch {
   /** Adds a finite value. Values nearer to zero than 1e-12 count as zero. */
   public void add(double v) {
     count++;
-    if (Math.abs(v) < LEAST) {
+    if (Math.abs(v) < MIN) {
       zeros++;
     } else {
       int bin = (int) Math.ceil(Math.log(Math.abs(v)) / LOG);

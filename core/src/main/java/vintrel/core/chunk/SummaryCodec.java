@@ -119,7 +119,7 @@ public final class SummaryCodec {
     boolean cumulative = (flags & 1) != 0;
     long pitch = in.getVarint();
     long n = in.getVarint();
-    if (n < 1 || n > ChunkCodec.MOST || pitch < 1) {
+    if (n < 1 || n > ChunkCodec.MAX || pitch < 1) {
       throw new DamagedChunkException(n + " buckets of " + pitch + " ms");
     }
     var s = new Summaries((int) n);

@@ -20,7 +20,7 @@ public final class Concealing {
   private static final Pattern OF_USER = Pattern.compile("(?<=://)secret-([0-9a-f]{16})@");
 
   /** Characters of an address. */
-  private static final int LONGEST = 1_000;
+  private static final int MAX_LENGTH = 1_000;
 
   private Concealing() {}
 
@@ -50,7 +50,7 @@ public final class Concealing {
 
   /** What is no address, or too long for one, is left for its fault to be told. */
   private static boolean may(String url) {
-    return url.length() <= LONGEST && url.matches("https?://[^\\s/]+.*");
+    return url.length() <= MAX_LENGTH && url.matches("https?://[^\\s/]+.*");
   }
 
   private static Object channel(Object channel, UnaryOperator<String> keep) {

@@ -48,10 +48,10 @@ final class RuleKind implements Kind<Definition.OfRule> {
           Field.of("unit", Shape.text(100), "The unit of the values, as UCUM writes it.").or(""),
           Field.of(
                   "limits",
-                  new Shape.ListOf(LIMIT, 1, Rule.MOST_LIMITS, false, "a rule has one to 3 limits"),
+                  new Shape.ListOf(LIMIT, 1, Rule.MAX_LIMITS, false, "a rule has one to 3 limits"),
                   "One to three limits, each with its own priority.")
               .needed(),
-          Field.of("every", new Shape.Duration(Rule.LEAST_EVERY), "Time between two checks.")
+          Field.of("every", new Shape.Duration(Rule.MIN_EVERY), "Time between two checks.")
               .or("10s"),
           Field.of("behind", new Shape.Duration(0), "How far behind now it looks, for late data.")
               .or("5s"),

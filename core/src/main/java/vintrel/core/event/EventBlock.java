@@ -32,7 +32,7 @@ import vintrel.core.series.Labels;
 public final class EventBlock implements Records {
   private static final byte VERSION = 1;
   private static final int PARTS = 3;
-  private static final int MOST_RAW = 64 << 20;
+  private static final int MAX_RAW = 64 << 20;
 
   private final int count;
   private final byte[] data;
@@ -57,7 +57,7 @@ public final class EventBlock implements Records {
     for (int p = 0; p < PARTS; p++) {
       raw[p] = (int) unsigned(in);
       packed[p] = (int) unsigned(in);
-      if (raw[p] < 0 || raw[p] > MOST_RAW || packed[p] < 0) {
+      if (raw[p] < 0 || raw[p] > MAX_RAW || packed[p] < 0) {
         throw new DamagedChunkException("a part of a block of records has no sensible length");
       }
     }

@@ -16,7 +16,7 @@ import java.util.stream.IntStream;
  */
 public final class Tables {
   /** The most rows that a join may give. */
-  static final int MOST_ROWS = 1_000_000;
+  static final int MAX_ROWS = 1_000_000;
 
   private static final int CHECKED = 1024;
 
@@ -231,9 +231,9 @@ public final class Tables {
     final List<Integer> right = new ArrayList<>();
 
     void add(int l, int r) {
-      if (left.size() == MOST_ROWS) {
+      if (left.size() == MAX_ROWS) {
         throw new FrameException(
-            "the join gives more than " + MOST_ROWS + " rows; join on more columns");
+            "the join gives more than " + MAX_ROWS + " rows; join on more columns");
       }
       left.add(l);
       right.add(r);

@@ -14,7 +14,7 @@ public final class Band {
   /** Buckets looked back at where there is no season. */
   public static final int TRAILING = 60;
 
-  private static final int LEAST = 5;
+  private static final int MIN = 5;
   private static final int CHECKED = 256;
 
   /** Expected value, lower and upper bound, NaN where too little came before. */
@@ -65,7 +65,7 @@ public final class Band {
   }
 
   private static void bounds(Bounds out, int i, double[] sorted, double width) {
-    boolean enough = sorted.length >= LEAST;
+    boolean enough = sorted.length >= MIN;
     double median = enough ? Robust.median(sorted) : Double.NaN;
     double reach = enough ? width * Robust.sigma(sorted, median) : Double.NaN;
     out.expected[i] = median;

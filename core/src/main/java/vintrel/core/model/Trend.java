@@ -8,7 +8,7 @@ import java.util.Arrays;
  */
 public final class Trend {
   /** Pairs are thinned so that no more values than this take part. */
-  private static final int MOST = 300;
+  private static final int MAX = 300;
 
   private final double slope;
   private final double level;
@@ -56,7 +56,7 @@ public final class Trend {
   }
 
   private static double slope(double[] values, double[] at) {
-    int stride = Math.max(1, at.length / MOST);
+    int stride = Math.max(1, at.length / MAX);
     var slopes = new double[(at.length / stride + 1) * (at.length / stride + 2) / 2];
     int n = 0;
     for (int a = 0; a < at.length; a += stride) {

@@ -31,18 +31,18 @@ public record Glimpse(int columns, List<Strand> series) {
    * @param to right edge, exclusive
    * @param most columns
    */
-  public static Glimpse of(List<Samples> series, long from, long to, int most) {
+  public static Glimpse of(List<Samples> series, long from, long to, int max) {
     int densest = 0;
     for (var s : series) {
       densest = Math.max(densest, s.indexOf(to) - s.indexOf(from));
     }
-    return drawn(series, from, to, Math.clamp(densest * 2L / 3, 1, most));
+    return drawn(series, from, to, Math.clamp(densest * 2L / 3, 1, max));
   }
 
   private static Glimpse drawn(List<Samples> series, long from, long to, int columns) {
     var lows = new ArrayList<double[]>();
     var highs = new ArrayList<double[]>();
-    double least = Double.POSITIVE_INFINITY;
+    double min = Double.POSITIVE_INFINITY;
     double greatest = Double.NEGATIVE_INFINITY;
     for (var s : series) {
       var low = filled(columns, Double.POSITIVE_INFINITY);
@@ -53,7 +53,7 @@ public record Glimpse(int columns, List<Strand> series) {
           int at = (int) ((s.times()[i] - from) * (double) columns / (to - from));
           low[at] = Math.min(low[at], v);
           high[at] = Math.max(high[at], v);
-          least = Math.min(least, v);
+          min = Math.min(min, v);
           greatest = Math.max(greatest, v);
         }
       }
@@ -63,7 +63,7 @@ public record Glimpse(int columns, List<Strand> series) {
     var out = new ArrayList<Strand>();
     for (int k = 0; k < lows.size(); k++) {
       var strand =
-          new Strand(scaled(lows.get(k), least, greatest), scaled(highs.get(k), least, greatest));
+          new Strand(scaled(lows.get(k), min, greatest), scaled(highs.get(k), min, greatest));
       if (Arrays.stream(strand.low()).anyMatch(v -> v != NONE)) {
         out.add(strand);
       }
@@ -78,16 +78,14 @@ public record Glimpse(int columns, List<Strand> series) {
   }
 
   /** What does not move at all lies in the middle. */
-  private static int[] scaled(double[] values, double least, double greatest) {
-    double span = greatest / TALL - least / TALL;
+  private static int[] scaled(double[] values, double min, double greatest) {
+    double span = greatest / TALL - min / TALL;
     return Arrays.stream(values)
         .mapToInt(
             v ->
                 Double.isInfinite(v)
                     ? NONE
-                    : span > 0
-                        ? (int) Math.round((v / TALL - least / TALL) / span * TALL)
-                        : TALL / 2)
+                    : span > 0 ? (int) Math.round((v / TALL - min / TALL) / span * TALL) : TALL / 2)
         .toArray();
   }
 }

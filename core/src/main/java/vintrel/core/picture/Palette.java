@@ -23,7 +23,7 @@ public final class Palette {
           "#6c7beb", "#6cedf3", "#b6ae2e", "#fa7692", "#fbbbae", "#86a8c9", "#d3e162", "#c75d8c",
           "#86912b", "#bdb5fc");
 
-  private static final int MOST_KEYS = 10_000;
+  private static final int MAX_KEYS = 10_000;
 
   private final Map<String, Integer> given = new HashMap<>();
 
@@ -63,7 +63,7 @@ public final class Palette {
   }
 
   private synchronized void remember(String key, int colour) {
-    if (given.size() < MOST_KEYS) {
+    if (given.size() < MAX_KEYS) {
       given.putIfAbsent(key, colour);
     }
   }

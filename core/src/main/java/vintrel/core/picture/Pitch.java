@@ -36,12 +36,12 @@ public final class Pitch {
    * @param interval ms between samples; no pitch is narrower
    */
   public static long fitting(long rangeMillis, int points, long interval) {
-    long least = Math.max(Math.ceilDiv(rangeMillis, Math.max(1, points)), interval);
+    long min = Math.max(Math.ceilDiv(rangeMillis, Math.max(1, points)), interval);
     for (long p : NICE) {
-      if (p >= least) {
+      if (p >= min) {
         return p;
       }
     }
-    return Math.ceilDiv(least, Durations.WEEK) * Durations.WEEK;
+    return Math.ceilDiv(min, Durations.WEEK) * Durations.WEEK;
   }
 }

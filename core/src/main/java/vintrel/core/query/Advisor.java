@@ -21,7 +21,7 @@ final class Advisor {
   private static final int NAMED = 3;
 
   /** Seconds since 1970 that no duration reaches: 2001. */
-  private static final double SURELY_A_TIME = 1e9;
+  private static final double MIN_TIMESTAMP_SECONDS = 1e9;
 
   private final List<Advice> found = new ArrayList<>();
   private final Query query;
@@ -373,7 +373,8 @@ final class Advisor {
     var samples = source.read(List.of(x), request.to() - Durations.HOUR, request.to()).getFirst();
     double scale = x.unit().equals("ms") ? 1000 : 1;
     boolean time =
-        !samples.isEmpty() && samples.values()[samples.count() - 1] >= SURELY_A_TIME * scale;
+        !samples.isEmpty()
+            && samples.values()[samples.count() - 1] >= MIN_TIMESTAMP_SECONDS * scale;
     if (time && !usesSince(s)) {
       add(
           "time-as-duration",

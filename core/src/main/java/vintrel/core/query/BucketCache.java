@@ -15,7 +15,7 @@ import vintrel.core.query.SeriesSet.Row;
  * than the room. Any thread.
  */
 final class BucketCache {
-  private static final int MOST_VALUES = 8_000_000;
+  private static final int MAX_VALUES = 8_000_000;
 
   /**
    * What the same question asks again.
@@ -58,7 +58,7 @@ final class BucketCache {
     var old = entries.put(key, entry);
     values += entry.size() - (old == null ? 0 : old.size());
     var eldest = entries.entrySet().iterator();
-    while (values > MOST_VALUES && eldest.hasNext()) {
+    while (values > MAX_VALUES && eldest.hasNext()) {
       values -= eldest.next().getValue().size();
       eldest.remove();
     }

@@ -103,7 +103,7 @@ final class ChangeFunctions {
    * @param check called for each value; it may throw
    */
   static double[] smooth(double[] values, Grid grid, long window, Runnable check) {
-    int beside = (int) Math.min(Grid.MOST, window / 2 / grid.pitch());
+    int beside = (int) Math.min(Grid.MAX, window / 2 / grid.pitch());
     var weights = new double[beside + 1];
     for (int d = 0; d <= beside; d++) {
       double part = (double) d / (beside + 1);

@@ -17,7 +17,7 @@ import vintrel.core.series.Condition;
  * matched inside words and then by its nearest neighbours. Any thread.
  */
 public final class Completer {
-  private static final int MOST = 60;
+  private static final int MAX = 60;
   private static final Pattern WORD = Pattern.compile("[\\p{L}_][\\p{L}\\p{Nd}_.]*$");
 
   private final LabelIndex index;
@@ -286,7 +286,7 @@ public final class Completer {
     }
     return hits.stream()
         .sorted(Comparator.comparingInt(Hit::rank).thenComparing(Hit::text))
-        .limit(MOST)
+        .limit(MAX)
         .map(h -> new Option(h.text(), kind, detail))
         .toList();
   }

@@ -11,7 +11,7 @@ import vintrel.core.series.Patterns;
  * The conditions after {@code where}: as in SQL, {@code or} binds loosest, {@code not} tightest.
  */
 final class ConditionParser {
-  private static final int DEEPEST = 200;
+  private static final int MAX_DEPTH = 200;
   private final TokenReader in;
   private int depth;
 
@@ -36,8 +36,8 @@ final class ConditionParser {
   }
 
   private Condition one() {
-    if (++depth > DEEPEST) {
-      throw in.error("conditions nested more than " + DEEPEST + " deep", in.peek().span());
+    if (++depth > MAX_DEPTH) {
+      throw in.error("conditions nested more than " + MAX_DEPTH + " deep", in.peek().span());
     }
     try {
       if (in.accept("not")) {

@@ -29,7 +29,7 @@ public interface ExternalSource {
    *     to be looked at
    */
   default Frame events(
-      String store, Condition where, long from, long to, long most, BooleanSupplier cancelled) {
+      String store, Condition where, long from, long to, long max, BooleanSupplier cancelled) {
     return new Frame("events", List.of());
   }
 
@@ -38,8 +38,8 @@ public interface ExternalSource {
    * Without texts and fields, which are not looked at unless the condition names them.
    */
   default Map<Labels, long[]> eventTimes(
-      String store, Condition where, long from, long to, long most, BooleanSupplier cancelled) {
-    var set = Frames.toSeries(events(store, where, from, to, most, cancelled));
+      String store, Condition where, long from, long to, long max, BooleanSupplier cancelled) {
+    var set = Frames.toSeries(events(store, where, from, to, max, cancelled));
     var out = new LinkedHashMap<Labels, long[]>();
     if (set != null) {
       set.rows().forEach(r -> out.put(r.labels(), r.raw().times()));

@@ -7,10 +7,10 @@ import vintrel.core.query.Lexer.Kind;
 
 /** Expressions over the columns of a table: {@code value > 5 and gate like 'north-%'}. */
 final class FormulaParser {
-  private static final int DEEPEST = 100;
+  private static final int MAX_DEPTH = 100;
 
   /** Operators of a formula: a row of them is a tree as deep as it is long. */
-  private static final int MOST_OPERATORS = 200;
+  private static final int MAX_OPERATORS = 200;
 
   private static final int COMPARISON = 3;
   private static final int TIGHTEST = 5;
@@ -35,9 +35,8 @@ final class FormulaParser {
     while (true) {
       var op = operator(level);
       if (op != null) {
-        if (++operators > MOST_OPERATORS) {
-          throw in.error(
-              "a formula has at most " + MOST_OPERATORS + " operators", in.peek().span());
+        if (++operators > MAX_OPERATORS) {
+          throw in.error("a formula has at most " + MAX_OPERATORS + " operators", in.peek().span());
         }
         in.take();
         left = new Formula.Two(op, left, binary(level + 1));
@@ -78,8 +77,8 @@ final class FormulaParser {
   }
 
   private Formula unary() {
-    if (++depth > DEEPEST) {
-      throw in.error("more than " + DEEPEST + " expressions inside each other", in.peek().span());
+    if (++depth > MAX_DEPTH) {
+      throw in.error("more than " + MAX_DEPTH + " expressions inside each other", in.peek().span());
     }
     try {
       if (in.accept("-")) {

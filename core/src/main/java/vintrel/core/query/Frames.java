@@ -39,11 +39,11 @@ public final class Frames {
   }
 
   /** The first rows of a table, or the first series with their newest value. */
-  public static Frame sample(SeriesSet set, int most) {
+  public static Frame sample(SeriesSet set, int max) {
     if (set.table() != null) {
-      return Tables.limit(set.table(), most);
+      return Tables.limit(set.table(), max);
     }
-    var rows = set.rows().subList(0, Math.min(most, set.rows().size()));
+    var rows = set.rows().subList(0, Math.min(max, set.rows().size()));
     var some = new SeriesSet(set.grid(), rows);
     var names = LegendNames.of("", some).toArray(String[]::new);
     var values = new double[rows.size()];
@@ -69,14 +69,14 @@ public final class Frames {
    *
    * @param most two at least
    */
-  public static List<Samples> some(SeriesSet set, int most) {
+  public static List<Samples> some(SeriesSet set, int max) {
     var all = set.rows().stream().filter(r -> !set.raw() || r.raw() != null).toList();
     var chosen = new TreeSet<Integer>();
-    if (all.size() > most) {
+    if (all.size() > max) {
       chosen.add(extreme(set, all, true));
       chosen.add(extreme(set, all, false));
     }
-    int spread = Math.min(most, all.size());
+    int spread = Math.min(max, all.size());
     for (int i = 0; i < spread && chosen.size() < spread; i++) {
       chosen.add((int) ((long) i * all.size() / spread));
     }
@@ -86,15 +86,15 @@ public final class Frames {
   /** The place of the series with the greatest or the least value of all. */
   private static int extreme(SeriesSet set, List<Row> rows, boolean greatest) {
     int best = 0;
-    double most = Double.NEGATIVE_INFINITY;
+    double max = Double.NEGATIVE_INFINITY;
     for (int i = 0; i < rows.size(); i++) {
       var row = rows.get(i);
       var values = set.raw() ? row.raw().values() : row.values();
       int n = set.raw() ? row.raw().count() : values.length;
       for (int k = 0; k < n; k++) {
         double v = greatest ? values[k] : -values[k];
-        if (v > most) {
-          most = v;
+        if (v > max) {
+          max = v;
           best = i;
         }
       }
@@ -108,10 +108,10 @@ public final class Frames {
     set.rows().forEach(r -> labelNames.addAll(r.labels().names()));
     boolean several = set.rows().stream().map(Row::metric).distinct().count() > 1;
     boolean named = set.rows().stream().anyMatch(r -> r.name() != null);
-    int most = Math.toIntExact(rowsOf(set));
-    var times = new long[most];
-    var values = new double[most];
-    var from = new int[most];
+    int max = Math.toIntExact(rowsOf(set));
+    var times = new long[max];
+    var values = new double[max];
+    var from = new int[max];
     int n = 0;
     for (int k = 0; k < set.rows().size(); k++) {
       var samples = Bucketing.samples(set, set.rows().get(k));

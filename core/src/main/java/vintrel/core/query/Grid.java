@@ -19,7 +19,7 @@ public record Grid(long start, long pitch, int count, long[] edges) {
   private static final int MONDAY = 4;
 
   /** The most buckets that a grid may have. */
-  public static final int MOST = 200_000;
+  public static final int MAX = 200_000;
 
   public Grid(long start, long pitch, int count) {
     this(start, pitch, count, null);
@@ -34,7 +34,7 @@ public record Grid(long start, long pitch, int count, long[] edges) {
    * The buckets that cover [from, to), with bucket edges at origin + k·pitch; of whole days and the
    * epoch as their origin, at midnights of the zone, and of whole weeks, at those of Mondays.
    *
-   * @throws QueryException where that were more than {@link #MOST}
+   * @throws QueryException where that were more than {@link #MAX}
    */
   public static Grid covering(long from, long to, long pitch, long origin, ZoneId zone) {
     if (pitch % Durations.DAY == 0 && origin == 0 && !isUtc(zone)) {
@@ -53,10 +53,10 @@ public record Grid(long start, long pitch, int count, long[] edges) {
   }
 
   private static int bounded(long count) {
-    if (count > MOST) {
+    if (count > MAX) {
       throw new QueryException(
           "limit.buckets",
-          count + " buckets are more than " + MOST + "; ask for a longer step or a shorter range",
+          count + " buckets are more than " + MAX + "; ask for a longer step or a shorter range",
           0,
           0);
     }
@@ -66,8 +66,8 @@ public record Grid(long start, long pitch, int count, long[] edges) {
   private static Grid days(long from, long to, long days, ZoneId zone) {
     long first = Instant.ofEpochMilli(from).atZone(zone).toLocalDate().toEpochDay();
     long day = first - Math.floorMod(first - (days % 7 == 0 ? MONDAY : 0), days);
-    int most = bounded(Math.ceilDiv(to - from, days * Durations.DAY)) + 2;
-    var edges = new long[most + 1];
+    int max = bounded(Math.ceilDiv(to - from, days * Durations.DAY)) + 2;
+    var edges = new long[max + 1];
     int n = 0;
     edges[0] = midnight(day, zone);
     while (edges[n] < to) {

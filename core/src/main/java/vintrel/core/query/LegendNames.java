@@ -15,7 +15,7 @@ public final class LegendNames {
   private static final Pattern HOLE = Pattern.compile("\\{([^{}]+)}");
 
   /** Among more labels than this no pairs are tried. */
-  private static final int MOST_PAIRED = 8;
+  private static final int MAX_PAIRED = 8;
 
   private LegendNames() {}
 
@@ -64,7 +64,7 @@ public final class LegendNames {
         return List.of(one);
       }
     }
-    for (int i = 0; i < varying.size() && varying.size() <= MOST_PAIRED; i++) {
+    for (int i = 0; i < varying.size() && varying.size() <= MAX_PAIRED; i++) {
       for (int j = i + 1; j < varying.size(); j++) {
         var two = List.of(varying.get(i), varying.get(j));
         if (apart(rows, two)) {

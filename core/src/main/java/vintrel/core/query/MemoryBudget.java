@@ -9,14 +9,14 @@ import java.util.concurrent.atomic.AtomicLong;
 public final class MemoryBudget {
   private static final long MEGABYTE = 1_000_000;
 
-  private final long most;
+  private final long max;
   private final AtomicLong taken = new AtomicLong();
 
   /**
    * @param most bytes
    */
-  public MemoryBudget(long most) {
-    this.most = most;
+  public MemoryBudget(long max) {
+    this.max = max;
   }
 
   /** Bytes that are taken now. */
@@ -43,16 +43,16 @@ public final class MemoryBudget {
      */
     public void take(long bytes) {
       long mine = own.addAndGet(bytes);
-      if (taken.addAndGet(bytes) <= most) {
+      if (taken.addAndGet(bytes) <= max) {
         return;
       }
-      if (mine > most / 2) {
+      if (mine > max / 2) {
         throw new QueryException(
             "limit.memory",
             "the query needs more than "
                 + mine / MEGABYTE
                 + " MB of memory, of the "
-                + most / MEGABYTE
+                + max / MEGABYTE
                 + " MB that all may take; take fewer series, a longer step or a shorter range",
             0,
             0);

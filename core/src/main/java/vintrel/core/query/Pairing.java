@@ -46,7 +46,7 @@ final class Pairing {
   private final SeriesSet right;
   private final List<Pair> pairs = new ArrayList<>();
   private final List<Labels> alone = new ArrayList<>();
-  private final long mostValues;
+  private final long maxValues;
   private final Runnable check;
   private boolean zero;
 
@@ -59,9 +59,9 @@ final class Pairing {
       LabelNames names,
       SeriesSet left,
       SeriesSet right,
-      long mostValues,
+      long maxValues,
       Runnable check) {
-    this.mostValues = mostValues;
+    this.maxValues = maxValues;
     this.check = check;
     this.b = b;
     this.names = names;
@@ -105,13 +105,13 @@ final class Pairing {
     boolean leftAll = names.none(b.left());
     boolean bothAll = leftAll && names.none(b.right());
     long values = (long) left.rows().size() * right.rows().size() * grid.count();
-    if (values > mostValues) {
+    if (values > maxValues) {
       throw new QueryException(
           "limit.values",
           "each series of one side goes with all of the other, which gives "
               + values
               + " values, more than the limit of "
-              + mostValues
+              + maxValues
               + "; aggregate one side to a single series",
           0,
           0);

@@ -13,13 +13,13 @@ public final class Parser {
   static final String EVENTS = "events";
 
   /** Parts inside each other: parentheses, signs, powers. */
-  private static final int DEEPEST = 100;
+  private static final int MAX_DEPTH = 100;
 
   /** Operators of a query: a row of them is a tree as deep as it is long. */
-  private static final int MOST_OPERATORS = 300;
+  private static final int MAX_OPERATORS = 300;
 
-  private static final int MOST_LINES = 200;
-  private static final int MOST_STEPS = 100;
+  private static final int MAX_LINES = 200;
+  private static final int MAX_STEPS = 100;
 
   final TokenReader in;
   private int depth;
@@ -57,8 +57,8 @@ public final class Parser {
       if (!names.add(line.name())) {
         throw in.error("two lines are called '" + line.name() + "'; rename one", line.span());
       }
-      if (names.size() > MOST_LINES) {
-        throw in.error("a query has at most " + MOST_LINES + " lines", line.span());
+      if (names.size() > MAX_LINES) {
+        throw in.error("a query has at most " + MAX_LINES + " lines", line.span());
       }
       lines.add(line);
     } while (in.peek().kind() != Kind.END);
@@ -98,15 +98,15 @@ public final class Parser {
   }
 
   private Expr pipe() {
-    if (++depth > DEEPEST) {
-      throw in.error("more than " + DEEPEST + " parentheses inside each other", in.peek().span());
+    if (++depth > MAX_DEPTH) {
+      throw in.error("more than " + MAX_DEPTH + " parentheses inside each other", in.peek().span());
     }
     var input = binary(1);
     var steps = new ArrayList<Step>();
     var stepParser = new StepParser(in);
     while (in.accept("then")) {
-      if (steps.size() >= MOST_STEPS) {
-        throw in.error("a line has at most " + MOST_STEPS + " steps", in.peek().span());
+      if (steps.size() >= MAX_STEPS) {
+        throw in.error("a line has at most " + MAX_STEPS + " steps", in.peek().span());
       }
       steps.add(stepParser.step());
       var second = stepParser.second();
@@ -142,8 +142,8 @@ public final class Parser {
   private Expr unary() {
     var start = in.peek().span();
     if (in.accept("-")) {
-      if (++depth > DEEPEST) {
-        throw in.error("more than " + DEEPEST + " signs in a row", start);
+      if (++depth > MAX_DEPTH) {
+        throw in.error("more than " + MAX_DEPTH + " signs in a row", start);
       }
       var of = unary();
       depth--;
@@ -153,8 +153,8 @@ public final class Parser {
     }
     var left = primary();
     if (operator(5) == Expr.Operator.POWER) {
-      if (++depth > DEEPEST) {
-        throw in.error("more than " + DEEPEST + " powers in a row", start);
+      if (++depth > MAX_DEPTH) {
+        throw in.error("more than " + MAX_DEPTH + " powers in a row", start);
       }
       in.take();
       var power = pair(Expr.Operator.POWER, left, unary());
@@ -165,8 +165,8 @@ public final class Parser {
   }
 
   private Expr pair(Expr.Operator op, Expr left, Expr right) {
-    if (++operators > MOST_OPERATORS) {
-      throw in.error("a query has at most " + MOST_OPERATORS + " operators", right.span());
+    if (++operators > MAX_OPERATORS) {
+      throw in.error("a query has at most " + MAX_OPERATORS + " operators", right.span());
     }
     List<String> on = in.accept("on") ? in.labels(true) : List.of();
     Double missing = in.accept("missing") ? (Double) in.number() : null;

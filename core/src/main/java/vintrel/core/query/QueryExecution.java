@@ -43,7 +43,7 @@ final class QueryExecution {
   private static final int CELL = 8;
 
   /** Lines that use each other; so deep can a thread with a stack of 512 kB go. */
-  private static final int DEEPEST = 60;
+  private static final int MAX_DEPTH = 60;
 
   /** A line is read over another range than the request's, for a step of another line. */
   private boolean aside;
@@ -98,9 +98,9 @@ final class QueryExecution {
       throw new QueryException(
           "cycle", "the lines " + String.join(" → ", open) + " go round in a circle", 0, 0);
     }
-    if (allowance.depth() + open.size() >= DEEPEST) {
+    if (allowance.depth() + open.size() >= MAX_DEPTH) {
       throw new QueryException(
-          "limit.depth", "lines use each other more than " + DEEPEST + " deep", 0, 0);
+          "limit.depth", "lines use each other more than " + MAX_DEPTH + " deep", 0, 0);
     }
     reads.checkTime();
     open.add(line.name());

@@ -291,7 +291,7 @@ final class Steps {
 
   private SeriesSet forecast(Step.DiskForecast f, SeriesSet in) {
     int n = in.grid().count();
-    int more = (int) Math.min(Grid.MOST, Math.ceilDiv(f.millis(), in.grid().pitch()));
+    int more = (int) Math.min(Grid.MAX, Math.ceilDiv(f.millis(), in.grid().pitch()));
     int season = (int) (Durations.DAY / in.grid().pitch());
     var out = new ArrayList<Row>();
     for (var row : in.rows()) {

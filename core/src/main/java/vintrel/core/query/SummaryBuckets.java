@@ -86,9 +86,9 @@ final class SummaryBuckets {
       case LAST -> s.last[to - 1];
       case SUM -> Reducer.finite(total(s.sum, from, to));
       case MEAN -> mean(s, from, to);
-      case MIN -> least(s.min, from, to);
+      case MIN -> min(s.min, from, to);
       case MAX -> greatest(s.max, from, to);
-      case SPREAD -> greatest(s.max, from, to) - least(s.min, from, to);
+      case SPREAD -> greatest(s.max, from, to) - min(s.min, from, to);
       case MEDIAN -> merged(s, from, to).quantile(0.5);
       case PERCENTILE -> merged(s, from, to).quantile(reducer.percentile() / 100);
       default -> throw new IllegalArgumentException(reducer.text());
@@ -134,7 +134,7 @@ final class SummaryBuckets {
     return out;
   }
 
-  private static double least(double[] v, int from, int to) {
+  private static double min(double[] v, int from, int to) {
     double out = v[from];
     for (int i = from + 1; i < to; i++) {
       out = Math.min(out, v[i]);

@@ -13,7 +13,7 @@ final class TableStepParser {
           "rows", "columns", "group", "sort", "limit", "where", "rename", "drop", "compute", "join",
           "bins", "cells", "unpack");
 
-  private static final int MOST_BINS = 1000;
+  private static final int MAX_BINS = 1000;
 
   private final TokenReader in;
 
@@ -42,11 +42,11 @@ final class TableStepParser {
         yield new Step.Compute(name, new FormulaParser(in).formula(), span(start));
       }
       case "join" -> join(start);
-      case "bins" -> new Step.Bins(whole("bins", MOST_BINS), span(start));
+      case "bins" -> new Step.Bins(whole("bins", MAX_BINS), span(start));
       case "cells" -> {
-        int spans = whole("spans of time", MOST_BINS);
+        int spans = whole("spans of time", MAX_BINS);
         in.expect("by");
-        yield new Step.Cells(spans, whole("bins", MOST_BINS), span(start));
+        yield new Step.Cells(spans, whole("bins", MAX_BINS), span(start));
       }
       default -> unpack(start);
     };
@@ -56,11 +56,11 @@ final class TableStepParser {
     return in.name("a column's name").text();
   }
 
-  private int whole(String what, int most) {
+  private int whole(String what, int max) {
     var place = in.peek().span();
     double n = in.number();
-    if (n != Math.rint(n) || n < 1 || n > most) {
-      throw in.error("a whole number of " + what + " from 1 to " + most + " is needed", place);
+    if (n != Math.rint(n) || n < 1 || n > max) {
+      throw in.error("a whole number of " + what + " from 1 to " + max + " is needed", place);
     }
     return (int) n;
   }

@@ -7,7 +7,7 @@ import vintrel.core.query.SeriesSet.Row;
 /** Each step on tables; series become one long table first, as by {@code rows}. */
 final class TableSteps {
   /** Rows of the table that series become. */
-  private static final long MOST_ROWS = 2_000_000;
+  private static final long MAX_ROWS = 2_000_000;
 
   private final Request request;
   private final Limits limits;
@@ -99,13 +99,13 @@ final class TableSteps {
       return in.table();
     }
     long rows = Frames.rowsOf(in);
-    if (rows > Math.min(MOST_ROWS, limits.values())) {
+    if (rows > Math.min(MAX_ROWS, limits.values())) {
       throw new QueryException(
           "limit.rows",
           "the series make a table of "
               + rows
               + " rows, more than the limit of "
-              + Math.min(MOST_ROWS, limits.values())
+              + Math.min(MAX_ROWS, limits.values())
               + "; take fewer series, a longer step or a shorter range",
           0,
           0);

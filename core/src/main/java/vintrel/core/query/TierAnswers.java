@@ -29,10 +29,10 @@ final class TierAnswers {
   private static final int ASKED_FOR_INTERVAL = 20;
 
   /** Shorter windows hold no whole chunk as a rule; ms. */
-  private static final long LEAST_PIECED = Durations.HOUR;
+  private static final long MIN_PIECED = Durations.HOUR;
 
   /** Fewer buckets than this are as quickly read again. */
-  private static final int LEAST_REUSED = 10;
+  private static final int MIN_REUSED = 10;
 
   /** The run of a query that this works for. */
   interface Reading {
@@ -202,7 +202,7 @@ final class TierAnswers {
   /** Whether windows are so long that chunks fit into them. */
   private static boolean inPieces(Step.Bucketing o, long pitch) {
     long width = o.sliding() ? o.millis() : pitch;
-    return width >= LEAST_PIECED && SummaryBuckets.ofPieces(o.reducer()) != null;
+    return width >= MIN_PIECED && SummaryBuckets.ofPieces(o.reducer()) != null;
   }
 
   /** A step answered by summaries of whole chunks and the samples around them. */
@@ -365,7 +365,7 @@ final class TierAnswers {
     var known = kept ? remembered.get(key) : null;
     int[] reuse = known == null ? new int[2] : reusable(known, found, writes, gaps, range, grid);
     Row[] rows;
-    if (reuse[1] - reuse[0] < LEAST_REUSED) {
+    if (reuse[1] - reuse[0] < MIN_REUSED) {
       rows = fresh(found, tier, needs, range, grid, summing);
     } else {
       int a = reuse[0];

@@ -18,13 +18,14 @@ final class TokenReader {
   private int at;
 
   /** Characters of a query. */
-  static final int LONGEST = 100_000;
+  static final int MAX_LENGTH = 100_000;
 
   TokenReader(String text) {
-    if (text.length() > LONGEST) {
+    if (text.length() > MAX_LENGTH) {
       throw new QueryException(
           "limit.length",
-          "the text has %,d characters; at most %,d can be asked".formatted(text.length(), LONGEST),
+          "the text has %,d characters; at most %,d can be asked"
+              .formatted(text.length(), MAX_LENGTH),
           0,
           0);
     }

@@ -213,12 +213,12 @@ public final class Vocabulary {
   /** The known word nearest to a mistyped one, or null where none is near. */
   public static String nearest(String word, Collection<String> known) {
     String best = null;
-    int least = Math.max(2, word.length() / 3) + 1;
+    int min = Math.max(2, word.length() / 3) + 1;
     for (var k : known) {
-      if (Math.abs(k.length() - word.length()) < least) {
+      if (Math.abs(k.length() - word.length()) < min) {
         int d = distance(word, k);
-        if (d < least) {
-          least = d;
+        if (d < min) {
+          min = d;
           best = k;
         }
       }

@@ -6,13 +6,13 @@ package vintrel.core.series;
  */
 public final class Admission {
   /** Characters of a metric's name. */
-  public static final int MOST_METRIC = 500;
+  public static final int MAX_METRIC = 500;
 
   /** Characters of all labels together as a JSON object. */
-  public static final int MOST_LABELS = 16_000;
+  public static final int MAX_LABELS = 16_000;
 
   /** Characters of a unit. */
-  public static final int MOST_UNIT = 100;
+  public static final int MAX_UNIT = 100;
 
   /** Characters that a reason quotes of what it is about. */
   private static final int QUOTED = 40;
@@ -27,21 +27,21 @@ public final class Admission {
     if (metric.isBlank()) {
       return "a metric without a name";
     }
-    if (metric.length() > MOST_METRIC) {
+    if (metric.length() > MAX_METRIC) {
       return "the metric name '%s' has %,d characters; at most %,d are kept"
-          .formatted(cut(metric), metric.length(), MOST_METRIC);
+          .formatted(cut(metric), metric.length(), MAX_METRIC);
     }
-    if (unit.length() > MOST_UNIT) {
+    if (unit.length() > MAX_UNIT) {
       return "the unit '%s' has %,d characters; at most %,d are kept"
-          .formatted(cut(unit), unit.length(), MOST_UNIT);
+          .formatted(cut(unit), unit.length(), MAX_UNIT);
     }
     long size = 2;
     for (int i = 0; i < labels.size(); i++) {
       size += written(labels.name(i)) + written(labels.value(i)) + 6;
     }
-    if (size > MOST_LABELS) {
+    if (size > MAX_LABELS) {
       return "the labels of '%s' have more than %,d characters together"
-          .formatted(cut(metric), MOST_LABELS);
+          .formatted(cut(metric), MAX_LABELS);
     }
     boolean text = text(metric) && text(unit);
     for (int i = 0; i < labels.size() && text; i++) {

@@ -14,7 +14,7 @@ import java.util.concurrent.atomic.AtomicLong;
  */
 public final class Patterns {
   /** Characters of a pattern. */
-  public static final int LONGEST = 1_000;
+  public static final int MAX_LENGTH = 1_000;
 
   /** Instructions of a compiled pattern. */
   public static final int LARGEST = 5_000;
@@ -40,9 +40,9 @@ public final class Patterns {
     if (known != null) {
       return known;
     }
-    if (text.length() > LONGEST) {
+    if (text.length() > MAX_LENGTH) {
       throw new PatternSyntaxException(
-          "it has more than " + LONGEST + " characters", text.substring(0, 20) + "…");
+          "it has more than " + MAX_LENGTH + " characters", text.substring(0, 20) + "…");
     }
     if (size(text) > LARGEST) {
       throw new PatternSyntaxException(
@@ -111,13 +111,13 @@ public final class Patterns {
       return 0;
     }
     var parts = text.substring(from + 1, end).split(",", -1);
-    long most = 0;
+    long max = 0;
     for (var part : parts) {
       if (!part.matches("\\d{0,5}")) {
         return 0;
       }
-      most = part.isEmpty() ? most : Math.max(most, Long.parseLong(part));
+      max = part.isEmpty() ? max : Math.max(max, Long.parseLong(part));
     }
-    return Math.max(1, most);
+    return Math.max(1, max);
   }
 }

@@ -28,7 +28,7 @@ public final class Journal implements Closeable {
   private static final int MARKER = 0x564a524e;
   private static final int HEADER = 16;
   private static final int CHECK = 4;
-  private static final int MOST = 16_000_000;
+  private static final int MAX = 16_000_000;
 
   private final Path folder;
   private final TreeMap<Long, Path> segments = new TreeMap<>();
@@ -131,7 +131,7 @@ public final class Journal implements Closeable {
       return -1;
     }
     int length = in.getInt(at + 4);
-    if (length < 0 || length > MOST || in.limit() - at < HEADER + length + CHECK) {
+    if (length < 0 || length > MAX || in.limit() - at < HEADER + length + CHECK) {
       return -1;
     }
     int check = in.getInt(at + HEADER + length);

@@ -11,19 +11,19 @@ import java.util.List;
  */
 public final class JournalCodec {
   /** No payload is longer; the database keeps rows of this size inline. */
-  public static final int MOST_BYTES = 700_000;
+  public static final int MAX_BYTES = 700_000;
 
-  private static final int MOST_A_SAMPLE = 5 + 10 + 8;
+  private static final int MAX_A_SAMPLE = 5 + 10 + 8;
 
   private JournalCodec() {}
 
   public static List<byte[]> encode(SampleBatch batch) {
     var out = new ArrayList<byte[]>();
-    var buffer = ByteBuffer.allocate(Math.min(MOST_BYTES, batch.size() * MOST_A_SAMPLE));
+    var buffer = ByteBuffer.allocate(Math.min(MAX_BYTES, batch.size() * MAX_A_SAMPLE));
     long id = 0;
     long time = 0;
     for (int i = 0; i < batch.size(); i++) {
-      if (buffer.remaining() < MOST_A_SAMPLE) {
+      if (buffer.remaining() < MAX_A_SAMPLE) {
         out.add(taken(buffer));
         id = 0;
         time = 0;

@@ -8,20 +8,20 @@ import vintrel.core.unit.Durations;
  */
 public record Retention(long raw, long minute, long tenMinutes, long hour) {
   /** Raw samples must live until every tier has been made of them. */
-  public static final long LEAST_RAW = 2 * Durations.DAY;
+  public static final long MIN_RAW = 2 * Durations.DAY;
 
-  public static final long MOST = 20 * 366 * Durations.DAY;
+  public static final long MAX = 20 * 366 * Durations.DAY;
 
   public Retention {
-    if (raw < LEAST_RAW) {
+    if (raw < MIN_RAW) {
       throw new IllegalArgumentException(
-          "raw samples must be kept for at least " + Durations.words(LEAST_RAW));
+          "raw samples must be kept for at least " + Durations.words(MIN_RAW));
     }
     if (raw > minute || minute > tenMinutes || tenMinutes > hour) {
       throw new IllegalArgumentException(
           "a coarser resolution must be kept at least as long as a finer one");
     }
-    if (hour > MOST) {
+    if (hour > MAX) {
       throw new IllegalArgumentException("nothing can be kept for longer than 20 years");
     }
   }
@@ -29,7 +29,7 @@ public record Retention(long raw, long minute, long tenMinutes, long hour) {
   /** The usual one: tiers outlive raw samples three, twelve and thirty-six times. */
   public static Retention of(long raw) {
     return new Retention(
-        raw, Math.min(3 * raw, MOST), Math.min(12 * raw, MOST), Math.min(36 * raw, MOST));
+        raw, Math.min(3 * raw, MAX), Math.min(12 * raw, MAX), Math.min(36 * raw, MAX));
   }
 
   /** Of a tier's code; 0 is raw. */

@@ -20,11 +20,11 @@ public record Tier(int code, long pitch, long window, String text) {
   public static final List<Tier> ALL = List.of(MINUTE, TEN_MINUTES, HOUR);
 
   /** Buckets with fewer samples than this are not worth a tier: the raw samples are as quick. */
-  private static final int LEAST_SAMPLES = 4;
+  private static final int MIN_SAMPLES = 4;
 
   /** Whether this tier is kept for a series with a usual distance of samples, ms. */
   public boolean pays(long interval) {
-    return interval > 0 && interval * LEAST_SAMPLES <= pitch;
+    return interval > 0 && interval * MIN_SAMPLES <= pitch;
   }
 
   /**

@@ -8,7 +8,7 @@ import vintrel.core.unit.Durations;
  */
 public final class Backoff {
   private static final long FIRST = 5 * Durations.SECOND;
-  private static final long LONGEST = Durations.HOUR;
+  private static final long MAX_LENGTH = Durations.HOUR;
   static final long GIVE_UP = Durations.DAY;
 
   private Backoff() {}
@@ -24,7 +24,7 @@ public final class Backoff {
     if (age >= GIVE_UP) {
       return -1;
     }
-    long wait = Math.min(LONGEST, FIRST << Math.min(attempts - 1, 20));
+    long wait = Math.min(MAX_LENGTH, FIRST << Math.min(attempts - 1, 20));
     return Math.round(wait * (1 - 0.25 * jitter));
   }
 

@@ -21,7 +21,7 @@ public final class TimeText {
   private static final long FIRST = -62_135_596_800_000L;
 
   private static final long LAST = 253_402_300_799_999L;
-  private static final int LONGEST = 100;
+  private static final int MAX_LENGTH = 100;
   private static final int QUOTED = 60;
 
   public record Range(long from, long to) {
@@ -59,7 +59,7 @@ public final class TimeText {
   }
 
   private static long read(String text, Instant now, ZoneId zone) {
-    if (text.length() > LONGEST) {
+    if (text.length() > MAX_LENGTH) {
       throw new IllegalArgumentException("'" + quoted(text) + "' is too long for a time");
     }
     String t = text.strip().toLowerCase(Locale.ROOT);

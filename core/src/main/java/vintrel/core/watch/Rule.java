@@ -36,8 +36,8 @@ public record Rule(
     String runbook,
     String owner) {
 
-  public static final long LEAST_EVERY = 5_000;
-  public static final int MOST_LIMITS = 3;
+  public static final long MIN_EVERY = 5_000;
+  public static final int MAX_LIMITS = 3;
 
   /** A day, ms: long enough for a ship out of reach to be heard of again. */
   public static final long CLOSE_AFTER = 86_400_000;
@@ -52,10 +52,10 @@ public record Rule(
   public Rule {
     limits = List.copyOf(limits);
     labels = Map.copyOf(labels);
-    if (limits.isEmpty() || limits.size() > MOST_LIMITS) {
-      throw new IllegalArgumentException("a rule has one to " + MOST_LIMITS + " limits");
+    if (limits.isEmpty() || limits.size() > MAX_LIMITS) {
+      throw new IllegalArgumentException("a rule has one to " + MAX_LIMITS + " limits");
     }
-    if (every < LEAST_EVERY) {
+    if (every < MIN_EVERY) {
       throw new IllegalArgumentException("a rule is checked every 5 s at most");
     }
     if (closeAfter < missingAfter + every) {

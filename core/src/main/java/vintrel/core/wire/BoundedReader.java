@@ -7,7 +7,7 @@ import java.io.Reader;
 /** Ends a document in which one record or line has no end, before it fills the memory. */
 public final class BoundedReader extends FilterReader {
   /** Characters of one record, or of a line. */
-  static final int LONGEST = 1_000_000;
+  static final int MAX_LENGTH = 1_000_000;
 
   private long read;
 
@@ -22,10 +22,10 @@ public final class BoundedReader extends FilterReader {
 
   private int counted(int n) {
     read += Math.max(0, n);
-    if (read > LONGEST) {
+    if (read > MAX_LENGTH) {
       throw new WireException(
           "a row or a line has more than %,d characters; is a quote not closed?"
-              .formatted(LONGEST));
+              .formatted(MAX_LENGTH));
     }
     return n;
   }
@@ -39,7 +39,7 @@ public final class BoundedReader extends FilterReader {
 
   @Override
   public int read(char[] to, int from, int length) throws IOException {
-    return counted(super.read(to, from, Math.min(length, LONGEST / 4)));
+    return counted(super.read(to, from, Math.min(length, MAX_LENGTH / 4)));
   }
 
   /**

@@ -31,10 +31,10 @@ import vintrel.core.unit.TimeText;
 public final class CsvSamples {
   private static final List<String> OWN = List.of("metric", "kind", "unit", "time", "value");
 
-  private static final int MOST_LABELS = 1_000;
+  private static final int MAX_LABELS = 1_000;
 
   /** Series whose ids are remembered. */
-  private static final int MOST_KNOWN = 100_000;
+  private static final int MAX_KNOWN = 100_000;
 
   private CsvSamples() {}
 
@@ -58,8 +58,8 @@ public final class CsvSamples {
       }
       var labels = parser.getHeaderNames().stream().filter(n -> !OWN.contains(n)).toList();
       var known = new HashMap<List<String>, Integer>();
-      if (labels.size() > MOST_LABELS) {
-        throw new WireException("the first row names more than " + MOST_LABELS + " labels");
+      if (labels.size() > MAX_LABELS) {
+        throw new WireException("the first row names more than " + MAX_LABELS + " labels");
       }
       for (var row : parser) {
         bounded.mark();
@@ -68,7 +68,7 @@ public final class CsvSamples {
         } catch (IllegalArgumentException e) {
           intake.refuse(1, "row " + (row.getRecordNumber() + 1) + ": " + e.getMessage());
         }
-        if (known.size() > MOST_KNOWN) {
+        if (known.size() > MAX_KNOWN) {
           known.clear();
         }
       }

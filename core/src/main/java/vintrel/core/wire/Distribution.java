@@ -18,10 +18,10 @@ final class Distribution {
   static final int FINEST = 6;
 
   /** Buckets of an exponential histogram beyond these would be more than a store wants. */
-  static final int MOST_BUCKETS = 2_000;
+  static final int MAX_BUCKETS = 2_000;
 
-  static final int MOST_QUANTILES = 200;
-  static final String QUANTILES = "a summary with more than " + MOST_QUANTILES + " quantiles";
+  static final int MAX_QUANTILES = 200;
+  static final String QUANTILES = "a summary with more than " + MAX_QUANTILES + " quantiles";
 
   /** Takes the numbers. */
   interface Part {
@@ -66,8 +66,8 @@ final class Distribution {
 
   /** Why a histogram can't be taken, or null: it must have a count for each bucket. */
   String unfit() {
-    if (counts.length > MOST_BUCKETS) {
-      return "a histogram with more than " + MOST_BUCKETS + " buckets";
+    if (counts.length > MAX_BUCKETS) {
+      return "a histogram with more than " + MAX_BUCKETS + " buckets";
     }
     return counts.length == 0 || counts.length == bounds.length + 1
         ? null
@@ -89,8 +89,8 @@ final class Distribution {
     if (scale < -10 || scale > 20) {
       return "an exponential histogram with the scale " + scale + "; scales go from -10 to 20";
     }
-    return positive.length > MOST_BUCKETS || negative.length > MOST_BUCKETS
-        ? "an exponential histogram with more than " + MOST_BUCKETS + " buckets"
+    return positive.length > MAX_BUCKETS || negative.length > MAX_BUCKETS
+        ? "an exponential histogram with more than " + MAX_BUCKETS + " buckets"
         : null;
   }
 
@@ -119,7 +119,7 @@ final class Distribution {
     if (known != null) {
       var bounds = known.get();
       bounds.forEach(b -> add(byBound, b, 0));
-      if (bounds.size() < MOST_BUCKETS) {
+      if (bounds.size() < MAX_BUCKETS) {
         bounds.addAll(byBound.keySet());
       }
     }

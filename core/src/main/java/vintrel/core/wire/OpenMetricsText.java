@@ -29,7 +29,7 @@ public final class OpenMetricsText {
   private static final Pattern SUFFIX = Pattern.compile("_(total|bucket|count|sum|created)$");
 
   /** Of a family longer than this no creation times are waited for. */
-  private static final int MOST_WAITING = 50_000;
+  private static final int MAX_WAITING = 50_000;
 
   private final SampleSink intake;
   private final Labels extra;
@@ -156,7 +156,7 @@ public final class OpenMetricsText {
               }
             });
     var family = family(name);
-    if (!family.equals(held) || waiting.size() == MOST_WAITING) {
+    if (!family.equals(held) || waiting.size() == MAX_WAITING) {
       release();
       held = family;
     }

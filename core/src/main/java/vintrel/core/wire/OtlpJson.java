@@ -14,7 +14,7 @@ import vintrel.core.series.SeriesKey;
  */
 public final class OtlpJson {
   /** Digits of a time, with signs and exponents. */
-  private static final int MOST_DIGITS = 40;
+  private static final int MAX_DIGITS = 40;
 
   private static final int QUOTED = 60;
 
@@ -197,7 +197,7 @@ public final class OtlpJson {
   private void summary(Metric m, Map<?, ?> point, When when) {
     var d = distribution(point);
     var quantiles = objects(point, "quantileValues");
-    if (quantiles.size() > Distribution.MOST_QUANTILES) {
+    if (quantiles.size() > Distribution.MAX_QUANTILES) {
       intake.refuse(m.name(), 1, Distribution.QUANTILES);
       return;
     }
@@ -255,7 +255,7 @@ public final class OtlpJson {
     }
     var text = text(o);
     try {
-      if (text.length() <= MOST_DIGITS) {
+      if (text.length() <= MAX_DIGITS) {
         return o == null ? 0 : new java.math.BigDecimal(text).longValueExact();
       }
     } catch (NumberFormatException | ArithmeticException e) {

@@ -11,7 +11,7 @@ import java.util.Map;
  * OTLP logs as protocol buffers → the maps that OTLP's JSON gives (opentelemetry/proto/logs/v1).
  */
 final class OtlpLogBytes {
-  private static final int DEEPEST = 50;
+  private static final int MAX_DEPTH = 50;
 
   private OtlpLogBytes() {}
 
@@ -98,8 +98,8 @@ final class OtlpLogBytes {
   }
 
   static Map<String, Object> value(ProtoBytes in, int depth) {
-    if (depth > DEEPEST) {
-      throw new WireException("values lie more than " + DEEPEST + " deep inside each other");
+    if (depth > MAX_DEPTH) {
+      throw new WireException("values lie more than " + MAX_DEPTH + " deep inside each other");
     }
     var out = new HashMap<String, Object>();
     while (in.next()) {

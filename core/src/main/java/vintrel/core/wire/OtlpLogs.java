@@ -18,9 +18,9 @@ import vintrel.core.series.SeriesKey;
  */
 public final class OtlpLogs {
   private static final JsonMapper JSON = new JsonMapper();
-  private static final int MOST_TEXT = 100_000;
-  private static final int MOST_FIELDS = 200_000;
-  private static final int MOST_LABELS = 16_000;
+  private static final int MAX_TEXT = 100_000;
+  private static final int MAX_FIELDS = 200_000;
+  private static final int MAX_LABELS = 16_000;
 
   private final List<Event> events = new ArrayList<>();
   private int refused;
@@ -88,9 +88,9 @@ public final class OtlpLogs {
             : OtlpJson.text(body);
     var json = fields.isEmpty() ? "" : JSON.writeValueAsString(fields);
     boolean tooLong =
-        text.length() > MOST_TEXT
-            || json.length() > MOST_FIELDS
-            || JSON.writeValueAsString(labels.asMap()).length() > MOST_LABELS;
+        text.length() > MAX_TEXT
+            || json.length() > MAX_FIELDS
+            || JSON.writeValueAsString(labels.asMap()).length() > MAX_LABELS;
     if (tooLong) {
       refuse("a record with more text, fields or labels than are kept");
       return;

@@ -95,6 +95,6 @@ final class OtlpNames {
 
   static String unit(String sent) {
     // What is too long for a unit is refused as it was sent.
-    return sent.length() > Admission.MOST_UNIT ? sent : Units.canonical(sent);
+    return sent.length() > Admission.MAX_UNIT ? sent : Units.canonical(sent);
   }
 }

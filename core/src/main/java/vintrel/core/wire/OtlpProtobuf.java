@@ -20,7 +20,7 @@ public final class OtlpProtobuf {
   private static final int NO_VALUE = 1;
 
   /** Encoded bytes of a resource or scope; one that is larger has more labels than are kept. */
-  private static final int MOST_SHARED = 4 * Admission.MOST_LABELS;
+  private static final int MAX_SHARED = 4 * Admission.MAX_LABELS;
 
   private final SeriesCache cache;
   private final SampleSink intake;
@@ -85,7 +85,7 @@ public final class OtlpProtobuf {
     }
 
     static boolean tooLarge(Holder holder) {
-      return holder != null && holder.in.end - holder.in.at > MOST_SHARED;
+      return holder != null && holder.in.end - holder.in.at > MAX_SHARED;
     }
 
     TreeMap<String, String> attributes(int field) {
@@ -182,12 +182,12 @@ public final class OtlpProtobuf {
       intake.refuse(points, "a metric without a name");
       return;
     }
-    if (m.nameStop - m.nameStart > 3 * Admission.MOST_METRIC) {
+    if (m.nameStop - m.nameStart > 3 * Admission.MAX_METRIC) {
       intake.refuse(points, Admission.fault(name(m), Labels.NONE, ""));
       return;
     }
     if (Holder.tooLarge(m.resource) || Holder.tooLarge(m.scope)) {
-      intake.refuse(name(m), points, "a resource or scope of more than " + MOST_SHARED + " bytes");
+      intake.refuse(name(m), points, "a resource or scope of more than " + MAX_SHARED + " bytes");
       return;
     }
     m.kind =
@@ -502,7 +502,7 @@ public final class OtlpProtobuf {
         offset = zigzag(in.varint());
       } else if (in.is(2, 2)) {
         var packed = in.inner();
-        while (packed.at < packed.end && n <= Distribution.MOST_BUCKETS) {
+        while (packed.at < packed.end && n <= Distribution.MAX_BUCKETS) {
           counts = n == counts.length ? Arrays.copyOf(counts, Math.max(16, 2 * n)) : counts;
           counts[n++] = packed.varint();
         }
@@ -528,8 +528,7 @@ public final class OtlpProtobuf {
         p.common();
       }
     }
-    if (p.good(
-        p.d.quantiles.length > Distribution.MOST_QUANTILES ? Distribution.QUANTILES : null)) {
+    if (p.good(p.d.quantiles.length > Distribution.MAX_QUANTILES ? Distribution.QUANTILES : null)) {
       p.d.summary(p.parts());
     }
   }
@@ -547,7 +546,7 @@ public final class OtlpProtobuf {
       }
     }
     int n = d.quantiles.length;
-    if (n > Distribution.MOST_QUANTILES) {
+    if (n > Distribution.MAX_QUANTILES) {
       return;
     }
     d.quantiles = Arrays.copyOf(d.quantiles, n + 1);

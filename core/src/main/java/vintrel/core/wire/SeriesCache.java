@@ -14,7 +14,7 @@ public final class SeriesCache {
   private static final int ENTRY = 120;
 
   /** Longer keys are not worth it. */
-  private static final int LONGEST = 8_192;
+  private static final int MAX_LENGTH = 8_192;
 
   private final Shared shared;
   private final int store;
@@ -23,18 +23,18 @@ public final class SeriesCache {
   private static final class Shared {
     final ConcurrentHashMap<Key, Integer> known = new ConcurrentHashMap<>();
     final AtomicLong bytes = new AtomicLong();
-    final long most;
+    final long max;
 
-    Shared(long most) {
-      this.most = most;
+    Shared(long max) {
+      this.max = max;
     }
   }
 
   /**
    * @param most bytes that it may hold
    */
-  public SeriesCache(long most) {
-    this(new Shared(most), 0);
+  public SeriesCache(long max) {
+    this(new Shared(max), 0);
   }
 
   private SeriesCache(Shared shared, int store) {
@@ -147,11 +147,11 @@ public final class SeriesCache {
   }
 
   void put(Key key, int id) {
-    if (id < 0 || key.length > LONGEST) {
+    if (id < 0 || key.length > MAX_LENGTH) {
       return;
     }
     int weight = key.length + ENTRY;
-    if (shared.bytes.addAndGet(weight) > shared.most) {
+    if (shared.bytes.addAndGet(weight) > shared.max) {
       shared.known.clear();
       shared.bytes.set(weight);
     }

@@ -77,18 +77,18 @@ class GlimpseTest {
     for (int c = 0; c < columns; c++) {
       int low = Glimpse.NONE;
       int high = Glimpse.NONE;
-      double least = Double.POSITIVE_INFINITY;
+      double min = Double.POSITIVE_INFINITY;
       double greatest = Double.NEGATIVE_INFINITY;
       for (int i = 0; i < values.length; i++) {
         if (Double.isFinite(values[i]) && (long) i * 7 * columns / (to - 1_000) == c) {
-          least = Math.min(least, values[i]);
+          min = Math.min(min, values[i]);
           greatest = Math.max(greatest, values[i]);
         }
       }
-      if (least <= greatest) {
+      if (min <= greatest) {
         double bottom = finite(values, true);
         double top = finite(values, false);
-        low = part(least, bottom, top);
+        low = part(min, bottom, top);
         high = part(greatest, bottom, top);
       }
       assertThat(strand.low()[c]).as("low of %d, seed %d", c, seed).isEqualTo(low);
@@ -96,9 +96,9 @@ class GlimpseTest {
     }
   }
 
-  private static double finite(double[] values, boolean least) {
+  private static double finite(double[] values, boolean min) {
     var finite = java.util.Arrays.stream(values).filter(Double::isFinite);
-    return least ? finite.min().orElseThrow() : finite.max().orElseThrow();
+    return min ? finite.min().orElseThrow() : finite.max().orElseThrow();
   }
 
   private static int part(double v, double bottom, double top) {

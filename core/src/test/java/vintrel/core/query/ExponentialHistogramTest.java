@@ -21,7 +21,7 @@ import vintrel.core.wire.SampleSink;
 
 /** Quantiles of what an SDK sends as an exponential histogram, compared with the true ones. */
 class ExponentialHistogramTest {
-  private static final int MOST = 160;
+  private static final int MAX = 160;
 
   /** The coarsest scale needed for at most 160 buckets, as SDKs choose it. */
   private static Map<String, Object> point(double[] values, long time) {
@@ -32,7 +32,7 @@ class ExponentialHistogramTest {
         counts.merge(index, 1L, Long::sum);
       }
       int width = counts.lastKey() - counts.firstKey() + 1;
-      if (width <= MOST) {
+      if (width <= MAX) {
         var list = new ArrayList<Long>();
         for (int i = counts.firstKey(); i <= counts.lastKey(); i++) {
           list.add(counts.getOrDefault(i, 0L));

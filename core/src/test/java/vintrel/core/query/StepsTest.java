@@ -429,7 +429,7 @@ class StepsTest {
               vintrel.core.series.Condition w,
               long from,
               long to,
-              long most,
+              long max,
               java.util.function.BooleanSupplier c) {
             return events;
           }

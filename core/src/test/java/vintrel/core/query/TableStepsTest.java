@@ -67,7 +67,7 @@ class TableStepsTest {
             Condition where,
             long from,
             long to,
-            long most,
+            long max,
             java.util.function.BooleanSupplier cancelled) {
           return events;
         }

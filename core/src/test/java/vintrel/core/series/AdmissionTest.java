@@ -51,14 +51,14 @@ class AdmissionTest {
       var labels = Labels.of(map);
       if (Admission.fault("m", labels, "") == null) {
         assertThat(JsonMapper.shared().writeValueAsString(labels.asMap()).length())
-            .isLessThanOrEqualTo(Admission.MOST_LABELS);
+            .isLessThanOrEqualTo(Admission.MAX_LABELS);
       }
     }
   }
 
-  private static String text(Random random, int most) {
+  private static String text(Random random, int max) {
     var out = new StringBuilder();
-    for (int n = 1 + random.nextInt(most); n > 0; n--) {
+    for (int n = 1 + random.nextInt(max); n > 0; n--) {
       out.append(
           (char) (random.nextInt(4) == 0 ? 1 + random.nextInt(34) : random.nextInt(40, 900)));
     }

@@ -60,9 +60,9 @@ class SlowComparisonTest {
       SlowComparison c, HeadsSource source, int[] arrived, Evaluator engine, List<String> wrong) {
     var found = c.check(source, arrived, engine);
     if (found != null && wrong.size() < 3) {
-      var least = c.smallest(x -> x.check(source, arrived, engine) != null);
+      var min = c.smallest(x -> x.check(source, arrived, engine) != null);
       wrong.add(
-          c + "\n" + found + "\nsmallest: " + least + "\n" + least.check(source, arrived, engine));
+          c + "\n" + found + "\nsmallest: " + min + "\n" + min.check(source, arrived, engine));
     } else if (found != null) {
       wrong.add(c + "\n" + found);
     }

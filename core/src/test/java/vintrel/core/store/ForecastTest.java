@@ -37,6 +37,6 @@ class ForecastTest {
     assertThatThrownBy(() -> days(10, 5)).hasMessageContaining("at least as long");
     assertThatThrownBy(() -> days(1, 5)).hasMessageContaining("2 d");
     assertThat(Retention.of(30 * Durations.DAY).hour()).isEqualTo(36 * 30 * Durations.DAY);
-    assertThat(Retention.of(3000 * Durations.DAY).hour()).isEqualTo(Retention.MOST);
+    assertThat(Retention.of(3000 * Durations.DAY).hour()).isEqualTo(Retention.MAX);
   }
 }

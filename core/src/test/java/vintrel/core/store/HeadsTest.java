@@ -107,7 +107,7 @@ class HeadsTest {
           Double.longBitsToDouble(random.nextLong()));
     }
     var payloads = JournalCodec.encode(batch);
-    assertThat(payloads).hasSizeGreaterThan(1).allMatch(p -> p.length <= JournalCodec.MOST_BYTES);
+    assertThat(payloads).hasSizeGreaterThan(1).allMatch(p -> p.length <= JournalCodec.MAX_BYTES);
     int at = 0;
     for (var payload : payloads) {
       var back = JournalCodec.decode(payload);

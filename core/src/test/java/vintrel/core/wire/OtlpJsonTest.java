@@ -170,7 +170,7 @@ class OtlpJsonTest {
   }
 
   @Test
-  void leastAndGreatestOfAHistogramAreKept() {
+  void minAndGreatestOfAHistogramAreKept() {
     read(
         request(
             """
@@ -229,7 +229,7 @@ class OtlpJsonTest {
     for (int i = 0; i < 9; i++) {
       read(request(form.formatted(-1000 + 200 * i, "\"0\",".repeat(400))));
     }
-    assertThat(intake.bounds).hasSizeLessThanOrEqualTo(2 * Distribution.MOST_BUCKETS + 2);
+    assertThat(intake.bounds).hasSizeLessThanOrEqualTo(2 * Distribution.MAX_BUCKETS + 2);
     read(request(form.formatted(0, "\"0\",".repeat(3000))));
     assertThat(intake.refusals)
         .containsExactly("e: an exponential histogram with more than 2000 buckets");

@@ -13,10 +13,10 @@ import java.util.Set;
  * rules on kinds of characters.
  */
 final class PasswordRules {
-  static final int LEAST = 12;
+  static final int MIN = 12;
 
   /** Bytes that the hash looks at. */
-  private static final int MOST = 72;
+  private static final int MAX = 72;
 
   private static final String[] ROWS = {
     "abcdefghijklmnopqrstuvwxyz", "01234567890123456789", "qwertyuiopasdfghjklzxcvbnm",
@@ -41,11 +41,11 @@ final class PasswordRules {
    * @throws IllegalArgumentException in words for the person
    */
   static void check(String password, String person) {
-    if (password.length() < LEAST) {
-      throw new IllegalArgumentException("take at least " + LEAST + " characters");
+    if (password.length() < MIN) {
+      throw new IllegalArgumentException("take at least " + MIN + " characters");
     }
-    if (password.getBytes(StandardCharsets.UTF_8).length > MOST) {
-      throw new IllegalArgumentException("take at most " + MOST + " characters");
+    if (password.getBytes(StandardCharsets.UTF_8).length > MAX) {
+      throw new IllegalArgumentException("take at most " + MAX + " characters");
     }
     if (isCommon(password.toLowerCase(Locale.ROOT), person.toLowerCase(Locale.ROOT))) {
       throw new IllegalArgumentException(

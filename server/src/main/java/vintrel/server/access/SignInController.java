@@ -44,7 +44,7 @@ class SignInController {
     model.addAttribute("done", done);
     model.addAttribute("must", who != null && users.mustChange(who.getName()));
     model.addAttribute("places", who == null ? 0 : signedIn.places(who.getName()));
-    model.addAttribute("least", PasswordRules.LEAST);
+    model.addAttribute("least", PasswordRules.MIN);
     return "access/password";
   }
 

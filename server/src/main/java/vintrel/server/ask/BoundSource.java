@@ -125,14 +125,14 @@ final class BoundSource implements SampleSource, ExternalSource {
 
   @Override
   public Frame events(
-      String asked, Condition where, long from, long to, long most, BooleanSupplier cancelled) {
-    return outside.events(need(asked), where, from, to, most, cancelled);
+      String asked, Condition where, long from, long to, long max, BooleanSupplier cancelled) {
+    return outside.events(need(asked), where, from, to, max, cancelled);
   }
 
   @Override
   public Map<Labels, long[]> eventTimes(
-      String asked, Condition where, long from, long to, long most, BooleanSupplier cancelled) {
-    return outside.eventTimes(need(asked), where, from, to, most, cancelled);
+      String asked, Condition where, long from, long to, long max, BooleanSupplier cancelled) {
+    return outside.eventTimes(need(asked), where, from, to, max, cancelled);
   }
 
   @Override

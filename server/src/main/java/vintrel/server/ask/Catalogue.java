@@ -17,12 +17,12 @@ import vintrel.server.store.MetricNotes;
 @Service
 class Catalogue {
   private static final Duration FRESH = Duration.ofSeconds(3);
-  private static final int MOST = 20_000;
+  private static final int MAX = 20_000;
 
   private final DurableStore store;
   private final MetricNotes notes;
   private final LoadingCache<String, Long> newest =
-      Caffeine.newBuilder().maximumSize(MOST).expireAfterWrite(FRESH).build(this::lookUp);
+      Caffeine.newBuilder().maximumSize(MAX).expireAfterWrite(FRESH).build(this::lookUp);
 
   Catalogue(DurableStore store, MetricNotes notes) {
     this.store = store;
@@ -60,7 +60,7 @@ class Catalogue {
     var wanted = hits;
     return store.index().metrics(named).stream()
         .filter(m -> wanted == null || wanted.contains(m.name()))
-        .limit(MOST)
+        .limit(MAX)
         .map(this::found)
         .toList();
   }

@@ -15,7 +15,7 @@ import vintrel.server.web.CurrentUser;
 /** What is there to be asked: metrics, series, values of labels. */
 @RestController
 class CatalogueApi {
-  private static final int MOST_SERIES = 10_000;
+  private static final int MAX_SERIES = 10_000;
 
   private final DurableStore store;
   private final Catalogue catalogue;
@@ -79,7 +79,7 @@ class CatalogueApi {
     return queries
         .inTurn(() -> store.select(source.store(), metric(source), source.where()))
         .stream()
-        .limit(MOST_SERIES)
+        .limit(MAX_SERIES)
         .map(
             s -> {
               var out = new LinkedHashMap<String, Object>();

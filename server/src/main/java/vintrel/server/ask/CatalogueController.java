@@ -24,7 +24,7 @@ import vintrel.server.store.DurableStore;
 /** The Bench's catalogue: what is there here and elsewhere, and what may stand where one types. */
 @Controller
 class CatalogueController {
-  private static final int MOST_VALUES = 200;
+  private static final int MAX_VALUES = 200;
 
   /** So few metrics can be seen at once: their branches are open. */
   private static final int FEW = 40;
@@ -226,7 +226,7 @@ class CatalogueController {
         remote.stores().contains(named)
             ? there(kind, metric, label, named)
             : here(kind, metric, label);
-    return found.stream().limit(MOST_VALUES).toList();
+    return found.stream().limit(MAX_VALUES).toList();
   }
 
   private Collection<String> here(String kind, String metric, String label) {

@@ -41,7 +41,7 @@ class EventsController {
   private final RangeParams ranges;
   private final ActiveQueries running;
   private final Queries queries;
-  private final long mostRead;
+  private final long maxRead;
 
   EventsController(
       LogStore events,
@@ -53,7 +53,7 @@ class EventsController {
     this.events = events;
     this.ranges = ranges;
     this.running = running;
-    this.mostRead = settings.events().mostRead();
+    this.maxRead = settings.events().maxEventsRead();
   }
 
   /** A record as the page shows it. */
@@ -114,7 +114,7 @@ class EventsController {
     long pitch = Pitch.fitting(range.millis(), Math.clamp(width / 12, 10, 150), Durations.SECOND);
     long start = Math.floorDiv(range.from(), pitch) * pitch;
     int buckets = (int) Math.ceilDiv(range.to() - start, pitch);
-    var wanted = new LogStore.Wanted("", condition, range.from(), range.to(), mostRead, stop);
+    var wanted = new LogStore.Wanted("", condition, range.from(), range.to(), maxRead, stop);
     var tally = new int[Event.LEVELS.size() + 1][buckets];
     long[] total = {0};
     events.visit(
@@ -164,7 +164,7 @@ class EventsController {
     var zone = PagePreferences.zone(request);
     var wanted =
         new LogStore.Wanted(
-            "", Condition.ALL, middle - bounded, middle + bounded, mostRead, () -> false);
+            "", Condition.ALL, middle - bounded, middle + bounded, maxRead, () -> false);
     return queries.inTurn(
         () -> events.newest(wanted, AROUND).stream().map(e -> Row.of(e, zone)).toList());
   }

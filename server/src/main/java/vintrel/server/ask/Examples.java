@@ -18,8 +18,8 @@ import vintrel.server.store.LogStore;
 /** Questions to begin with, made of what is there: fresh metrics of different kinds and names. */
 @Service
 class Examples {
-  private static final int MOST = 6;
-  private static final int MOST_GROUPS = 24;
+  private static final int MAX = 6;
+  private static final int MAX_GROUPS = 24;
   private static final int LOOKED_AT = 200;
   private static final String BUCKETS = ".bucket";
 
@@ -59,13 +59,13 @@ class Examples {
             .toList();
     var out = new ArrayList<Example>();
     var roots = new HashSet<String>();
-    for (boolean more = true; more && out.size() < MOST; ) {
+    for (boolean more = true; more && out.size() < MAX; ) {
       more = false;
       for (var sort : Sort.values()) {
         more |= next(known, sort, roots, out);
       }
     }
-    var chosen = new ArrayList<>(out.subList(0, Math.min(MOST - 1, out.size())));
+    var chosen = new ArrayList<>(out.subList(0, Math.min(MAX - 1, out.size())));
     if (events.newest() > clock.millis() - Durations.DAY) {
       chosen.add(
           new Example(
@@ -106,7 +106,7 @@ class Examples {
         .filter(
             l -> {
               int n = store.index().labelValues(l, "", f.metric().name(), Condition.ALL).size();
-              return n > 1 && n <= MOST_GROUPS;
+              return n > 1 && n <= MAX_GROUPS;
             })
         .findFirst()
         .orElse(null);

@@ -27,8 +27,8 @@ class ExternalSources implements ExternalSource {
   private final ExternalStores stores;
   private final SqlStores sql;
   private final RemoteStores remotes;
-  private final long mostRead;
-  private final long mostRows;
+  private final long maxRead;
+  private final long maxRows;
 
   ExternalSources(
       LogStore events,
@@ -40,21 +40,21 @@ class ExternalSources implements ExternalSource {
     this.stores = stores;
     this.sql = sql;
     this.remotes = remotes;
-    this.mostRead = settings.events().mostRead();
-    this.mostRows = settings.events().mostRows();
+    this.maxRead = settings.events().maxEventsRead();
+    this.maxRows = settings.events().maxRows();
   }
 
   @Override
   public Frame events(
-      String store, Condition where, long from, long to, long most, BooleanSupplier cancelled) {
-    var wanted = new LogStore.Wanted(store, where, from, to, Math.min(most, mostRead), cancelled);
-    return frame(events.read(wanted, mostRows));
+      String store, Condition where, long from, long to, long max, BooleanSupplier cancelled) {
+    var wanted = new LogStore.Wanted(store, where, from, to, Math.min(max, maxRead), cancelled);
+    return frame(events.read(wanted, maxRows));
   }
 
   @Override
   public Map<Labels, long[]> eventTimes(
-      String store, Condition where, long from, long to, long most, BooleanSupplier cancelled) {
-    var wanted = new LogStore.Wanted(store, where, from, to, Math.min(most, mostRead), cancelled);
+      String store, Condition where, long from, long to, long max, BooleanSupplier cancelled) {
+    var wanted = new LogStore.Wanted(store, where, from, to, Math.min(max, maxRead), cancelled);
     var found = new EventTimes();
     events.visit(wanted, (named, records, passing) -> found.add(records, passing));
     return found.byLabels();

@@ -16,8 +16,8 @@ import vintrel.server.store.NamedStores;
 public class ExternalStores {
   private static final Pattern NAME = Pattern.compile("[a-z][a-z0-9-]{0,39}");
 
-  private static final int MOST_URL = 1_000;
-  private static final int MOST_USER = 200;
+  private static final int MAX_URL = 1_000;
+  private static final int MAX_USER = 200;
 
   private final Database database;
   private final Secrets secrets;
@@ -132,7 +132,7 @@ public class ExternalStores {
       String secret,
       String accept,
       String who) {
-    if (url.length() > MOST_URL || username.length() > MOST_USER || secret.length() > MOST_USER) {
+    if (url.length() > MAX_URL || username.length() > MAX_USER || secret.length() > MAX_USER) {
       throw new IllegalArgumentException(
           "the address has at most 1,000 characters, user and secret have 200");
     }

@@ -13,7 +13,7 @@ import vintrel.core.wire.CsvText;
 
 /** Frames as CSV (RFC 4180); several are parted by an empty line. Times as ISO 8601 in UTC. */
 final class FrameCsv {
-  private static final long MOST_CELLS = 2_000_000;
+  private static final long MAX_CELLS = 2_000_000;
 
   private FrameCsv() {}
 
@@ -22,11 +22,11 @@ final class FrameCsv {
    */
   static String of(List<Frame> frames) {
     long cells = frames.stream().mapToLong(f -> (long) f.rows() * f.columns().size()).sum();
-    if (cells > MOST_CELLS) {
+    if (cells > MAX_CELLS) {
       throw new QueryException(
           "limit.values",
           "the answer has %,d cells, more than the %,d of a CSV; take a longer step or a shorter range"
-              .formatted(cells, MOST_CELLS),
+              .formatted(cells, MAX_CELLS),
           0,
           0);
     }

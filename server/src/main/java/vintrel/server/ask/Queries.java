@@ -42,7 +42,7 @@ public class Queries {
   private static final int PART_OF_RULES = 8;
 
   /** Stores whose bound tokens' answers are remembered apart. */
-  private static final int MOST_BOUND = 20;
+  private static final int MAX_BOUND = 20;
 
   private final DurableStore store;
   private final EmptyAnswerReason why;
@@ -66,7 +66,7 @@ public class Queries {
     this.memory =
         new MemoryBudget(
             q.memoryBytes() > 0 ? q.memoryBytes() : Runtime.getRuntime().maxMemory() * 2 / 5);
-    var limits = new Limits(q.mostSeries(), q.mostSamples(), q.mostMillis());
+    var limits = new Limits(q.maxSeries(), q.maxSamples(), q.maxMillis());
     this.evaluator = new Evaluator(store, outside, limits, memory);
     this.watching =
         new Evaluator(
@@ -76,7 +76,7 @@ public class Queries {
             new MemoryBudget(Runtime.getRuntime().maxMemory() / PART_OF_RULES));
     this.bound =
         Caffeine.newBuilder()
-            .maximumSize(MOST_BOUND)
+            .maximumSize(MAX_BOUND)
             .build(
                 named -> {
                   var one = new BoundSource(store, outside, named);

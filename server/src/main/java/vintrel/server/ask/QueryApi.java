@@ -35,7 +35,7 @@ import vintrel.server.web.CurrentUser;
 @RestController
 class QueryApi {
   private static final int POINTS = 300;
-  private static final int MOST_SERIES = 10_000;
+  private static final int MAX_SERIES = 10_000;
   private static final long INSTANT_MILLIS = 30_000;
 
   private final Queries queries;

@@ -12,8 +12,8 @@ import vintrel.server.store.DurableStore;
 
 /** Samples as they came. */
 final class RawSamples {
-  private static final int MOST_SERIES = 50;
-  private static final int MOST_ROWS = 500;
+  private static final int MAX_SERIES = 50;
+  private static final int MAX_ROWS = 500;
 
   private RawSamples() {}
 
@@ -25,11 +25,11 @@ final class RawSamples {
     long left = 0;
     for (var source : sources) {
       var found = store.select(source.store(), source.name(), source.where().bind(k -> null));
-      var some = found.subList(0, Math.min(MOST_SERIES, found.size()));
+      var some = found.subList(0, Math.min(MAX_SERIES, found.size()));
       for (var series : some) {
         var samples = store.read(List.of(series), range.from(), range.to()).getFirst();
         left += samples.count();
-        for (int i = Math.max(0, samples.count() - MOST_ROWS); i < samples.count(); i++) {
+        for (int i = Math.max(0, samples.count() - MAX_ROWS); i < samples.count(); i++) {
           points.add(new Point(samples.times()[i], series, samples.values()[i]));
         }
       }
@@ -37,7 +37,7 @@ final class RawSamples {
     points.sort(Comparator.comparingLong(Point::time).reversed());
     var rows =
         points.stream()
-            .limit(MOST_ROWS)
+            .limit(MAX_ROWS)
             .map(
                 p ->
                     List.of(

@@ -31,8 +31,8 @@ import vintrel.server.web.Turns;
 class RemoteCatalogue implements Completer.Elsewhere {
   private static final Duration ASKED_AGAIN = Duration.ofSeconds(30);
   private static final Duration FORGOTTEN = Duration.ofMinutes(10);
-  private static final long PATIENCE = 1000;
-  private static final int MOST = 500;
+  private static final long TIMEOUT = 1000;
+  private static final int MAX = 500;
   private static final Answer SILENT =
       new Answer(JsonNodeFactory.instance.arrayNode(), "it has not answered yet");
 
@@ -46,7 +46,7 @@ class RemoteCatalogue implements Completer.Elsewhere {
     Executor threads = task -> Thread.ofVirtual().name("catalogue elsewhere").start(task);
     this.known =
         Caffeine.newBuilder()
-            .maximumSize(MOST)
+            .maximumSize(MAX)
             .refreshAfterWrite(ASKED_AGAIN)
             .expireAfterWrite(FORGOTTEN)
             .executor(threads)
@@ -113,7 +113,7 @@ class RemoteCatalogue implements Completer.Elsewhere {
   private Answer waited(String store, String path) {
     try {
       var url = stores.need(ExternalStores.Form.VINTREL, store).url();
-      return known.get(new Question(store, url, path)).get(PATIENCE, TimeUnit.MILLISECONDS);
+      return known.get(new Question(store, url, path)).get(TIMEOUT, TimeUnit.MILLISECONDS);
     } catch (TimeoutException | ExecutionException | QueryException e) {
       return SILENT;
     } catch (InterruptedException e) {

@@ -23,10 +23,10 @@ import vintrel.server.web.Outgoing;
 @Service
 class RemoteStores {
   /** ms for a whole exchange. */
-  private static final long PATIENCE = 10_000;
+  private static final long TIMEOUT = 10_000;
 
   /** Bytes of an answer. */
-  private static final long MOST_BYTES = 32_000_000;
+  private static final long MAX_BYTES = 32_000_000;
 
   private static final JsonMapper JSON = JsonMapper.shared();
 
@@ -123,7 +123,7 @@ class RemoteStores {
       return read(
           access,
           outgoing.call(
-              new Outgoing.Call(method, url, headers, body, PATIENCE, MOST_BYTES, cancelled)));
+              new Outgoing.Call(method, url, headers, body, TIMEOUT, MAX_BYTES, cancelled)));
     } catch (IOException | IllegalArgumentException e) {
       if (cancelled.getAsBoolean()) {
         throw ended();

@@ -49,7 +49,7 @@ final class SqlRows {
    * @throws QueryException with code {@code limit.rows} where there are more than {@code most},
    *     with code {@code limit.bytes} where they are larger
    */
-  static Frame read(String store, ResultSet rows, int most, long mostBytes) throws SQLException {
+  static Frame read(String store, ResultSet rows, int max, long maxBytes) throws SQLException {
     var meta = rows.getMetaData();
     int n = meta.getColumnCount();
     var cells = new ArrayList<List<Object>>();
@@ -62,13 +62,13 @@ final class SqlRows {
     int count = 0;
     long bytes = 0;
     while (rows.next()) {
-      if (++count > most) {
+      if (++count > max) {
         throw new QueryException(
             "limit.rows",
             "the SQL store '"
                 + store
                 + "' gives more than "
-                + most
+                + max
                 + " rows; aggregate there, or add  limit :limit",
             0,
             0);
@@ -78,11 +78,11 @@ final class SqlRows {
         cells.get(c).add(cell);
         bytes += CELL + (cell instanceof String text ? text.length() : 0);
       }
-      if (bytes > mostBytes) {
+      if (bytes > maxBytes) {
         throw new QueryException(
             "limit.bytes",
             "the SQL store '%s' gives more than %,d bytes; take fewer columns or rows"
-                .formatted(store, mostBytes),
+                .formatted(store, maxBytes),
             0,
             0);
       }

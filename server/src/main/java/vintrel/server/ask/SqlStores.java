@@ -39,23 +39,23 @@ public class SqlStores {
       Set.of("ssl", "sslmode", "sslMode", "useSsl", "currentSchema", "connectTimeout");
 
   private static final int CONNECTIONS = 4;
-  private static final int MOST_TABLES = 200;
+  private static final int MAX_TABLES = 200;
   private static final Set<String> OWN = Set.of("information_schema", "pg_catalog");
   private static final int FETCHED = 1000;
-  private static final int LOOKED_EVERY = 100;
+  private static final int POLL_INTERVAL_MS = 100;
   private static final String CANCELLED = "the query was cancelled";
 
   private final OutboundGuard guard;
-  private final int mostRows;
+  private final int maxRows;
   private final int seconds;
-  private final long mostBytes;
+  private final long maxBytes;
   private final Map<String, HikariDataSource> pools = new ConcurrentHashMap<>();
 
   SqlStores(OutboundGuard guard, Settings settings) {
     this.guard = guard;
-    this.mostRows = settings.query().sqlRows();
+    this.maxRows = settings.query().sqlRows();
     this.seconds = settings.query().sqlSeconds();
-    this.mostBytes = settings.query().sqlBytes();
+    this.maxBytes = settings.query().sqlBytes();
   }
 
   /**
@@ -168,7 +168,7 @@ public class SqlStores {
       return url + ";IFEXISTS=TRUE";
     }
     if (url.startsWith("jdbc:postgresql:")) {
-      return url + (url.contains("?") ? "&" : "?") + "maxResultBuffer=" + 2 * mostBytes;
+      return url + (url.contains("?") ? "&" : "?") + "maxResultBuffer=" + 2 * maxBytes;
     }
     return url.replace("jdbc:mysql:", "jdbc:mariadb:");
   }
@@ -237,11 +237,11 @@ public class SqlStores {
           try (var prepared = connection.prepareStatement(named.sql());
               var watch = new Watch(prepared, cancelled)) {
             prepared.setQueryTimeout(seconds);
-            prepared.setMaxRows(mostRows + 1);
-            prepared.setFetchSize(Math.min(FETCHED, mostRows));
-            named.bind(prepared, from, to, stepMillis, mostRows);
+            prepared.setMaxRows(maxRows + 1);
+            prepared.setFetchSize(Math.min(FETCHED, maxRows));
+            named.bind(prepared, from, to, stepMillis, maxRows);
             try (var rows = prepared.executeQuery()) {
-              return SqlRows.read(access.name(), rows, mostRows, mostBytes);
+              return SqlRows.read(access.name(), rows, maxRows, maxBytes);
             } catch (SQLException e) {
               if (watch.ended()) {
                 throw new QueryException("cancelled", CANCELLED, 0, 0);
@@ -263,7 +263,7 @@ public class SqlStores {
 
     private void look(Statement statement, BooleanSupplier cancelled) {
       try {
-        while (!done.await(LOOKED_EVERY, TimeUnit.MILLISECONDS)) {
+        while (!done.await(POLL_INTERVAL_MS, TimeUnit.MILLISECONDS)) {
           if (cancelled.getAsBoolean()) {
             ended = true;
             statement.cancel();
@@ -338,7 +338,7 @@ public class SqlStores {
   private static List<Table> tables(Connection connection, String... kinds) throws SQLException {
     var out = new ArrayList<Table>();
     try (var rows = connection.getMetaData().getTables(connection.getCatalog(), null, "%", kinds)) {
-      while (rows.next() && out.size() < MOST_TABLES) {
+      while (rows.next() && out.size() < MAX_TABLES) {
         var schema = rows.getString("TABLE_SCHEM");
         if (schema == null || !OWN.contains(schema.toLowerCase(Locale.ROOT))) {
           out.add(new Table(schema, rows.getString("TABLE_NAME")));

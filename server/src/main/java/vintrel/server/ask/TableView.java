@@ -14,7 +14,7 @@ import vintrel.core.unit.Units;
 
 /** A table as texts. */
 public record TableView(List<Head> heads, List<List<String>> rows, int left) {
-  private static final int MOST_ROWS = 200;
+  private static final int MAX_ROWS = 200;
   private static final DateTimeFormatter TIME =
       DateTimeFormatter.ofPattern("d MMM HH:mm:ss.SSS", Locale.UK);
 
@@ -24,17 +24,17 @@ public record TableView(List<Head> heads, List<List<String>> rows, int left) {
   /** A line's own table where one has one; else the latest value of each series. */
   public static TableView latest(List<Answer.LineAnswer> lines, String unit, ZoneId zone) {
     var own = lines.stream().filter(l -> l.set().table() != null).findFirst();
-    return of(own.isPresent() ? Frames.of(own.get()) : Frames.latest(lines), unit, zone, MOST_ROWS);
+    return of(own.isPresent() ? Frames.of(own.get()) : Frames.latest(lines), unit, zone, MAX_ROWS);
   }
 
   /** At most so many rows; {@code left} says how many more there are. */
-  static TableView of(Frame frame, String unit, ZoneId zone, int most) {
+  static TableView of(Frame frame, String unit, ZoneId zone, int max) {
     var heads = new ArrayList<Head>();
     for (var c : frame.columns()) {
       heads.add(new Head(c.name(), c instanceof Column.Number));
     }
     var rows = new ArrayList<List<String>>();
-    for (int i = 0; i < Math.min(most, frame.rows()); i++) {
+    for (int i = 0; i < Math.min(max, frame.rows()); i++) {
       var row = new ArrayList<String>();
       for (var c : frame.columns()) {
         row.add(
@@ -46,7 +46,7 @@ public record TableView(List<Head> heads, List<List<String>> rows, int left) {
       }
       rows.add(row);
     }
-    return new TableView(heads, rows, Math.max(0, frame.rows() - most));
+    return new TableView(heads, rows, Math.max(0, frame.rows() - max));
   }
 
   /** To the millisecond where it is not on a second. */

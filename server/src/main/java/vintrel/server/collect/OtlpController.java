@@ -45,7 +45,7 @@ class OtlpController {
   private final DiskSpace disk;
   private final RequestMemory memory;
   private final Pools pools;
-  private final int mostBytes;
+  private final int maxBytes;
   private final JsonMapper json = JsonMapper.shared();
 
   OtlpController(
@@ -62,7 +62,7 @@ class OtlpController {
     this.disk = disk;
     this.intakes = intakes;
     this.arrivals = arrivals;
-    this.mostBytes = settings.ingest().mostBytes();
+    this.maxBytes = settings.ingest().maxRequestBytes();
   }
 
   @PostMapping("/v1/metrics")
@@ -152,7 +152,7 @@ class OtlpController {
   private byte[] body(HttpServletRequest request, int spread, RequestMemory.Lease lease)
       throws IOException {
     // Twice while it grows.
-    long most = Math.min(mostBytes, memory.most() / (2 + spread));
+    long max = Math.min(maxBytes, memory.max() / (2 + spread));
     var encoding = request.getHeader("Content-Encoding");
     InputStream in = request.getInputStream();
     try {
@@ -163,17 +163,17 @@ class OtlpController {
       }
       int expected = Math.max(0, (int) request.getContentLengthLong());
       boolean plain = !(in instanceof GZIPInputStream);
-      return read(in, plain, expected, most, lease);
+      return read(in, plain, expected, max, lease);
     } catch (ZipException | java.io.EOFException e) {
       throw new WireException("the body is not what gzip makes");
     }
   }
 
   private static byte[] read(
-      InputStream in, boolean plain, int expected, long most, RequestMemory.Lease lease)
+      InputStream in, boolean plain, int expected, long max, RequestMemory.Lease lease)
       throws IOException {
-    if (expected > most) {
-      throw new TooLargeException(most);
+    if (expected > max) {
+      throw new TooLargeException(max);
     }
     if (plain && expected > 0) {
       // As long as it says, so that it is read into its place.
@@ -187,8 +187,8 @@ class OtlpController {
     int size = 0;
     for (int n = 0; n >= 0; n = in.read(out, size, out.length - size)) {
       size += n;
-      if (size > most) {
-        throw new TooLargeException(most);
+      if (size > max) {
+        throw new TooLargeException(max);
       }
       if (size == out.length) {
         lease.take(out.length);

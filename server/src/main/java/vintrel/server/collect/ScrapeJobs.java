@@ -35,7 +35,7 @@ import vintrel.server.web.Outgoing;
 @Service
 class ScrapeJobs {
   private static final Logger log = LoggerFactory.getLogger(ScrapeJobs.class);
-  private static final int MOST_BYTES = 16_000_000;
+  private static final int MAX_BYTES = 16_000_000;
   private static final String ACCEPT = "application/openmetrics-text; version=1.0.0";
 
   private final Definitions definitions;
@@ -183,7 +183,7 @@ class ScrapeJobs {
     }
     var answer =
         outgoing.call(
-            new Outgoing.Call("GET", withoutUser(uri), headers, null, job.timeout(), MOST_BYTES));
+            new Outgoing.Call("GET", withoutUser(uri), headers, null, job.timeout(), MAX_BYTES));
     if (answer.status() != 200) {
       throw new IOException("the target answered " + answer.status());
     }

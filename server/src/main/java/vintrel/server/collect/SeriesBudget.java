@@ -13,12 +13,12 @@ import vintrel.server.web.Settings;
 @Component
 class SeriesBudget {
   /** Bytes of names and labels: they are read back at each start, so they must fit. */
-  private static final long MOST_NAMES = Runtime.getRuntime().maxMemory() / 5;
+  private static final long MAX_NAMES = Runtime.getRuntime().maxMemory() / 5;
 
   private final DurableStore store;
   private final Clock clock;
-  private final int mostOfMetric;
-  private final int mostAnHour;
+  private final int maxOfMetric;
+  private final int maxAnHour;
   private final Map<String, Hour> hours = new ConcurrentHashMap<>();
 
   private record Hour(long hour, int made) {}
@@ -26,18 +26,18 @@ class SeriesBudget {
   SeriesBudget(DurableStore store, Settings settings, Clock clock) {
     this.store = store;
     this.clock = clock;
-    this.mostOfMetric = settings.ingest().mostSeriesOfMetric();
-    this.mostAnHour = settings.ingest().mostNewSeriesAnHour();
+    this.maxOfMetric = settings.ingest().maxSeriesPerMetric();
+    this.maxAnHour = settings.ingest().maxNewSeriesPerHour();
   }
 
   /** Why no series may be made for this sender now, or null where it may; then it counts. */
   String refusal(SeriesKey key, String sender) {
     int known = store.index().size(key.store(), key.metric());
-    if (known >= mostOfMetric) {
+    if (known >= maxOfMetric) {
       return "the metric %s has %,d series, the limit; a label with ever new values is the usual cause"
           .formatted(key.metric(), known);
     }
-    if (store.nameBytes() >= MOST_NAMES) {
+    if (store.nameBytes() >= MAX_NAMES) {
       return "the names and labels of all series take %,d MB of memory, the limit; give the server more"
           .formatted(store.nameBytes() / 1_000_000);
     }
@@ -47,8 +47,8 @@ class SeriesBudget {
             sender,
             new Hour(hour, 1),
             (old, one) -> old.hour() == hour ? new Hour(hour, old.made() + 1) : one);
-    return now.made() > mostAnHour
-        ? "%s has made %,d series within this hour, the limit".formatted(sender, mostAnHour)
+    return now.made() > maxAnHour
+        ? "%s has made %,d series within this hour, the limit".formatted(sender, maxAnHour)
         : null;
   }
 }

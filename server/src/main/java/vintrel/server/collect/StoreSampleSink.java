@@ -30,13 +30,13 @@ final class StoreSampleSink implements SampleSink {
   private static final int REFUSED = -1;
 
   /** Histograms whose bounds are remembered; those of others are read from the store. */
-  private static final int MOST_BOUNDED = 20_000;
+  private static final int MAX_BOUNDED = 20_000;
 
   /** Reasons, and metrics of each, that are named. */
   private static final int NAMED = 5;
 
   /** New descriptions of one request. */
-  private static final int MOST_NOTES = 5_000;
+  private static final int MAX_NOTES = 5_000;
 
   /** Farther from the first sample that is known of a series, what grew between is not known. */
   private static final long NEAR = 5 * Durations.MINUTE;
@@ -180,7 +180,7 @@ final class StoreSampleSink implements SampleSink {
     var known = starts.bounds.get(key);
     if (known == null) {
       known = storedBounds(key);
-      if (starts.bounds.size() < MOST_BOUNDED) {
+      if (starts.bounds.size() < MAX_BOUNDED) {
         starts.bounds.put(key, known);
       }
     }
@@ -207,7 +207,7 @@ final class StoreSampleSink implements SampleSink {
 
   @Override
   public void describe(String metric, String text) {
-    if (notes != null && newNotes.size() < MOST_NOTES && notes.isNew(metric, text)) {
+    if (notes != null && newNotes.size() < MAX_NOTES && notes.isNew(metric, text)) {
       newNotes.put(metric, text);
     }
   }

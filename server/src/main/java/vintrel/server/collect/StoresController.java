@@ -29,7 +29,7 @@ import vintrel.server.web.CurrentUser;
 /** The page Stores: what is kept for how long, what it takes, and what a change would cost. */
 @Controller
 class StoresController {
-  private static final int MOST_ROWS = 30;
+  private static final int MAX_ROWS = 30;
   private static final List<String> NEW_DAYS = List.of("30", "90", "360", "1080");
 
   private final NamedStores stores;
@@ -269,15 +269,15 @@ class StoresController {
         sum.tiers += u.usage().bytes();
       }
     }
-    double most = sums.values().stream().mapToDouble(s -> s.raw + s.tiers).max().orElse(1);
+    double max = sums.values().stream().mapToDouble(s -> s.raw + s.tiers).max().orElse(1);
     return sums.entrySet().stream()
         .sorted(Comparator.comparingDouble(e -> -e.getValue().raw - e.getValue().tiers))
-        .limit(MOST_ROWS)
-        .map(e -> cost(e.getKey(), e.getValue(), most))
+        .limit(MAX_ROWS)
+        .map(e -> cost(e.getKey(), e.getValue(), max))
         .toList();
   }
 
-  private static CostView cost(String name, Sum s, double most) {
+  private static CostView cost(String name, Sum s, double max) {
     return new CostView(
         name.isEmpty() ? "without it" : name,
         "%,d".formatted(s.series),
@@ -285,7 +285,7 @@ class StoresController {
         size(s.raw),
         size(s.tiers),
         s.samples == 0 ? "" : String.format(Locale.ROOT, "%.2f", (s.raw + s.tiers) / s.samples),
-        (int) Math.ceil(20 * (s.raw + s.tiers) / most));
+        (int) Math.ceil(20 * (s.raw + s.tiers) / max));
   }
 
   private void whatIf(String changed, String interval, List<String> days, Model model) {

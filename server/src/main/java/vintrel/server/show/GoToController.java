@@ -13,7 +13,7 @@ import vintrel.server.store.DurableStore;
 /** Everything that the Go to box can open. */
 @Controller
 class GoToController {
-  private static final int MOST_METRICS = 2000;
+  private static final int MAX_METRICS = 2000;
   private static final String[][] PAGES = {
     {"Collect", "/collect"},
     {"Bench", "/bench"},
@@ -43,7 +43,7 @@ class GoToController {
         .forEach(d -> out.add(place("dashboard", d.title(), "/dashboards/" + d.name())));
     definitions.rules().forEach(r -> out.add(place("rule", r.title(), "/watch/rules/" + r.name())));
     store.metricNames("").stream()
-        .limit(MOST_METRICS)
+        .limit(MAX_METRICS)
         .forEach(m -> out.add(place("metric", m, "/bench?q=" + UriUtils.encode(m, "UTF-8"))));
     return out;
   }

@@ -23,7 +23,7 @@ import vintrel.server.web.PagePreferences;
 @Controller
 class RailController {
   private static final int PARTS = 240;
-  private static final int MOST_TICKS = 500;
+  private static final int MAX_TICKS = 500;
 
   /** The end of the year 9999, ms. */
   private static final long LATEST = 253_402_300_799_999L;
@@ -65,7 +65,7 @@ class RailController {
     out.put("ticks", Axis.times(from, to, PagePreferences.zone(request), wanted));
     out.put(
         "alerts",
-        log.raised(from, to, MOST_TICKS).stream()
+        log.raised(from, to, MAX_TICKS).stream()
             .map(
                 p ->
                     Map.of(

@@ -34,7 +34,7 @@ final class Chunks {
   };
   private static final int OVERHEAD = 150;
   private static final int DECODED_PART = 4;
-  private static final int MOST_IN_QUERY = 1000;
+  private static final int MAX_IN_QUERY = 1000;
   private static final String SUMMARY =
       ", c.sample_count, c.least, c.greatest, c.total, c.first_value, c.last_value";
 
@@ -46,17 +46,13 @@ final class Chunks {
   private volatile long oldest;
   private volatile long newest;
 
-  Chunks(Database database, long mostBytes) {
+  Chunks(Database database, long maxBytes) {
     this.database = database;
     this.cache =
-        Caffeine.newBuilder()
-            .maximumWeight(mostBytes)
-            .weigher(Chunks::weight)
-            .recordStats()
-            .build();
+        Caffeine.newBuilder().maximumWeight(maxBytes).weigher(Chunks::weight).recordStats().build();
     this.decoded =
         Caffeine.newBuilder()
-            .maximumWeight(mostBytes / DECODED_PART)
+            .maximumWeight(maxBytes / DECODED_PART)
             .weigher((Long id, Samples s) -> 16 * s.count() + OVERHEAD)
             .build();
     Object[] ends =
@@ -176,8 +172,8 @@ final class Chunks {
     long span = PAGE[code];
     var lists = new HashMap<Integer, List<Chunk>>();
     series.forEach(s -> lists.put(s, new ArrayList<>()));
-    for (int at = 0; at < series.size(); at += MOST_IN_QUERY) {
-      var some = series.subList(at, Math.min(at + MOST_IN_QUERY, series.size()));
+    for (int at = 0; at < series.size(); at += MAX_IN_QUERY) {
+      var some = series.subList(at, Math.min(at + MAX_IN_QUERY, series.size()));
       database.run(
           s ->
               s.doWork(

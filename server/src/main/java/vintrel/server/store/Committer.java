@@ -30,7 +30,7 @@ import vintrel.server.web.Settings;
  */
 final class Committer implements AutoCloseable {
   private static final Logger log = LoggerFactory.getLogger(Committer.class);
-  private static final int MOST_IN_GROUP = 1_000_000;
+  private static final int MAX_IN_GROUP = 1_000_000;
   private static final long FLUSH_BYTES = 64_000_000;
   private static final long FLUSH_NANOS = 3_600_000_000_000L;
 
@@ -55,7 +55,7 @@ final class Committer implements AutoCloseable {
   private final IntToLongFunction oldest;
   private final NewSeries newSeries;
   private final Flusher flusher;
-  private final int mostWaiting;
+  private final int maxWaiting;
   private final Runnable needSpace;
   private final StoreStats stats;
   private final LinkedBlockingQueue<Waiting> queue = new LinkedBlockingQueue<>();
@@ -85,7 +85,7 @@ final class Committer implements AutoCloseable {
     this.oldest = oldest;
     this.newSeries = newSeries;
     this.flusher = flusher;
-    this.mostWaiting = settings.mostWaiting();
+    this.maxWaiting = settings.maxQueuedSamples();
     this.needSpace = needSpace;
     this.stats = stats;
     this.journal = journal;
@@ -97,7 +97,7 @@ final class Committer implements AutoCloseable {
     if (closing) {
       throw new StoreBusyException("the server is stopping", 5);
     }
-    if (waiting.addAndGet(batch.size()) > mostWaiting) {
+    if (waiting.addAndGet(batch.size()) > maxWaiting) {
       waiting.addAndGet(-batch.size());
       stats.turnedAway(batch.size());
       throw new StoreBusyException("too many samples wait for the disk", 2);
@@ -175,7 +175,7 @@ final class Committer implements AutoCloseable {
   private List<Waiting> group(Waiting first) {
     var group = new ArrayList<Waiting>();
     int samples = 0;
-    for (var next = first; next != null; next = samples < MOST_IN_GROUP ? queue.poll() : null) {
+    for (var next = first; next != null; next = samples < MAX_IN_GROUP ? queue.poll() : null) {
       group.add(next);
       samples += next.batch().size();
     }
@@ -187,7 +187,7 @@ final class Committer implements AutoCloseable {
     long started = System.nanoTime();
     try {
       needSpace.run();
-      long recent = now - Retention.LEAST_RAW;
+      long recent = now - Retention.MIN_RAW;
       // Before the journal names their ids, and before samples of those that fail are admitted.
       writeSeries();
       var admitted = group.stream().map(w -> heads.admit(w.batch(), now, recent, oldest)).toList();

@@ -30,7 +30,7 @@ final class EventBlocks implements AutoCloseable {
   static final int PACKED = 4096;
 
   /** A row of the database holds a million bytes; what is packed is never larger than before. */
-  private static final int MOST_BYTES = 900_000;
+  private static final int MAX_BYTES = 900_000;
 
   /** What a record takes besides its text and fields at the most. */
   private static final int OVERHEAD = 40;
@@ -179,7 +179,7 @@ final class EventBlocks implements AutoCloseable {
     long bytes = 0;
     for (var e : oldest) {
       bytes += utf8(e.text()) + utf8(e.fields()) + utf8(e.labels().toString()) + OVERHEAD;
-      if (bytes > MOST_BYTES && !out.isEmpty()) {
+      if (bytes > MAX_BYTES && !out.isEmpty()) {
         break;
       }
       out.add(e);

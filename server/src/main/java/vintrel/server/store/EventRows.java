@@ -74,9 +74,9 @@ final class EventRows {
   }
 
   /** The first that came, by the order of their coming. */
-  List<Event> oldest(String store, int most) {
+  List<Event> oldest(String store, int max) {
     return select(
-        "store = ? order by id fetch first " + most + " rows only",
+        "store = ? order by id fetch first " + max + " rows only",
         statement -> statement.setString(1, store));
   }
 

@@ -39,10 +39,10 @@ public class LogStore implements DisposableBean {
   private static final int AT_ONCE = 16;
 
   /** Characters of the records that one question may have as a table. */
-  private static final long MOST_TEXT = Runtime.getRuntime().maxMemory() / 10;
+  private static final long MAX_TEXT = Runtime.getRuntime().maxMemory() / 10;
 
   /** So many records are looked at for the nearest one; about half a second. */
-  private static final long MOST_SOUGHT = 2_000_000;
+  private static final long MAX_SOUGHT = 2_000_000;
 
   private static final JsonMapper JSON = JsonMapper.shared();
   private static final Comparator<Event> IN_ORDER =
@@ -99,7 +99,7 @@ public class LogStore implements DisposableBean {
    * @param cancelled true ends it with code {@code cancelled}
    */
   public record Wanted(
-      String store, Condition where, long from, long to, long most, BooleanSupplier cancelled) {}
+      String store, Condition where, long from, long to, long max, BooleanSupplier cancelled) {}
 
   /** Takes records of one store that fulfil the condition: those at the given places, rising. */
   public interface Taker {
@@ -168,12 +168,9 @@ public class LogStore implements DisposableBean {
   }
 
   private static void check(Wanted w, long looked) {
-    if (looked > w.most()) {
+    if (looked > w.max()) {
       throw new QueryException(
-          "limit.samples",
-          "more than " + w.most() + " records lie in this range; shorten it",
-          0,
-          0);
+          "limit.samples", "more than " + w.max() + " records lie in this range; shorten it", 0, 0);
     }
   }
 
@@ -187,17 +184,17 @@ public class LogStore implements DisposableBean {
    * @param mostFound that may fulfil the condition
    * @throws QueryException with code {@code limit.rows} where more do
    */
-  public List<Event> read(Wanted w, long mostFound) {
+  public List<Event> read(Wanted w, long maxFound) {
     var out = new ArrayList<Event>();
     long[] bytes = {0};
     visit(
         w,
         (store, records, passing) -> {
-          if (out.size() + (long) passing.length > mostFound) {
+          if (out.size() + (long) passing.length > maxFound) {
             throw new QueryException(
                 "limit.rows",
                 "more than "
-                    + mostFound
+                    + maxFound
                     + " records fulfil the conditions; narrow them or the range, or count the"
                     + " records instead",
                 0,
@@ -208,11 +205,11 @@ public class LogStore implements DisposableBean {
             bytes[0] += event.text().length() + event.fields().length() + 100;
             out.add(event);
           }
-          if (bytes[0] > MOST_TEXT) {
+          if (bytes[0] > MAX_TEXT) {
             throw new QueryException(
                 "limit.bytes",
                 "the records that fulfil the conditions have more than %,d characters; narrow them"
-                    .formatted(MOST_TEXT),
+                    .formatted(MAX_TEXT),
                 0,
                 0);
           }
@@ -296,7 +293,7 @@ public class LogStore implements DisposableBean {
       return newest();
     }
     try {
-      var found = newest(new Wanted("", where, 0, Long.MAX_VALUE, MOST_SOUGHT, () -> false), 1);
+      var found = newest(new Wanted("", where, 0, Long.MAX_VALUE, MAX_SOUGHT, () -> false), 1);
       return found.isEmpty() ? 0 : found.getFirst().time();
     } catch (QueryException e) {
       return 0;

@@ -16,9 +16,9 @@ import vintrel.server.database.Database;
 @Service
 public class MetricNotes {
   private static final Logger log = LoggerFactory.getLogger(MetricNotes.class);
-  private static final int MOST_TEXT = 1000;
-  private static final int MOST_NAME = 1000;
-  private static final int MOST = 100_000;
+  private static final int MAX_TEXT = 1000;
+  private static final int MAX_NAME = 1000;
+  private static final int MAX = 100_000;
 
   private final Database database;
   private final Map<String, String> texts = new ConcurrentHashMap<>();
@@ -33,11 +33,11 @@ public class MetricNotes {
   /** Whether a description would be kept and is not known yet. */
   public boolean isNew(String metric, String text) {
     var known = texts.get(metric);
-    boolean room = known != null || texts.size() < MOST && metric.length() <= MOST_NAME;
+    boolean room = known != null || texts.size() < MAX && metric.length() <= MAX_NAME;
     return room
         && !text.isBlank()
         && !text.strip().equals(known)
-        && text.length() <= MOST_TEXT
+        && text.length() <= MAX_TEXT
         && Admission.text(metric)
         && Admission.text(text);
   }

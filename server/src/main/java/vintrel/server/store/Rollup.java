@@ -22,11 +22,11 @@ import vintrel.server.database.Database;
  */
 final class Rollup {
   private static final Logger log = LoggerFactory.getLogger(Rollup.class);
-  private static final int MOST_WINDOWS = 16;
+  private static final int MAX_WINDOWS = 16;
   private static final int BATCH = 2000;
 
   /** Fewer samples a bucket than this are not worth a sketch. */
-  private static final int LEAST_SKETCHED = 60;
+  private static final int MIN_SKETCHED = 60;
 
   /** What the roller reads of the store. */
   interface Raw {
@@ -128,12 +128,12 @@ final class Rollup {
         break;
       }
       at = floor(first, tier.window());
-      long until = Math.min(end, at + MOST_WINDOWS * tier.window());
+      long until = Math.min(end, at + MAX_WINDOWS * tier.window());
       var samples = raw.read(id, at, until);
       long interval = samples.interval();
       if (tier.pays(interval)) {
         var all = Summaries.of(samples, tier.pitch(), cumulative, SampleSource.MIN_GAP);
-        if (tier == Tier.HOUR && !cumulative && interval * LEAST_SKETCHED <= tier.pitch()) {
+        if (tier == Tier.HOUR && !cumulative && interval * MIN_SKETCHED <= tier.pitch()) {
           all.sketched(samples, tier.pitch());
         }
         for (long w = at; w < until; w += tier.window()) {

@@ -88,7 +88,7 @@ public class Outbox {
     return row;
   }
 
-  static String cut(String text, int most) {
-    return text == null ? "" : text.length() <= most ? text : text.substring(0, most - 1) + "…";
+  static String cut(String text, int max) {
+    return text == null ? "" : text.length() <= max ? text : text.substring(0, max - 1) + "…";
   }
 }

@@ -28,7 +28,7 @@ class Senders {
   private static final long MAIL_TIMEOUT = 60_000;
 
   /** Bytes of an answer; nothing of it is used. */
-  private static final long MOST_ANSWER = 100_000;
+  private static final long MAX_ANSWER = 100_000;
 
   private final Settings.Mail settings;
   private final OutboundGuard guard;
@@ -129,7 +129,7 @@ class Senders {
                 headers,
                 JsonMapper.shared().writeValueAsBytes(body),
                 TIMEOUT,
-                MOST_ANSWER));
+                MAX_ANSWER));
     boolean ok = answer.status() / 100 == 2;
     return new Outcome(ok, ok || Backoff.refused(answer.status()), "answered " + answer.status());
   }

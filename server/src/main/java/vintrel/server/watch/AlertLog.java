@@ -120,7 +120,7 @@ public class AlertLog {
   }
 
   /** Transitions of one series, newest first. */
-  public List<Past> history(String rule, Labels labels, int most) {
+  public List<Past> history(String rule, Labels labels, int max) {
     return database.with(
         s ->
             s
@@ -130,7 +130,7 @@ public class AlertLog {
                     TransitionRow.class)
                 .setParameter("rule", rule)
                 .setParameter("labels", LabelText.write(labels))
-                .setMaxResults(most)
+                .setMaxResults(max)
                 .getResultList()
                 .stream()
                 .map(AlertLog::past)
@@ -138,7 +138,7 @@ public class AlertLog {
   }
 
   /** Alerts raised within [from, to), oldest first. */
-  public List<Past> raised(long from, long to, int most) {
+  public List<Past> raised(long from, long to, int max) {
     return database.with(
         s ->
             s
@@ -148,7 +148,7 @@ public class AlertLog {
                     TransitionRow.class)
                 .setParameter("from", from)
                 .setParameter("to", to)
-                .setMaxResults(most)
+                .setMaxResults(max)
                 .getResultList()
                 .stream()
                 .map(AlertLog::past)

@@ -33,7 +33,7 @@ class RuleCheck {
     this.records = records;
     this.turns = pools.rules();
     this.clock = clock;
-    this.maxSeries = settings.watch().mostSeries();
+    this.maxSeries = settings.watch().maxSeries();
   }
 
   /** Brings a rule to the form that is defined now; loads it first if it is new here. */

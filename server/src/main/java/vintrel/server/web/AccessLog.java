@@ -9,7 +9,7 @@ import org.slf4j.LoggerFactory;
  */
 public final class AccessLog {
   private static final Logger log = LoggerFactory.getLogger("vintrel.access");
-  private static final int MOST = 200;
+  private static final int MAX = 200;
 
   private AccessLog() {}
 
@@ -25,6 +25,6 @@ public final class AccessLog {
 
   static String clean(String text) {
     var one = String.valueOf(text).replaceAll("\\p{Cntrl}", "?");
-    return one.length() <= MOST ? one : one.substring(0, MOST) + "…";
+    return one.length() <= MAX ? one : one.substring(0, MAX) + "…";
   }
 }

@@ -43,7 +43,7 @@ class BodyLimits extends OncePerRequestFilter {
     if (path.equals("/api/v1/import") || path.equals("/collect/import")) {
       return Long.MAX_VALUE;
     }
-    return path.startsWith("/v1/") ? settings.mostBytes() : settings.mostBodyBytes();
+    return path.startsWith("/v1/") ? settings.maxRequestBytes() : settings.maxBodyBytes();
   }
 
   @Override

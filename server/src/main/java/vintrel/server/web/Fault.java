@@ -40,7 +40,7 @@ record Fault(
     List<String> details,
     int retrySeconds,
     List<String> allowed) {
-  private static final int LONGEST = 1_000;
+  private static final int MAX_LENGTH = 1_000;
 
   Fault(int status, String code, String text) {
     this(status, code, text, 0, 0, List.of(), 0, List.of());
@@ -181,15 +181,15 @@ record Fault(
   }
 
   private static List<String> some(List<String> faults) {
-    return faults.stream().limit(100).map(f -> cut(f, LONGEST)).toList();
+    return faults.stream().limit(100).map(f -> cut(f, MAX_LENGTH)).toList();
   }
 
   private static String cut(String text) {
-    return cut(text, LONGEST);
+    return cut(text, MAX_LENGTH);
   }
 
-  private static String cut(String text, int most) {
+  private static String cut(String text, int max) {
     var all = String.valueOf(text);
-    return all.length() <= most ? all : all.substring(0, most) + "…";
+    return all.length() <= max ? all : all.substring(0, max) + "…";
   }
 }

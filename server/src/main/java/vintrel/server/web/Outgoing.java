@@ -32,10 +32,10 @@ import org.springframework.stereotype.Component;
  */
 @Component
 public class Outgoing {
-  private static final int MOST_CONNECTIONS = 400;
-  private static final int MOST_OF_ONE = 40;
+  private static final int MAX_CONNECTIONS = 400;
+  private static final int MAX_OF_ONE = 40;
   private static final Timeout CONNECTING = Timeout.ofSeconds(5);
-  private static final long LOOKED_EVERY = 100;
+  private static final long POLL_INTERVAL_MS = 100;
 
   private final OutboundGuard guard;
   private final CloseableHttpClient http;
@@ -48,8 +48,8 @@ public class Outgoing {
     var connections =
         PoolingHttpClientConnectionManagerBuilder.create()
             .setDnsResolver(new Guarded(guard))
-            .setMaxConnTotal(MOST_CONNECTIONS)
-            .setMaxConnPerRoute(MOST_OF_ONE)
+            .setMaxConnTotal(MAX_CONNECTIONS)
+            .setMaxConnPerRoute(MAX_OF_ONE)
             .setDefaultConnectionConfig(
                 ConnectionConfig.custom()
                     .setConnectTimeout(CONNECTING)
@@ -103,7 +103,7 @@ public class Outgoing {
       Map<String, String> headers,
       byte[] body,
       long deadlineMillis,
-      long mostBytes,
+      long maxBytes,
       BooleanSupplier cancelled) {
     public Call(
         String method,
@@ -111,8 +111,8 @@ public class Outgoing {
         Map<String, String> headers,
         byte[] body,
         long deadlineMillis,
-        long mostBytes) {
-      this(method, url, headers, body, deadlineMillis, mostBytes, null);
+        long maxBytes) {
+      this(method, url, headers, body, deadlineMillis, maxBytes, null);
     }
   }
 
@@ -150,8 +150,8 @@ public class Outgoing {
                     end(request, why, "cancelled");
                   }
                 },
-                LOOKED_EVERY,
-                LOOKED_EVERY,
+                POLL_INTERVAL_MS,
+                POLL_INTERVAL_MS,
                 TimeUnit.MILLISECONDS);
     try (var answer = http.executeOpen(null, request, null)) {
       return read(call, request, answer);
@@ -175,11 +175,11 @@ public class Outgoing {
     if (answer.getEntity() == null) {
       return new Answer(answer.getCode(), new byte[0]);
     }
-    var bytes = answer.getEntity().getContent().readNBytes((int) call.mostBytes() + 1);
-    if (bytes.length > call.mostBytes()) {
+    var bytes = answer.getEntity().getContent().readNBytes((int) call.maxBytes() + 1);
+    if (bytes.length > call.maxBytes()) {
       // Closing would read on to the end of what may have none.
       request.abort();
-      throw new IOException("the answer is longer than %,d bytes".formatted(call.mostBytes()));
+      throw new IOException("the answer is longer than %,d bytes".formatted(call.maxBytes()));
     }
     return new Answer(answer.getCode(), bytes);
   }

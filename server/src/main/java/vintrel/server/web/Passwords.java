@@ -9,7 +9,7 @@ import org.springframework.stereotype.Component;
 @Component
 class Passwords implements PasswordEncoder {
   /** Bytes that bcrypt looks at. */
-  static final int MOST_BYTES = 72;
+  static final int MAX_BYTES = 72;
 
   private static final int COST = 11;
 
@@ -27,7 +27,7 @@ class Passwords implements PasswordEncoder {
 
   @Override
   public boolean matches(CharSequence raw, String encoded) {
-    boolean fits = raw.toString().getBytes(StandardCharsets.UTF_8).length <= MOST_BYTES;
+    boolean fits = raw.toString().getBytes(StandardCharsets.UTF_8).length <= MAX_BYTES;
     return pools.passwords().run(Caller.network(), () -> bcrypt.matches(fits ? raw : "", encoded))
         && fits;
   }

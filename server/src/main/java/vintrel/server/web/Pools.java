@@ -26,7 +26,7 @@ public class Pools {
     // others still find one at once.
     int atOnce = Math.max(2, CORES);
     this.queries =
-        new Turns("queries", 4 * atOnce, atOnce, q.mostWaiting(), q.mostOfOne(), q.waitMillis());
+        new Turns("queries", 4 * atOnce, atOnce, q.maxWaiting(), q.maxPerCaller(), q.waitMillis());
     // Each rule waits in its own turn until it is checked.
     this.rules = new Turns("checks of rules", 4, 1, 100_000, 10, 3_600_000);
     this.bodies = new Turns("large bodies", atOnce, Math.max(1, atOnce / 2), 200, 50, 20_000);

@@ -21,7 +21,7 @@ public class RequestMemory {
   /** Bytes that are worth counting. */
   private static final int WORTH = 1_000_000;
 
-  private final long most = Runtime.getRuntime().maxMemory() / PART;
+  private final long max = Runtime.getRuntime().maxMemory() / PART;
   private final AtomicLong taken = new AtomicLong();
 
   /** What one request takes, until it is closed. One thread. */
@@ -37,7 +37,7 @@ public class RequestMemory {
       long before = counted();
       own += bytes;
       long more = counted() - before;
-      if (more > 0 && taken.addAndGet(more) > most) {
+      if (more > 0 && taken.addAndGet(more) > max) {
         throw new StoreBusyException("too many large requests at once; send it again", 2);
       }
     }
@@ -68,8 +68,8 @@ public class RequestMemory {
   }
 
   /** Bytes that all may take together. */
-  public long most() {
-    return most;
+  public long max() {
+    return max;
   }
 
   public Lease open() {

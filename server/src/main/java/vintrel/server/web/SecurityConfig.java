@@ -36,7 +36,7 @@ import org.springframework.web.filter.OncePerRequestFilter;
 @Configuration
 class SecurityConfig {
   /** A person is signed in at so many places at once; the oldest ends then. */
-  private static final int MOST_PLACES = 20;
+  private static final int MAX_PLACES = 20;
 
   static final String POLICY =
       "default-src 'self'; script-src 'self'; style-src 'self'; img-src 'self' data:; object-src"
@@ -132,7 +132,7 @@ class SecurityConfig {
             s ->
                 s.sessionConcurrency(
                     c ->
-                        c.maximumSessions(MOST_PLACES)
+                        c.maximumSessions(MAX_PLACES)
                             .sessionRegistry(signedIn.registry())
                             .expiredUrl("/signin")))
         .exceptionHandling(

@@ -12,11 +12,11 @@ import org.springframework.web.filter.OncePerRequestFilter;
 
 /** Ends a session that has lasted long, however busy it is: a page that polls would keep it. */
 final class SessionLength extends OncePerRequestFilter {
-  private final long most;
+  private final long max;
   private final Clock clock;
 
-  SessionLength(Duration most, Clock clock) {
-    this.most = most.toMillis();
+  SessionLength(Duration max, Clock clock) {
+    this.max = max.toMillis();
     this.clock = clock;
   }
 
@@ -25,7 +25,7 @@ final class SessionLength extends OncePerRequestFilter {
       HttpServletRequest request, HttpServletResponse response, FilterChain chain)
       throws ServletException, IOException {
     var session = request.getSession(false);
-    if (session != null && clock.millis() - session.getCreationTime() > most) {
+    if (session != null && clock.millis() - session.getCreationTime() > max) {
       session.invalidate();
       SecurityContextHolder.clearContext();
     }

@@ -39,18 +39,18 @@ public record Settings(
    * @param mostBodyBytes of any other body, but for imports, which are streams
    */
   public record Ingest(
-      int mostBytes,
-      int mostBodyBytes,
-      int mostWaiting,
+      int maxRequestBytes,
+      int maxBodyBytes,
+      int maxQueuedSamples,
       long reserveBytes,
-      int mostSeriesOfMetric,
-      int mostNewSeriesAnHour) {}
+      int maxSeriesPerMetric,
+      int maxNewSeriesPerHour) {}
 
   /**
    * @param mostRead log records that one question may look at
    * @param mostRows of them that it may have as a table
    */
-  public record Events(Duration retention, long mostRead, long mostRows) {}
+  public record Events(Duration retention, long maxEventsRead, long maxRows) {}
 
   /**
    * @param mostWaiting questions that may wait for their turn, of all callers
@@ -59,19 +59,19 @@ public record Settings(
    * @param memoryBytes that all together may take; 0: two fifths of the heap
    */
   public record Query(
-      int mostWaiting,
-      int mostOfOne,
+      int maxWaiting,
+      int maxPerCaller,
       long waitMillis,
       long memoryBytes,
-      int mostSeries,
-      long mostSamples,
-      long mostMillis,
+      int maxSeries,
+      long maxSamples,
+      long maxMillis,
       long cacheBytes,
       int sqlRows,
       long sqlBytes,
       int sqlSeconds) {}
 
-  public record Watch(int mostSeries) {}
+  public record Watch(int maxSeries) {}
 
   public record Mail(String host, int port, String from, String username, String password) {}
 

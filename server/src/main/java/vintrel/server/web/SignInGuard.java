@@ -15,17 +15,17 @@ import org.springframework.stereotype.Component;
  */
 @Component
 public class SignInGuard {
-  private static final int MOST = 50_000;
+  private static final int MAX = 50_000;
   private static final Duration FORGOTTEN = Duration.ofHours(1);
 
   private final Clock clock;
   private final Cache<String, Failures> failures =
-      Caffeine.newBuilder().maximumSize(MOST).expireAfterWrite(FORGOTTEN).build();
+      Caffeine.newBuilder().maximumSize(MAX).expireAfterWrite(FORGOTTEN).build();
 
   /** How many, and when the next try may be made; ms. */
   private record Failures(int count, long next) {}
 
-  private record Kind(String key, int free, long mostMillis) {}
+  private record Kind(String key, int free, long maxMillis) {}
 
   SignInGuard(Clock clock) {
     this.clock = clock;
@@ -69,7 +69,7 @@ public class SignInGuard {
               (k, old) -> {
                 int count = old == null ? 1 : old.count() + 1;
                 int over = Math.min(20, count - kind.free());
-                long wait = over < 0 ? 0 : Math.min(kind.mostMillis(), 1000L << over);
+                long wait = over < 0 ? 0 : Math.min(kind.maxMillis(), 1000L << over);
                 return new Failures(count, now + wait);
               });
     }

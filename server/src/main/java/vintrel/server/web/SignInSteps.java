@@ -24,7 +24,7 @@ final class SignInSteps extends OncePerRequestFilter
         AuthenticationFailureHandler,
         AuthenticationEntryPoint {
   /** Characters of an address that is gone back to. */
-  private static final int LONGEST = 1_000;
+  private static final int MAX_LENGTH = 1_000;
 
   private final SignInGuard guard;
 
@@ -40,7 +40,7 @@ final class SignInSteps extends OncePerRequestFilter
   static String target(String wanted) {
     boolean ours =
         wanted != null
-            && wanted.length() <= LONGEST
+            && wanted.length() <= MAX_LENGTH
             && wanted.matches("/([^/\\\\\\p{Cntrl}][^\\\\\\p{Cntrl}]*)?");
     return ours ? wanted : "/";
   }

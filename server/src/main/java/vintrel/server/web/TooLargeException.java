@@ -4,8 +4,7 @@ import java.io.IOException;
 
 /** A body is larger than its limit, which the message names. */
 public final class TooLargeException extends IOException {
-  public TooLargeException(long most) {
-    super(
-        "the request holds more than %,d bytes, the limit here; send it in parts".formatted(most));
+  public TooLargeException(long max) {
+    super("the request holds more than %,d bytes, the limit here; send it in parts".formatted(max));
   }
 }

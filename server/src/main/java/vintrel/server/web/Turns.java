@@ -21,12 +21,12 @@ public final class Turns implements AutoCloseable {
   /** Deep trees of queries are walked on these threads. */
   private static final long STACK = 8_000_000;
 
-  private static final int MOST_STAND_INS = 64;
+  private static final int MAX_STAND_INS = 64;
 
   private final String name;
   private final int atOnce;
-  private final int mostWaiting;
-  private final int mostOfOne;
+  private final int maxWaiting;
+  private final int maxOfOne;
   private final long patience;
 
   /** The pool whose thread this is. */
@@ -68,11 +68,11 @@ public final class Turns implements AutoCloseable {
    * @param mostOfOne of one caller
    * @param patience ms that a task may wait for its turn
    */
-  public Turns(String name, int count, int atOnce, int mostWaiting, int mostOfOne, long patience) {
+  public Turns(String name, int count, int atOnce, int maxWaiting, int maxOfOne, long patience) {
     this.name = name;
     this.atOnce = atOnce;
-    this.mostWaiting = mostWaiting;
-    this.mostOfOne = mostOfOne;
+    this.maxWaiting = maxWaiting;
+    this.maxOfOne = maxOfOne;
     this.patience = patience;
     for (int i = 0; i < count; i++) {
       start(name + "-" + i);
@@ -103,7 +103,7 @@ public final class Turns implements AutoCloseable {
   }
 
   private synchronized boolean standIn() {
-    if (closed || standIns >= MOST_STAND_INS) {
+    if (closed || standIns >= MAX_STAND_INS) {
       return false;
     }
     standIns++;
@@ -170,7 +170,7 @@ public final class Turns implements AutoCloseable {
       throw new StoreBusyException("the server is stopping", 5);
     }
     var own = waiting.get(caller);
-    if (size >= mostWaiting || own != null && own.size() >= mostOfOne) {
+    if (size >= maxWaiting || own != null && own.size() >= maxOfOne) {
       throw busy();
     }
     waiting.computeIfAbsent(caller, k -> new ArrayDeque<>()).add(task);

@@ -17,7 +17,7 @@ import org.springframework.security.web.session.HttpSessionDestroyedEvent;
 @Configuration
 class WebServer {
   /** Sessions of all people; a person has 20 at most. */
-  private static final int MOST_SESSIONS = 5_000;
+  private static final int MAX_SESSIONS = 5_000;
 
   @Bean
   static WebServerFactoryCustomizer<TomcatServletWebServerFactory> bounds(Settings settings) {
@@ -28,7 +28,7 @@ class WebServer {
               context.setManager(new StandardManager());
             }
             if (context.getManager() instanceof ManagerBase manager) {
-              manager.setMaxActiveSessions(MOST_SESSIONS);
+              manager.setMaxActiveSessions(MAX_SESSIONS);
             }
           });
       if (!settings.proxies().isBlank()) {

@@ -73,9 +73,9 @@ class EventsTest {
     return wanted(where, 0, Long.MAX_VALUE, 1_000_000);
   }
 
-  private static LogStore.Wanted wanted(String where, long from, long to, long most) {
+  private static LogStore.Wanted wanted(String where, long from, long to, long max) {
     var condition = where.isEmpty() ? Condition.ALL : Parser.parseCondition(where);
-    return new LogStore.Wanted("", condition, from, to, most, () -> false);
+    return new LogStore.Wanted("", condition, from, to, max, () -> false);
   }
 
   private static String ask(String query) {

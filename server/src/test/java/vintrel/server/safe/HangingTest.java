@@ -27,7 +27,7 @@ import vintrel.server.web.Duties;
 /** What takes long or never ends holds back nothing but itself. */
 class HangingTest {
   @RegisterExtension
-  static final RunningServer server = new RunningServer("--vintrel.query.most-millis=4000");
+  static final RunningServer server = new RunningServer("--vintrel.query.max-millis=4000");
 
   private static void define(String yaml) {
     var answer = server.post("/api/v1/definitions", "application/yaml", yaml);

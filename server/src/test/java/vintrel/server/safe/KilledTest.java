@@ -138,7 +138,7 @@ class KilledTest {
   void whatWasAnsweredAsDoneIsDoneAndEverybodyIsToldOfEveryAlert() throws Exception {
     var room = room();
     // In the demo nobody signs in: its editor acknowledges.
-    child = new Child(data, "512m", "--vintrel.demo=true", "--vintrel.watch.most-series=50000");
+    child = new Child(data, "512m", "--vintrel.demo=true", "--vintrel.watch.max-series=50000");
     var next = new AtomicInteger();
     child.start();
     var defined =

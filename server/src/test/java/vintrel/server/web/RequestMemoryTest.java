@@ -12,7 +12,7 @@ class RequestMemoryTest {
   @Test
   void largeRequestsShareWhatThereIsAndSmallOnesAlwaysPass() {
     var large = memory.open();
-    large.take(memory.most());
+    large.take(memory.max());
     var other = memory.open();
     assertThatThrownBy(() -> other.take(50_000_000)).isInstanceOf(StoreBusyException.class);
     var small = memory.open();
@@ -24,7 +24,7 @@ class RequestMemoryTest {
     small.close();
     assertThat(memory.taken()).isZero();
     try (var again = memory.open()) {
-      again.take(memory.most());
+      again.take(memory.max());
       assertThat(memory.taken()).isPositive();
     }
     assertThat(memory.taken()).isZero();

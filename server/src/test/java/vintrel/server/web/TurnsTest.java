@@ -195,7 +195,7 @@ class TurnsTest {
       gate.countDown();
       waits.forEach(CompletableFuture::join);
       var atOnce = new AtomicInteger();
-      var most = new AtomicInteger();
+      var max = new AtomicInteger();
       List<CompletableFuture<Integer>> work = new ArrayList<>();
       for (int i = 0; i < 30; i++) {
         work.add(
@@ -204,14 +204,14 @@ class TurnsTest {
                     turns.run(
                         "after",
                         () -> {
-                          most.accumulateAndGet(atOnce.incrementAndGet(), Math::max);
+                          max.accumulateAndGet(atOnce.incrementAndGet(), Math::max);
                           Thread.yield();
                           return atOnce.decrementAndGet();
                         }),
                 asking));
       }
       work.forEach(CompletableFuture::join);
-      assertThat(most).as("one thread, as at the beginning").hasValue(1);
+      assertThat(max).as("one thread, as at the beginning").hasValue(1);
     }
   }
 
