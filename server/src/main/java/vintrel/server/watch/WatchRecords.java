@@ -163,7 +163,7 @@ class WatchRecords {
             transitions(s, watched.rule(), step, message);
           }
           if (registers && message != Message.NONE) {
-            register(s, watched.rule(), steps.size(), at);
+            register(s, watched.rule(), steps.size(), at, message);
           }
           rule(s, watched, registers ? at : watched.registeredAt, at);
         });
@@ -247,16 +247,13 @@ class WatchRecords {
     if (message == Message.NONE) {
       return;
     }
-    boolean full = message == Message.FULL;
     outbox.enqueue(
         s,
         rule.name(),
         routed(rule, labels, t.priority()),
-        full ? labels.toString() : "",
+        message == Message.FULL ? labels.toString() : "",
         t.change().text(),
-        full
-            ? MessageText.of(MessageText.fields(rule, labels, t, link(rule), ZoneOffset.UTC, false))
-            : MessageText.plain(rule, t, link(rule)));
+        text(rule, labels, t, message));
   }
 
   private static TransitionRow row(Rule rule, Labels labels, Transition t) {
@@ -277,21 +274,27 @@ class WatchRecords {
     return address + "/watch/rules/" + rule.name();
   }
 
-  private void register(StatelessSession s, Rule rule, int series, long at) {
+  private void register(StatelessSession s, Rule rule, int series, long at, Message message) {
     var why =
         "the rule is active and watches %d series, checked every %s"
             .formatted(series, Durations.words(rule.every()));
     var t =
         new Transition(
             Change.REGISTERED, WatchState.WAITING, WatchState.NORMAL, at, Double.NaN, null, why);
-    var fields = MessageText.fields(rule, Labels.NONE, t, link(rule), ZoneOffset.UTC, false);
     outbox.enqueue(
         s,
         rule.name(),
         routed(rule, Labels.NONE, null),
         "",
         Change.REGISTERED.text(),
-        MessageText.of(fields));
+        text(rule, Labels.NONE, t, message));
+  }
+
+  private MessageText text(Rule rule, Labels labels, Transition t, Message message) {
+    var link = link(rule);
+    return message == Message.FULL
+        ? MessageText.of(MessageText.fields(rule, labels, t, link, ZoneOffset.UTC, false))
+        : MessageText.plain(rule, t, link);
   }
 
   /** The series' labels, the rule's own, and rule and priority themselves. */
