@@ -26,11 +26,15 @@ for (const face of ['next', 'mono']) {
     cpSync(`${from}/${file}`, `${out}/fonts/${file}`);
   }
 }
-execFileSync('node_modules/.bin/tailwindcss', ['-i', 'src/app.css', '-o', `${out}/app.css`, '--minify'], { stdio: ['ignore', 'ignore', 'inherit'] });
+execFileSync('node_modules/.bin/tailwindcss', ['-i', 'src/app.css', '-o', `${out}/app.css`, '--minify'], {
+  stdio: ['ignore', 'ignore', 'inherit'],
+});
 // The few icons in use, as one sheet: <use href="/assets/icons.svg#search">.
 const icons = ['search', 'chevron-down', 'table-2', 'chart-line', 'download', 'move', 'plus'];
 const symbols = icons.map((name) => {
-  const body = readFileSync(`node_modules/lucide-static/icons/${name}.svg`, 'utf8').replace(/<!--.*?-->/gs, '').match(/<svg[^>]*>(.*)<\/svg>/s)[1];
+  const body = readFileSync(`node_modules/lucide-static/icons/${name}.svg`, 'utf8')
+    .replace(/<!--.*?-->/gs, '')
+    .match(/<svg[^>]*>(.*)<\/svg>/s)[1];
   return `<symbol id="${name}" viewBox="0 0 24 24" fill="none" stroke="currentColor" stroke-width="2" stroke-linecap="round" stroke-linejoin="round">${body.trim()}</symbol>`;
 });
 writeFileSync(`${out}/icons.svg`, `<svg xmlns="http://www.w3.org/2000/svg">${symbols.join('')}</svg>`);

@@ -2,7 +2,7 @@
 import './htmx.js';
 import Alpine from '@alpinejs/csp';
 import { startRail } from './rail.js';
-import { cookie } from './words.js';
+import { cookie } from './dom.js';
 
 document.addEventListener('htmx:config:request', (e) => {
   const headers = e.detail.ctx?.request?.headers;
@@ -16,9 +16,9 @@ document.addEventListener('htmx:before:swap', (e) => {
   const gone = response?.raw?.redirected && new URL(response.raw.url).pathname === '/signin';
   if (gone) location.reload();
   if (gone || response?.status >= 400) e.preventDefault();
-  say(!gone && response?.status >= 400 ? `This could not be refreshed (http.${response.status}).` : '');
+  say(!gone && response?.status >= 400 ? `Refresh failed (http.${response.status}). The data shown may be out of date.` : '');
 });
-document.addEventListener('htmx:error', () => say('The server can’t be reached; what you see may be old.'));
+document.addEventListener('htmx:error', () => say('Server unreachable. The data shown may be out of date.'));
 
 function say(text) {
   const line = document.querySelector('#trouble');
@@ -51,9 +51,15 @@ Alpine.data('theme', () => ({
     cookie('vintrel-theme', this.choice);
     theme(this.choice);
   },
-  get isDay() { return this.choice === 'day'; },
-  get isNight() { return this.choice === 'night'; },
-  get isSystem() { return this.choice === 'system'; },
+  get isDay() {
+    return this.choice === 'day';
+  },
+  get isNight() {
+    return this.choice === 'night';
+  },
+  get isSystem() {
+    return this.choice === 'system';
+  },
 }));
 
 Alpine.data('goto', () => ({
@@ -68,29 +74,48 @@ Alpine.data('goto', () => ({
     this.$nextTick(() => this.$refs.input.focus());
     if (!this.places.length) this.places = await (await fetch('/goto')).json();
   },
-  close() { this.open = false; },
+  close() {
+    this.open = false;
+  },
   get found() {
     const words = this.text.toLowerCase().split(/\s+/).filter(Boolean);
-    return this.places.filter((p) => words.every((w) => (p.kind + ' ' + p.title).toLowerCase().includes(w))).slice(0, 12).map((p, i) => ({ ...p, mark: i === this.at ? 'at' : '' }));
+    return this.places
+      .filter((p) => words.every((w) => (p.kind + ' ' + p.title).toLowerCase().includes(w)))
+      .slice(0, 12)
+      .map((p, i) => ({ ...p, mark: i === this.at ? 'at' : '' }));
   },
-  type(e) { this.text = e.target.value; this.at = 0; },
+  type(e) {
+    this.text = e.target.value;
+    this.at = 0;
+  },
   key(e) {
     const n = this.found.length;
-    if (e.key === 'ArrowDown') { this.at = Math.min(n - 1, this.at + 1); e.preventDefault(); }
-    if (e.key === 'ArrowUp') { this.at = Math.max(0, this.at - 1); e.preventDefault(); }
+    if (e.key === 'ArrowDown') {
+      this.at = Math.min(n - 1, this.at + 1);
+      e.preventDefault();
+    }
+    if (e.key === 'ArrowUp') {
+      this.at = Math.max(0, this.at - 1);
+      e.preventDefault();
+    }
     if (e.key === 'Enter' && n) location.href = this.found[this.at].url;
     if (e.key === 'Escape') this.close();
   },
   init() {
     document.addEventListener('keydown', (e) => {
-      if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === 'k') { e.preventDefault(); this.show(); }
+      if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === 'k') {
+        e.preventDefault();
+        this.show();
+      }
     });
   },
 }));
 
 Alpine.data('help', () => ({
   open: false,
-  close() { this.open = false; },
+  close() {
+    this.open = false;
+  },
   init() {
     document.addEventListener('keydown', (e) => {
       const typing = e.target.closest?.('input, textarea, select, .editor');

@@ -1,21 +1,40 @@
 // The Bench: catalogue at the left, the query as lines and steps, and its answer at the right.
 import { chart, glimpse, legend, save, summary, table } from './chart.js';
 import { editor } from './editor.js';
-import { keep } from './keep.js';
+import { saveDialogs } from './save-dialogs.js';
 import { choices, compose, freeName, ledger, metricOf, named, storeOf, where } from './ledger.js';
 import { live } from './live.js';
-import { asked, remember } from './asked.js';
+import { recentQueries, remember } from './recent-queries.js';
 import { current, setRange } from './range.js';
-import { el, ending, post, stamp } from './words.js';
+import { el, ending, post } from './dom.js';
+import { stamp } from './time.js';
 
 const $ = (id) => document.getElementById(id);
 const page = ending('bench');
-let abort, timer, last, form = new URLSearchParams(location.search).get('form') || 'chart', as = 'chips', activeLine = 0, query = $('editor').dataset.query || '', past = [];
-const plot = $('plot'), view = chart(plot);
-const input = editor($('editor'), query, (text) => { clearTimeout(timer); timer = setTimeout(() => change(text, false), 350); });
+let abort,
+  timer,
+  last,
+  form = new URLSearchParams(location.search).get('form') || 'chart',
+  as = 'chips',
+  activeLine = 0,
+  query = $('editor').dataset.query || '';
+const past = [];
+const plot = $('plot'),
+  view = chart(plot);
+const input = editor($('editor'), query, (text) => {
+  clearTimeout(timer);
+  timer = setTimeout(() => change(text, false), 350);
+});
 const lines = ledger($('lines'), {
   change: (text) => change(text, true),
-  active: (at) => { if (at === undefined) return activeLine; if (at !== activeLine) { activeLine = at; showLabels(); mark(); } },
+  active: (at) => {
+    if (at === undefined) return activeLine;
+    if (at !== activeLine) {
+      activeLine = at;
+      showLabels();
+      mark();
+    }
+  },
 });
 
 function mark() {
@@ -34,7 +53,13 @@ function change(text, fromChips) {
 // The address shows the same when it is opened again.
 function address() {
   const p = new URLSearchParams(location.search);
-  for (const [name, value] of [['q', query.trim()], ['step', $('step').value], ['compare', $('compare').value], ['form', form === 'chart' || !query.trim() ? '' : form]]) value ? p.set(name, value) : p.delete(name);
+  for (const [name, value] of [
+    ['q', query.trim()],
+    ['step', $('step').value],
+    ['compare', $('compare').value],
+    ['form', form === 'chart' || !query.trim() ? '' : form],
+  ])
+    value ? p.set(name, value) : p.delete(name);
   if (`?${p}` !== location.search) history.replaceState(null, '', `${location.pathname}?${p}`);
 }
 
@@ -45,12 +70,34 @@ async function run() {
   $('answer').hidden = empty;
   $('add-line').hidden = empty;
   $('undo').hidden = empty && !past.length;
-  if (empty) { lines.put([]); $('advice').replaceChildren(); $('said').textContent = ''; $('fault').textContent = ''; showLabels(); begin(); return; }
+  if (empty) {
+    lines.put([]);
+    $('advice').replaceChildren();
+    $('said').textContent = '';
+    $('fault').textContent = '';
+    showLabels();
+    begin();
+    return;
+  }
   abort?.abort();
   abort = new AbortController();
-  const wait = setTimeout(() => $('said').textContent = 'Reading …', 200);
+  const wait = setTimeout(() => ($('said').textContent = 'Loading…'), 200);
   try {
-    put(await post('/bench/answer', { query, ...current(), step: $('step').value, compare: $('compare').value, page, width: plot.clientWidth || 560, height: plot.clientHeight || 300 }, abort.signal));
+    put(
+      await post(
+        '/bench/answer',
+        {
+          query,
+          ...current(),
+          step: $('step').value,
+          compare: $('compare').value,
+          page,
+          width: plot.clientWidth || 560,
+          height: plot.clientHeight || 300,
+        },
+        abort.signal,
+      ),
+    );
   } catch (e) {
     if (e.name !== 'AbortError') fault(e);
   } finally {
@@ -60,7 +107,9 @@ async function run() {
 
 function fault(e) {
   const d = e.detail;
-  $('fault').textContent = d ? (d.line ? `Line ${d.line}, column ${d.column}: ` : '') + d.text : 'The server can’t be reached.';
+  $('fault').textContent = d
+    ? (d.line ? `Line ${d.line}, column ${d.column}: ` : '') + d.text
+    : 'Server unreachable. Check the connection and try again.';
   $('said').textContent = '';
   // What is still shown is the answer to another question.
   $('result').classList.add('stale');
@@ -78,12 +127,33 @@ function put(data) {
   activeLine = Math.min(activeLine, data.ledger.length - 1);
   mark();
   showLabels();
-  $('advice').replaceChildren(...data.advice.map((a) => el('p', { class: 'advice' }, el('span', {}, '▸'), el('span', {}, a.text, a.change ? el('button', { type: 'button', class: 'change', onclick: () => change(a.change.query, true) }, a.change.words) : null))));
+  $('advice').replaceChildren(
+    ...data.advice.map((a) =>
+      el(
+        'p',
+        { class: 'advice' },
+        el('span', {}, '▸'),
+        el(
+          'span',
+          {},
+          a.text,
+          a.change ? el('button', { type: 'button', class: 'change', onclick: () => change(a.change.query, true) }, a.change.words) : null,
+        ),
+      ),
+    ),
+  );
   $('hollow').hidden = !data.empty;
   $('hollow').replaceChildren();
   if (data.empty) {
     $('hollow').append(data.empty.text);
-    if (data.empty.nearest) $('hollow').append(el('button', { class: 'btn', type: 'button', onclick: () => setRange(data.empty.nearest - 1800e3, data.empty.nearest + 60e3) }, 'Go there'));
+    if (data.empty.nearest)
+      $('hollow').append(
+        el(
+          'button',
+          { class: 'btn', type: 'button', onclick: () => setRange(data.empty.nearest - 1800e3, data.empty.nearest + 60e3) },
+          'Go to the latest data',
+        ),
+      );
   }
   if (data.isTable && form === 'chart') form = 'table';
   show();
@@ -98,7 +168,8 @@ async function show() {
   if (!last) return;
   if (form === 'samples') {
     const data = await post('/bench/samples', { query, ...current() }).catch(() => null);
-    if (data && form === 'samples') $('table').replaceChildren(data.rows.length ? table(data) : el('p', { class: 'empty' }, 'No raw samples of its metrics lie in this range.'));
+    if (data && form === 'samples')
+      $('table').replaceChildren(data.rows.length ? table(data) : el('p', { class: 'empty' }, 'No raw samples in this range.'));
   } else if (form === 'plan') $('table').replaceChildren(table(last.plan));
   else if (last.empty) return;
   else if (form === 'table') $('table').replaceChildren(table(last.table));
@@ -113,17 +184,33 @@ async function show() {
 
 // The empty Bench: questions to begin with and those asked before, each with what it gives now.
 function begin() {
-  const known = asked();
+  const known = recentQueries();
   $('before').hidden = !known.length;
-  $('before').querySelector('.questions').replaceChildren(...known.map((q) => el('button', { type: 'button', class: 'question', 'data-example': q }, el('span', { class: 'what' }, el('span', { class: 'num' }, q)), el('span', { class: 'sketch' }))));
+  $('before')
+    .querySelector('.questions')
+    .replaceChildren(
+      ...known.map((q) =>
+        el(
+          'button',
+          { type: 'button', class: 'question', 'data-example': q },
+          el('span', { class: 'what' }, el('span', { class: 'num' }, q)),
+          el('span', { class: 'sketch' }),
+        ),
+      ),
+    );
   for (const b of $('start').querySelectorAll('[data-example]')) sketch(b);
 }
 
 async function sketch(button) {
   const place = button.querySelector('.sketch');
   const data = await post('/bench/answer', { query: button.dataset.example, ...current(), width: 300, height: 60 }).catch(() => null);
-  const line = data?.ledger.findLast((l) => !l.hidden), drawn = line && ([line.source, ...line.steps].findLast((r) => !r.off)?.glimpse);
-  place.replaceChildren(drawn?.series.length ? glimpse(drawn, 220, 38) : el('span', { class: 'note' }, !data ? 'no answer' : data.empty ? 'nothing in this range' : data.isTable ? 'a table' : ''));
+  const line = data?.ledger.findLast((l) => !l.hidden),
+    drawn = line && [line.source, ...line.steps].findLast((r) => !r.off)?.glimpse;
+  place.replaceChildren(
+    drawn?.series.length
+      ? glimpse(drawn, 220, 38)
+      : el('span', { class: 'note' }, !data ? 'not available' : data.empty ? 'no data in this range' : data.isTable ? 'a table' : ''),
+  );
 }
 
 function write(how) {
@@ -146,8 +233,11 @@ function addLine(text) {
 
 // Labels of the active line's metric: a click on a value narrows the line to it.
 async function showLabels() {
-  const line = lines.lines()[activeLine], metric = line ? metricOf(line) : '', store = line ? storeOf(line) : '';
-  const box = $('labels'), key = `${metric} ${store}`;
+  const line = lines.lines()[activeLine],
+    metric = line ? metricOf(line) : '',
+    store = line ? storeOf(line) : '';
+  const box = $('labels'),
+    key = `${metric} ${store}`;
   if (box.dataset.key === key) return;
   box.dataset.key = key;
   box.hidden = !metric;
@@ -156,16 +246,36 @@ async function showLabels() {
   if (box.dataset.key !== key) return;
   const known = [...document.querySelectorAll(`button[data-metric="${CSS.escape(metric)}"]`)];
   const of = (known.find((b) => (b.dataset.store || '') === store) || known[0])?.dataset;
-  box.replaceChildren(el('h2', {}, el('span', { class: 'num' }, metric)), of ? el('p', { class: 'note' }, of.about) : '', of?.note ? el('p', { class: 'note' }, of.note) : '', ...names.map((label) => {
-    const values = el('div', { class: 'values' });
-    const d = el('details', {}, el('summary', {}, label), values);
-    d.addEventListener('toggle', async () => {
-      if (!d.open || values.childElementCount) return;
-      const all = await choices('value', line, label);
-      values.append(...all.map((v) => el('button', { type: 'button', onclick: () => { const all = lines.lines(); where(all[activeLine], label, v); change(compose(all), true); } }, v)));
-    });
-    return d;
-  }));
+  box.replaceChildren(
+    el('h2', {}, el('span', { class: 'num' }, metric)),
+    of ? el('p', { class: 'note' }, of.about) : '',
+    of?.note ? el('p', { class: 'note' }, of.note) : '',
+    ...names.map((label) => {
+      const values = el('div', { class: 'values' });
+      const d = el('details', {}, el('summary', {}, label), values);
+      d.addEventListener('toggle', async () => {
+        if (!d.open || values.childElementCount) return;
+        const all = await choices('value', line, label);
+        values.append(
+          ...all.map((v) =>
+            el(
+              'button',
+              {
+                type: 'button',
+                onclick: () => {
+                  const all = lines.lines();
+                  where(all[activeLine], label, v);
+                  change(compose(all), true);
+                },
+              },
+              v,
+            ),
+          ),
+        );
+      });
+      return d;
+    }),
+  );
 }
 
 async function around(t) {
@@ -173,8 +283,42 @@ async function around(t) {
   const rows = await post('/bench/events/around', { at: Math.round(t), reach: Math.round(reach) }).catch(() => []);
   const box = $('around');
   box.hidden = false;
-  box.replaceChildren(el('div', { class: 'flex gap-3 items-baseline' }, el('h2', {}, 'Events around ', el('span', { class: 'num' }, stamp(t))), el('a', { href: `/bench/events?from=${Math.round(t - reach)}&to=${Math.round(t + reach)}` }, 'Search there'), el('button', { type: 'button', class: 'ml-auto', 'aria-label': 'Close', onclick: () => { box.hidden = true; } }, '×')),
-    rows.length ? el('div', { class: 'events' }, ...rows.map((r) => el('div', { class: 'event' }, el('span', { class: 'num' }, r.time), el('span', { class: 'level ' + r.level }, r.level), el('span', {}, r.text), el('span', { class: 'from' }, r.labels.host || '')))) : el('p', { class: 'note' }, 'No event was kept around this time.'));
+  box.replaceChildren(
+    el(
+      'div',
+      { class: 'flex gap-3 items-baseline' },
+      el('h2', {}, 'Events around ', el('span', { class: 'num' }, stamp(t))),
+      el('a', { href: `/bench/events?from=${Math.round(t - reach)}&to=${Math.round(t + reach)}` }, 'Search there'),
+      el(
+        'button',
+        {
+          type: 'button',
+          class: 'ml-auto',
+          'aria-label': 'Close',
+          onclick: () => {
+            box.hidden = true;
+          },
+        },
+        '×',
+      ),
+    ),
+    rows.length
+      ? el(
+          'div',
+          { class: 'events' },
+          ...rows.map((r) =>
+            el(
+              'div',
+              { class: 'event' },
+              el('span', { class: 'num' }, r.time),
+              el('span', { class: 'level ' + r.level }, r.level),
+              el('span', {}, r.text),
+              el('span', { class: 'from' }, r.labels.host || ''),
+            ),
+          ),
+        )
+      : el('p', { class: 'note' }, 'No events around this time.'),
+  );
 }
 
 document.addEventListener('click', (e) => {
@@ -185,16 +329,33 @@ document.addEventListener('click', (e) => {
   const link = e.target.closest?.('[data-keep]');
   if (link) link.href = `${link.pathname}?${new URLSearchParams(current())}`;
 });
-for (const tab of document.querySelectorAll('[data-form]')) tab.addEventListener('click', () => { form = tab.dataset.form; address(); show(); });
+for (const tab of document.querySelectorAll('[data-form]'))
+  tab.addEventListener('click', () => {
+    form = tab.dataset.form;
+    address();
+    show();
+  });
 document.querySelector('[data-write]').addEventListener('click', () => write('text'));
 for (const b of document.querySelectorAll('[data-as]')) b.addEventListener('click', () => write(b.dataset.as));
-$('undo').addEventListener('click', () => { query = past.pop() ?? ''; $('undo').disabled = !past.length; input.set(query); run(); });
+$('undo').addEventListener('click', () => {
+  query = past.pop() ?? '';
+  $('undo').disabled = !past.length;
+  input.set(query);
+  run();
+});
 $('add-line').addEventListener('click', () => document.querySelector('[name=search]').focus());
 for (const id of ['step', 'compare']) {
   $(id).value = new URLSearchParams(location.search).get(id) || '';
   $(id).addEventListener('change', run);
 }
 plot.addEventListener('pick', (e) => around(e.detail));
-keep($('keep'), $('ask-more'), { query: () => query, form: () => form, step: () => $('step').value, image: () => save('vintrel.png', view.image()), databases: $('add-sql'), ask: (text) => addLine(text) });
+saveDialogs($('keep'), $('ask-more'), {
+  query: () => query,
+  form: () => form,
+  step: () => $('step').value,
+  image: () => save('vintrel.png', view.image()),
+  databases: $('add-sql'),
+  ask: (text) => addLine(text),
+});
 live(run);
 document.fonts.ready.then(run);

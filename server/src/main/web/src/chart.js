@@ -4,7 +4,8 @@ import { LineChart } from 'echarts/charts';
 import { GridComponent, MarkLineComponent } from 'echarts/components';
 import { CanvasRenderer } from 'echarts/renderers';
 import { setRange } from './range.js';
-import { el, stamp } from './words.js';
+import { el } from './dom.js';
+import { stamp } from './time.js';
 
 echarts.use([LineChart, GridComponent, MarkLineComponent, CanvasRenderer]);
 const charts = new Set();
@@ -15,14 +16,18 @@ export function chart(host, { bare = false } = {}) {
   host.append(canvas);
   const self = { host, off: new Set(), picture: null, draw, dispose, shared, image, near };
   let instance = null;
-  const box = { left: 0, right: 8, top: 6, bottom: 22 }, captions = [];
+  const box = { left: 0, right: 8, top: 6, bottom: 22 },
+    captions = [];
 
   function draw(picture, limits = []) {
     self.picture = picture;
     self.limits = limits;
     if (!instance) {
       instance = echarts.init(canvas, null, { renderer: 'canvas' });
-      new ResizeObserver(() => { instance.resize(); self.picture && paint(); }).observe(host);
+      new ResizeObserver(() => {
+        instance.resize();
+        self.picture && paint();
+      }).observe(host);
       gestures();
       charts.add(self);
     }
@@ -31,7 +36,10 @@ export function chart(host, { bare = false } = {}) {
 
   function paint() {
     const { picture, limits } = self;
-    const ticks = picture.axis.ticks, faint = colour('--faint'), line = colour('--line'), font = '"Atkinson Mono", monospace';
+    const ticks = picture.axis.ticks,
+      faint = colour('--faint'),
+      line = colour('--line'),
+      font = '"Atkinson Mono", monospace';
     box.left = bare ? 0 : Math.max(26, ...ticks.map((k) => k.text.length * 7.3)) + 8;
     box.bottom = bare ? 0 : 22;
     const second = picture.second;
@@ -39,13 +47,30 @@ export function chart(host, { bare = false } = {}) {
     caption(picture);
     const times = new Map(picture.timeTicks.map((k) => [k.at, k.text]));
     const label = { fontFamily: font, fontSize: 11.5, color: faint };
-    instance.setOption({
-      animation: false,
-      grid: { ...box, outerBoundsMode: 'none' },
-      xAxis: { type: 'value', min: picture.from, max: picture.to, axisLine: { show: !bare, lineStyle: { color: line } }, splitLine: { show: false }, axisTick: { show: !bare, customValues: [...times.keys()], lineStyle: { color: line } }, axisLabel: { ...label, show: !bare, customValues: [...times.keys()], formatter: (v) => (xOf(v) > host.clientWidth - 22 || xOf(v) < 18 ? '' : times.get(v) ?? ''), hideOverlap: true } },
-      yAxis: [yAxis(picture.axis, 'left', label, line), ...(second ? [yAxis(second, 'right', label, line)] : [])],
-      series: picture.traces.flatMap((trace, i) => self.off.has(trace.name) ? [] : lines(trace, i)).concat(limitLines(limits)),
-    }, { notMerge: true });
+    instance.setOption(
+      {
+        animation: false,
+        grid: { ...box, outerBoundsMode: 'none' },
+        xAxis: {
+          type: 'value',
+          min: picture.from,
+          max: picture.to,
+          axisLine: { show: !bare, lineStyle: { color: line } },
+          splitLine: { show: false },
+          axisTick: { show: !bare, customValues: [...times.keys()], lineStyle: { color: line } },
+          axisLabel: {
+            ...label,
+            show: !bare,
+            customValues: [...times.keys()],
+            formatter: (v) => (xOf(v) > host.clientWidth - 22 || xOf(v) < 18 ? '' : (times.get(v) ?? '')),
+            hideOverlap: true,
+          },
+        },
+        yAxis: [yAxis(picture.axis, 'left', label, line), ...(second ? [yAxis(second, 'right', label, line)] : [])],
+        series: picture.traces.flatMap((trace, i) => (self.off.has(trace.name) ? [] : lines(trace, i))).concat(limitLines(limits)),
+      },
+      { notMerge: true },
+    );
   }
 
   // What is on which axis is said where there are two.
@@ -54,15 +79,31 @@ export function chart(host, { bare = false } = {}) {
     const second = picture.second;
     box.top = bare || !second ? 6 : 24;
     if (bare || !second) return;
-    for (const [axis, side] of [[picture.axis, 'left'], [second, 'right']]) {
+    for (const [axis, side] of [
+      [picture.axis, 'left'],
+      [second, 'right'],
+    ]) {
       const words = [axis.lines, axis.note].filter(Boolean).join(' · ') || 'no unit';
-      captions.push(host.appendChild(el('div', { class: 'axis-words ' + side, title: words }, side === 'left' ? '↥ ' + words : words + ' ↥')));
+      captions.push(
+        host.appendChild(el('div', { class: 'axis-words ' + side, title: words }, side === 'left' ? '↥ ' + words : words + ' ↥')),
+      );
     }
   }
 
   function yAxis(axis, position, label, line) {
-    const texts = new Map(axis.ticks.map((k) => [k.at, k.text])), at = axis.ticks.map((k) => k.at);
-    return { type: 'value', position, axisLine: { show: false }, min: axis.min, max: axis.max, axisTick: { show: false, customValues: at }, splitLine: { show: !bare && position === 'left', lineStyle: { color: line, width: 1 } }, axisLabel: { ...label, show: !bare, customValues: at, formatter: (v) => texts.get(v) ?? '' }, interval: at.length > 1 ? at[1] - at[0] : undefined };
+    const texts = new Map(axis.ticks.map((k) => [k.at, k.text])),
+      at = axis.ticks.map((k) => k.at);
+    return {
+      type: 'value',
+      position,
+      axisLine: { show: false },
+      min: axis.min,
+      max: axis.max,
+      axisTick: { show: false, customValues: at },
+      splitLine: { show: !bare && position === 'left', lineStyle: { color: line, width: 1 } },
+      axisLabel: { ...label, show: !bare, customValues: at, formatter: (v) => texts.get(v) ?? '' },
+      interval: at.length > 1 ? at[1] - at[0] : undefined,
+    };
   }
 
   // One series stands out; none again with null.
@@ -77,33 +118,98 @@ export function chart(host, { bare = false } = {}) {
   }
 
   function lines(trace, i) {
-    const c = colour(bare ? '--faint' : '--s' + trace.colour), out = [], yAxisIndex = trace.axis || 0;
+    const c = colour(bare ? '--faint' : '--s' + trace.colour),
+      out = [],
+      yAxisIndex = trace.axis || 0;
     const points = (v) => trace.times.map((t, k) => [t, v[k]]);
-    const end = trace.times.length - 1, opens = trace.partial?.first && end > 0, closes = trace.partial?.last && end > 0;
+    const end = trace.times.length - 1,
+      opens = trace.partial?.first && end > 0,
+      closes = trace.partial?.last && end > 0;
     const fades = self.pointed != null && self.pointed !== trace.name;
     if (trace.low && !bare && !trace.earlier && !fades) {
-      const base = { type: 'line', yAxisIndex, symbol: 'none', silent: true, stack: 'envelope' + i, lineStyle: { width: 0 }, stackStrategy: 'all', z: 1 };
+      const base = {
+        type: 'line',
+        yAxisIndex,
+        symbol: 'none',
+        silent: true,
+        stack: 'envelope' + i,
+        lineStyle: { width: 0 },
+        stackStrategy: 'all',
+        z: 1,
+      };
       out.push({ ...base, data: points(trace.low) });
-      out.push({ ...base, data: points(trace.high.map((h, k) => (h == null ? null : h - trace.low[k]))), areaStyle: { color: c, opacity: Number(colour('--env')) } });
+      out.push({
+        ...base,
+        data: points(trace.high.map((h, k) => (h == null ? null : h - trace.low[k]))),
+        areaStyle: { color: c, opacity: Number(colour('--env')) },
+      });
     }
     // Missing buckets over which the line goes on are left out; others are gaps.
-    const joined = new Set(trace.joined), shown = trace.times.map((t, k) => k).filter((k) => !joined.has(k));
+    const joined = new Set(trace.joined),
+      shown = trace.times.map((t, k) => k).filter((k) => !joined.has(k));
     const lonely = shown.map((k, n) => trace.values[k] != null && trace.values[shown[n - 1]] == null && trace.values[shown[n + 1]] == null);
-    out.push({ type: 'line', yAxisIndex, name: trace.name, data: shown.map((k) => [trace.times[k], (opens && k === 0) || (closes && k === end) ? null : trace.values[k]]), symbol: (v, p) => (lonely[p.dataIndex] ? 'circle' : 'none'), symbolSize: 4, showAllSymbol: true, silent: true, z: self.pointed === trace.name ? 3 : 2, lineStyle: { width: bare ? 1.4 : trace.earlier ? 1.2 : self.pointed === trace.name ? 2.2 : 1.7, color: c, type: trace.earlier ? [4, 3] : 'solid', opacity: fades ? 0.15 : trace.earlier ? 0.75 : 1 }, itemStyle: { color: c }, ...(bare ? { areaStyle: { color: c, opacity: 0.1 } } : {}) });
+    out.push({
+      type: 'line',
+      yAxisIndex,
+      name: trace.name,
+      data: shown.map((k) => [trace.times[k], (opens && k === 0) || (closes && k === end) ? null : trace.values[k]]),
+      symbol: (v, p) => (lonely[p.dataIndex] ? 'circle' : 'none'),
+      symbolSize: 4,
+      showAllSymbol: true,
+      silent: true,
+      z: self.pointed === trace.name ? 3 : 2,
+      lineStyle: {
+        width: bare ? 1.4 : trace.earlier ? 1.2 : self.pointed === trace.name ? 2.2 : 1.7,
+        color: c,
+        type: trace.earlier ? [4, 3] : 'solid',
+        opacity: fades ? 0.15 : trace.earlier ? 0.75 : 1,
+      },
+      itemStyle: { color: c },
+      ...(bare ? { areaStyle: { color: c, opacity: 0.1 } } : {}),
+    });
     // Buckets that the range cuts hold less than the others: the way to them is dotted.
     for (const at of [opens && 0, closes && end - 1]) {
       if (at === false || at === undefined) continue;
-      out.push({ type: 'line', yAxisIndex, data: [at, at + 1].map((k) => [trace.times[k], trace.values[k]]), symbol: 'none', silent: true, z: 2, lineStyle: { width: bare ? 1.2 : 1.5, color: c, type: [2, 3], opacity: fades ? 0.15 : 1 }, itemStyle: { color: c } });
+      out.push({
+        type: 'line',
+        yAxisIndex,
+        data: [at, at + 1].map((k) => [trace.times[k], trace.values[k]]),
+        symbol: 'none',
+        silent: true,
+        z: 2,
+        lineStyle: { width: bare ? 1.2 : 1.5, color: c, type: [2, 3], opacity: fades ? 0.15 : 1 },
+        itemStyle: { color: c },
+      });
     }
     return out;
   }
 
   function limitLines(limits) {
-    const picture = self.picture;
     if (!limits.length || bare) return [];
     return limits.map((l) => {
       const c = colour('--' + l.priority);
-      return { type: 'line', data: [], silent: true, color: c, markLine: { silent: true, symbol: 'none', animation: false, lineStyle: { color: c, type: [6, 4], width: 1.2, opacity: 1 }, label: { formatter: l.text, position: picture.axis.max - l.value < 0.12 * (picture.axis.max - picture.axis.min) ? 'insideEndBottom' : 'insideEndTop', color: c, fontFamily: '"Atkinson Next", sans-serif', fontSize: 11.5, distance: [2, 5] }, data: [{ yAxis: l.value }] } };
+      return {
+        type: 'line',
+        data: [],
+        silent: true,
+        color: c,
+        markLine: {
+          silent: true,
+          symbol: 'none',
+          animation: false,
+          lineStyle: { color: c, type: [6, 4], width: 1.2, opacity: 1 },
+          label: {
+            show: l.text !== '',
+            formatter: l.text,
+            position: l.above ? 'insideEndTop' : 'insideEndBottom',
+            color: c,
+            fontFamily: '"Atkinson Next", sans-serif',
+            fontSize: 11.5,
+            distance: [2 + l.shift, 4],
+          },
+          data: [{ yAxis: l.value }],
+        },
+      };
     });
   }
 
@@ -124,7 +230,9 @@ export function chart(host, { bare = false } = {}) {
 
   function gestures() {
     if (bare) return;
-    host.addEventListener('pointermove', (e) => { if (e.pointerType === 'mouse' || e.buttons) hover(e); });
+    host.addEventListener('pointermove', (e) => {
+      if (e.pointerType === 'mouse' || e.buttons) hover(e);
+    });
     host.addEventListener('pointerleave', leave);
     host.addEventListener('pointerdown', (e) => {
       if (e.button !== 0 || e.offsetX < box.left) return;
@@ -151,12 +259,15 @@ export function chart(host, { bare = false } = {}) {
   }
 
   function hover(e) {
-    const rect = host.getBoundingClientRect(), px = e.clientX - rect.left, py = e.clientY - rect.top;
+    const rect = host.getBoundingClientRect(),
+      px = e.clientX - rect.left,
+      py = e.clientY - rect.top;
     if (px < box.left || px > host.clientWidth - box.right) return leave();
     const t = timeAt(px);
     for (const other of charts) other.shared(t);
     const rows = [];
-    let stampAt = null, cut = false;
+    let stampAt = null,
+      cut = false;
     for (const trace of self.picture.traces) {
       if (self.off.has(trace.name)) continue;
       const k = nearest(trace.times, t);
@@ -165,18 +276,45 @@ export function chart(host, { bare = false } = {}) {
       cut ||= (trace.partial?.first && k === 0) || (trace.partial?.last && k === trace.times.length - 1);
       rows.push({ trace, v: trace.values[k], low: trace.low?.[k], high: trace.high?.[k] });
     }
-    if (!rows.length) { readout?.remove(); readout = null; return; }
+    if (!rows.length) {
+      readout?.remove();
+      readout = null;
+      return;
+    }
     rows.sort((a, b) => b.v - a.v);
     const share = 1 - (py - box.top) / (host.clientHeight - box.top - box.bottom);
-    const away = (r) => { const axis = r.trace.axis ? self.picture.second : self.picture.axis; return Math.abs((r.v - axis.min) / (axis.max - axis.min) - share); };
+    const away = (r) => {
+      const axis = r.trace.axis ? self.picture.second : self.picture.axis;
+      return Math.abs((r.v - axis.min) / (axis.max - axis.min) - share);
+    };
     const near = rows.reduce((a, b) => (away(b) < away(a) ? b : a));
-    const i = rows.indexOf(near), first = Math.max(0, Math.min(rows.length - 12, i - 6)), seen = e.shiftKey ? [near] : rows.slice(first, first + 12);
-    const body = el('tbody', {}, ...seen.map((r) => el('tr', r === near ? { class: 'near' } : {}, el('td', {}, el('span', { class: 'stroke c' + r.trace.colour + (r.trace.earlier ? ' earlier' : '') })), el('td', {}, r.trace.name), el('td', {}, number(r.v, r) + (r.low != null && r.high > r.low ? `  (${number(r.low, r)} to ${number(r.high, r)})` : '')))));
+    const i = rows.indexOf(near),
+      first = Math.max(0, Math.min(rows.length - 12, i - 6)),
+      seen = e.shiftKey ? [near] : rows.slice(first, first + 12);
+    const body = el(
+      'tbody',
+      {},
+      ...seen.map((r) =>
+        el(
+          'tr',
+          r === near ? { class: 'near' } : {},
+          el('td', {}, el('span', { class: 'stroke c' + r.trace.colour + (r.trace.earlier ? ' earlier' : '') })),
+          el('td', {}, r.trace.name),
+          el('td', {}, number(r.v, r) + (r.low != null && r.high > r.low ? `  (${number(r.low, r)} to ${number(r.high, r)})` : '')),
+        ),
+      ),
+    );
     readout?.remove();
-    readout = el('div', { class: 'readout' }, el('div', { class: 'num' }, stamp(stampAt) + (cut ? ' · cut by the range' : '')), el('table', {}, body));
+    readout = el(
+      'div',
+      { class: 'readout' },
+      el('div', { class: 'num' }, stamp(stampAt) + (cut ? ' · partial bucket' : '')),
+      el('table', {}, body),
+    );
     if (rows.length > seen.length && !e.shiftKey) readout.append(el('div', { class: 'note' }, `and ${rows.length - seen.length} more`));
     host.append(readout);
-    const w = readout.offsetWidth, h = readout.offsetHeight;
+    const w = readout.offsetWidth,
+      h = readout.offsetHeight;
     readout.style.left = (px + 16 + w > host.clientWidth ? Math.max(-8, px - w - 16) : px + 16) + 'px';
     readout.style.top = Math.max(-20, Math.min(py - h / 2, host.clientHeight - h)) + 'px';
   }
@@ -193,9 +331,14 @@ export function chart(host, { bare = false } = {}) {
   }
 
   function nearest(times, t) {
-    let a = 0, b = times.length - 1;
+    let a = 0,
+      b = times.length - 1;
     if (b < 0) return -1;
-    while (a < b) { const m = (a + b) >> 1; if (times[m] < t) a = m + 1; else b = m; }
+    while (a < b) {
+      const m = (a + b) >> 1;
+      if (times[m] < t) a = m + 1;
+      else b = m;
+    }
     return a > 0 && t - times[a - 1] < times[a] - t ? a - 1 : a;
   }
 
@@ -215,8 +358,14 @@ export function legend(host, view, { form = 'table' } = {}) {
   const names = view.picture.traces;
   host.replaceChildren();
   if (form === 'none' || !names.length) return;
-  const again = () => { view.draw(view.picture, view.limits); legend(host, view, { form }); };
-  const hide = (trace) => { view.off.has(trace.name) ? view.off.delete(trace.name) : view.off.add(trace.name); again(); };
+  const again = () => {
+    view.draw(view.picture, view.limits);
+    legend(host, view, { form });
+  };
+  const hide = (trace) => {
+    view.off.has(trace.name) ? view.off.delete(trace.name) : view.off.add(trace.name);
+    again();
+  };
   const alone = (trace) => {
     const all = view.off.size === names.length - 1 && !view.off.has(trace.name);
     view.off.clear();
@@ -225,10 +374,36 @@ export function legend(host, view, { form = 'table' } = {}) {
   };
   const entry = (trace) => {
     const on = String(!view.off.has(trace.name));
-    return el('span', { class: 'entry' }, el('button', { type: 'button', class: 'swatch-act', onclick: () => hide(trace), 'aria-pressed': on, 'aria-label': `${trace.name}: drawn`, title: on === 'true' ? 'Hide' : 'Show' }, el('span', { class: 'stroke c' + trace.colour + (trace.earlier ? ' earlier' : '') })), el('button', { type: 'button', onclick: () => alone(trace), title: trace.name + ' (click: alone, or all again)' }, trace.name));
+    return el(
+      'span',
+      { class: 'entry' },
+      el(
+        'button',
+        {
+          type: 'button',
+          class: 'swatch-act',
+          onclick: () => hide(trace),
+          'aria-pressed': on,
+          'aria-label': `Show ${trace.name}`,
+          title: on === 'true' ? 'Hide' : 'Show',
+        },
+        el('span', { class: 'stroke c' + trace.colour + (trace.earlier ? ' earlier' : '') }),
+      ),
+      el(
+        'button',
+        { type: 'button', onclick: () => alone(trace), title: `${trace.name}. Click to show only this series; click again to show all` },
+        trace.name,
+      ),
+    );
   };
   const points = (e, trace) => {
-    for (const [on, name] of [['pointerenter', trace.name], ['pointerleave', null], ['focusin', trace.name], ['focusout', null]]) e.addEventListener(on, () => view.near(name));
+    for (const [on, name] of [
+      ['pointerenter', trace.name],
+      ['pointerleave', null],
+      ['focusin', trace.name],
+      ['focusout', null],
+    ])
+      e.addEventListener(on, () => view.near(name));
     return e;
   };
   if (form === 'names') {
@@ -242,19 +417,55 @@ export function legend(host, view, { form = 'table' } = {}) {
   host.setAttribute('aria-label', 'Legend');
   // Several units have a column of their own.
   const units = !view.picture.suffix && names.some((t) => t.unit);
-  const head = el('tr', {}, el('th', { scope: 'col' }, 'Series' + (view.picture.suffix ? `, ${view.picture.suffix.trim()}` : '')), ...['last', 'min', 'max', 'mean', ...(units ? ['unit'] : [])].map((h) => el('th', { scope: 'col' }, h)));
-  host.append(el('table', {}, el('thead', {}, head), el('tbody', {}, ...names.map((trace) => points(el('tr', { class: view.off.has(trace.name) ? 'off' : '' }, el('td', {}, entry(trace)), ...trace.readout.map((r) => el('td', {}, r)), units ? el('td', {}, trace.unit) : null), trace)))));
+  const head = el(
+    'tr',
+    {},
+    el('th', { scope: 'col' }, 'Series' + (view.picture.suffix ? `, ${view.picture.suffix.trim()}` : '')),
+    ...['last', 'min', 'max', 'mean', ...(units ? ['unit'] : [])].map((h) => el('th', { scope: 'col' }, h)),
+  );
+  host.append(
+    el(
+      'table',
+      {},
+      el('thead', {}, head),
+      el(
+        'tbody',
+        {},
+        ...names.map((trace) =>
+          points(
+            el(
+              'tr',
+              { class: view.off.has(trace.name) ? 'off' : '' },
+              el('td', {}, entry(trace)),
+              ...trace.readout.map((r) => el('td', {}, r)),
+              units ? el('td', {}, trace.unit) : null,
+            ),
+            trace,
+          ),
+        ),
+      ),
+    ),
+  );
 }
 
 // A few series as large as a word, from the least and greatest value of each column.
 export function glimpse(data, w = 104, h = 20) {
-  const svg = (tag, attributes) => { const e = document.createElementNS('http://www.w3.org/2000/svg', tag); for (const [k, v] of Object.entries(attributes)) e.setAttribute(k, v); return e; };
+  const svg = (tag, attributes) => {
+    const e = document.createElementNS('http://www.w3.org/2000/svg', tag);
+    for (const [k, v] of Object.entries(attributes)) e.setAttribute(k, v);
+    return e;
+  };
   const out = svg('svg', { class: 'glimpse', viewBox: `0 0 ${w} ${h}`, width: w, height: h, 'aria-hidden': 'true' });
-  const x = (c) => +(((c + 0.5) / data.columns) * (w - 2) + 1).toFixed(1), y = (v) => +(h - 2 - (v / 100) * (h - 4)).toFixed(1);
+  const x = (c) => +(((c + 0.5) / data.columns) * (w - 2) + 1).toFixed(1),
+    y = (v) => +(h - 2 - (v / 100) * (h - 4)).toFixed(1);
   for (const { low, high } of data.series) {
-    let path = '', pen = null;
+    let path = '',
+      pen = null;
     low.forEach((least, c) => {
-      if (least < 0) { pen = null; return; }
+      if (least < 0) {
+        pen = null;
+        return;
+      }
       const ends = pen != null && Math.abs(pen - high[c]) < Math.abs(pen - least) ? [high[c], least] : [least, high[c]];
       path += `${pen == null ? 'M' : 'L'}${x(c)} ${y(ends[0])}`;
       if (ends[0] !== ends[1]) path += `L${x(c)} ${y(ends[1])}`;
@@ -268,23 +479,24 @@ export function glimpse(data, w = 104, h = 20) {
 
 // A summary for those who do not see the picture.
 export function summary(picture) {
-  const traces = picture.traces.slice(0, 8).map((t) => `${t.name}: last ${t.readout[0]}, from ${t.readout[1]} to ${t.readout[2]} ${t.unit}`);
+  const traces = picture.traces
+    .slice(0, 8)
+    .map((t) => `${t.name}: last ${t.readout[0]}, min ${t.readout[1]}, max ${t.readout[2]} ${t.unit}`);
   return `Chart of ${picture.traces.length} series from ${stamp(picture.from)} to ${stamp(picture.to)}. ${traces.join('; ')}`;
 }
 
 export function table(data) {
   const head = el('tr', {}, ...data.heads.map((h) => el('th', { scope: 'col', class: h.number ? 'right' : '' }, h.name)));
-  const rows = data.rows.map((row) => el('tr', {}, ...row.map((cell, i) => el('td', { class: data.heads[i].number ? 'right num' : '' }, cell))));
-  const out = el('div', { class: 'scroller', tabindex: '0', role: 'region', 'aria-label': 'Table' }, el('table', { class: 'grid-table' }, el('thead', {}, head), el('tbody', {}, ...rows)));
-  if (data.left) out.append(el('p', { class: 'note' }, `${data.left} more rows are not shown.`));
+  const rows = data.rows.map((row) =>
+    el('tr', {}, ...row.map((cell, i) => el('td', { class: data.heads[i].number ? 'right num' : '' }, cell))),
+  );
+  const out = el(
+    'div',
+    { class: 'scroller', tabindex: '0', role: 'region', 'aria-label': 'Table' },
+    el('table', { class: 'grid-table' }, el('thead', {}, head), el('tbody', {}, ...rows)),
+  );
+  if (data.left) out.append(el('p', { class: 'note' }, `${data.left} more ${data.left === 1 ? 'row' : 'rows'} not shown.`));
   return out;
-}
-
-export function csv(picture) {
-  const quote = (s) => (/[",\n]/.test(s) ? `"${s.replaceAll('"', '""')}"` : s);
-  const times = [...new Set(picture.traces.flatMap((t) => t.times))].sort((a, b) => a - b);
-  const maps = picture.traces.map((t) => new Map(t.times.map((x, i) => [x, t.values[i]])));
-  return [['time', ...picture.traces.map((t) => quote(t.name))].join(',')].concat(times.map((t) => [new Date(t).toISOString(), ...maps.map((m) => m.get(t) ?? '')].join(','))).join('\n');
 }
 
 // Hands a text, or an image as a data address, to the person as a file.

@@ -1,8 +1,8 @@
 // A dashboard: every panel asks the server for its picture, and again when the range changes.
-import { chart, csv, legend, save, summary, table } from './chart.js';
+import { chart, legend, save, summary, table } from './chart.js';
 import { live } from './live.js';
 import { current, setRange } from './range.js';
-import { el, ending, post } from './words.js';
+import { csrf, el, ending, post } from './dom.js';
 
 const page = ending('dashboard');
 const root = document.querySelector('[data-dashboard]');
@@ -15,7 +15,8 @@ document.querySelector('.figures').classList.add('placed');
 const panels = [...document.querySelectorAll('.figure')].map(panel);
 
 function panel(figure) {
-  const body = figure.querySelector('.body'), show = figure.dataset.show;
+  const body = figure.querySelector('.body'),
+    show = figure.dataset.show;
   const self = { figure, view: null, abort: null, refresh };
 
   async function refresh() {
@@ -49,7 +50,15 @@ function panel(figure) {
     clear();
     figure.querySelector('.reading').textContent = '';
     const code = e.detail?.code;
-    body.append(el('div', { class: 'empty', role: 'status' }, el('div', { class: 'fault' }, e.detail ? e.message : 'The server can’t be reached.'), code ? el('div', { class: 'num' }, code) : null, el('button', { class: 'btn', type: 'button', onclick: refresh }, 'Try again')));
+    body.append(
+      el(
+        'div',
+        { class: 'empty', role: 'status' },
+        el('div', { class: 'fault' }, e.detail ? e.message : 'Server unreachable. Check the connection and try again.'),
+        code ? el('div', { class: 'num' }, code) : null,
+        el('button', { class: 'btn', type: 'button', onclick: refresh }, 'Try again'),
+      ),
+    );
     figure.dataset.done = Date.now();
   }
 
@@ -57,7 +66,8 @@ function panel(figure) {
   function lacks(data) {
     figure.querySelector('.advice')?.remove();
     const some = data.advice.filter((a) => ['store-unreachable', 'raw-dropped', 'sketch'].includes(a.code));
-    if (some.length && !data.empty) body.before(el('p', { class: 'advice', role: 'status' }, el('span', {}, '▸'), el('span', {}, some.map((a) => a.text).join('; '))));
+    if (some.length && !data.empty)
+      body.before(el('p', { class: 'advice', role: 'status' }, el('span', {}, '▸'), el('span', {}, some.map((a) => a.text).join('; '))));
   }
 
   function put(data) {
@@ -66,11 +76,21 @@ function panel(figure) {
     figure.querySelector('.unit').textContent = show === 'LINES' ? data.picture.axis.note : '';
     if (data.empty) {
       clear();
-      const go = data.empty.nearest ? el('button', { class: 'btn', type: 'button', onclick: () => setRange(data.empty.nearest - 1800e3, data.empty.nearest + 60e3) }, 'Go to the newest sample') : null;
+      const go = data.empty.nearest
+        ? el(
+            'button',
+            { class: 'btn', type: 'button', onclick: () => setRange(data.empty.nearest - 1800e3, data.empty.nearest + 60e3) },
+            'Go to the latest sample',
+          )
+        : null;
       body.append(el('div', { class: 'empty', role: 'status' }, data.empty.text, go));
       return;
     }
-    if (show === 'TABLE') { clear(); body.append(table(data.table)); return; }
+    if (show === 'TABLE') {
+      clear();
+      body.append(table(data.table));
+      return;
+    }
     if (!self.view) {
       body.replaceChildren();
       if (show === 'NUMBER') self.big = body.appendChild(el('div', { class: 'big' }));
@@ -88,7 +108,19 @@ function panel(figure) {
     self.plot.setAttribute('aria-label', summary(data.picture));
   }
 
-  figure.querySelector('[data-csv]')?.addEventListener('click', () => self.view && save(figure.dataset.panel + '.csv', csv(self.view.picture)));
+  figure.querySelector('[data-csv]')?.addEventListener('click', async () => {
+    const p = new URLSearchParams(location.search);
+    p.set('from', current().from);
+    p.set('to', current().to);
+    p.set('width', body.clientWidth);
+    const answer = await fetch(`/dashboards/${root.dataset.dashboard}/panels/${figure.dataset.panel}/csv`, {
+      method: 'POST',
+      body: p,
+      headers: { 'X-CSRF-TOKEN': csrf() },
+    });
+    if (answer.ok) save(figure.dataset.panel + '.csv', await answer.text());
+    else fault(Object.assign(new Error('The file could not be created.'), { detail: (await answer.json().catch(() => ({}))).error }));
+  });
   figure.querySelector('[data-open]')?.addEventListener('click', (e) => {
     e.preventDefault();
     location.href = '/bench?' + new URLSearchParams({ q: figure.dataset.query.trim(), ...current() });
@@ -106,7 +138,9 @@ for (const select of document.querySelectorAll('[data-control]')) {
   });
 }
 
-document.querySelector('[data-arrange]')?.addEventListener('click', async (e) => (await import('./arrange.js')).arrange(root, document.querySelector('[data-arrange]')));
+document
+  .querySelector('[data-arrange]')
+  ?.addEventListener('click', async () => (await import('./arrange.js')).arrange(root, document.querySelector('[data-arrange]')));
 
 const all = () => panels.forEach((one) => one.refresh());
 live(all);

@@ -6,9 +6,30 @@ import { EditorState } from '@codemirror/state';
 import { EditorView, keymap, placeholder } from '@codemirror/view';
 import { tags } from '@lezer/highlight';
 import { named } from './ledger.js';
-import { post } from './words.js';
+import { post } from './dom.js';
 
-const KEYWORDS = new Set(['then', 'where', 'in', 'and', 'or', 'not', 'like', 'matches', 'exists', 'on', 'missing', 'by', 'without', 'every', 'over', 'per', 'hidden', 'off', 'sql', 'events']);
+const KEYWORDS = new Set([
+  'then',
+  'where',
+  'in',
+  'and',
+  'or',
+  'not',
+  'like',
+  'matches',
+  'exists',
+  'on',
+  'missing',
+  'by',
+  'without',
+  'every',
+  'over',
+  'per',
+  'hidden',
+  'off',
+  'sql',
+  'events',
+]);
 
 const language = StreamLanguage.define({
   token(s) {
@@ -52,7 +73,15 @@ async function complete(context) {
   if (!context.explicit && !/[\p{L}\p{N}_.' ]/u.test(before)) return null;
   const found = await post('/bench/complete', { text: context.state.doc.toString(), at: context.pos }).catch(() => null);
   if (!found || context.aborted || !found.options.length) return null;
-  return { from: found.from, options: found.options.map((o) => ({ label: o.text, detail: o.detail || (o.kind === 'keyword' ? '' : o.kind), apply: o.kind === 'metric' || o.kind === 'label' ? named(o.text) : o.text })), filter: false };
+  return {
+    from: found.from,
+    options: found.options.map((o) => ({
+      label: o.text,
+      detail: o.detail || (o.kind === 'keyword' ? '' : o.kind),
+      apply: o.kind === 'metric' || o.kind === 'label' ? named(o.text) : o.text,
+    })),
+    filter: false,
+  };
 }
 
 export function editor(host, text, onChange) {
@@ -63,19 +92,28 @@ export function editor(host, text, onChange) {
     state: EditorState.create({
       doc: text,
       extensions: [
-        history(), closeBrackets(), language, syntaxHighlighting(style), look, EditorView.lineWrapping,
+        history(),
+        closeBrackets(),
+        language,
+        syntaxHighlighting(style),
+        look,
+        EditorView.lineWrapping,
         autocompletion({ override: [complete], icons: false }),
         keymap.of([...completionKeymap, ...defaultKeymap, ...historyKeymap]),
-        placeholder('Pick a metric at the left, or type one:  scan.attempts then rate per minute then sum by gate'),
+        placeholder('Pick a metric on the left, or type a query, for example:  scan.attempts then rate per minute then sum by gate'),
         EditorView.contentAttributes.of({ 'aria-label': 'Query' }),
-        EditorView.updateListener.of((u) => { if (u.docChanged) onChange(u.state.doc.toString()); }),
+        EditorView.updateListener.of((u) => {
+          if (u.docChanged) onChange(u.state.doc.toString());
+        }),
       ],
     }),
   });
   return {
     view,
     get: () => view.state.doc.toString(),
-    set: (t) => { if (t !== view.state.doc.toString()) view.dispatch({ changes: { from: 0, to: view.state.doc.length, insert: t } }); },
+    set: (t) => {
+      if (t !== view.state.doc.toString()) view.dispatch({ changes: { from: 0, to: view.state.doc.length, insert: t } });
+    },
     focus: () => view.focus(),
   };
 }

@@ -2,12 +2,18 @@
 import { live } from './live.js';
 import { named, quoted } from './ledger.js';
 import { current, follows, setRange } from './range.js';
-import { el, ending, post, stamp } from './words.js';
+import { el, ending, post } from './dom.js';
+import { stamp } from './time.js';
 
 const $ = (id) => document.getElementById(id);
 const page = ending('events');
-const svg = (tag, attributes) => { const e = document.createElementNS('http://www.w3.org/2000/svg', tag); for (const [k, v] of Object.entries(attributes)) e.setAttribute(k, v); return e; };
-let abort, timer, last, open = new Set();
+const svg = (tag, attributes) => {
+  const e = document.createElementNS('http://www.w3.org/2000/svg', tag);
+  for (const [k, v] of Object.entries(attributes)) e.setAttribute(k, v);
+  return e;
+};
+let abort, timer, last;
+const open = new Set();
 
 async function run() {
   const p = new URLSearchParams(location.search);
@@ -15,13 +21,21 @@ async function run() {
   if (`?${p}` !== location.search) history.replaceState(null, '', `${location.pathname}?${p}`);
   abort?.abort();
   abort = new AbortController();
-  const wait = setTimeout(() => $('said').textContent = 'Reading …', 200);
+  const wait = setTimeout(() => ($('said').textContent = 'Loading…'), 200);
   try {
-    put(await post('/bench/events/answer', { where: $('where').value, text: $('text').value, ...current(), page, width: $('bars').clientWidth || 1200 }, abort.signal));
+    put(
+      await post(
+        '/bench/events/answer',
+        { where: $('where').value, text: $('text').value, ...current(), page, width: $('bars').clientWidth || 1200 },
+        abort.signal,
+      ),
+    );
   } catch (e) {
     if (e.name === 'AbortError') return;
     const d = e.detail;
-    $('fault').textContent = d ? (d.line ? `Column ${d.column}: ` : '') + d.text : 'The server can’t be reached.';
+    $('fault').textContent = d
+      ? (d.line ? `Column ${d.column}: ` : '') + d.text
+      : 'Server unreachable. Check the connection and try again.';
     $('where').setAttribute('aria-invalid', 'true');
   } finally {
     clearTimeout(wait);
@@ -39,40 +53,100 @@ function put(data) {
   $('hollow').replaceChildren();
   if (data.empty) {
     $('hollow').append(data.empty.text);
-    if (data.empty.nearest) $('hollow').append(el('button', { class: 'btn', type: 'button', onclick: () => setRange(data.empty.nearest - 1800e3, data.empty.nearest + 60e3) }, 'Go to the newest event'));
+    if (data.empty.nearest)
+      $('hollow').append(
+        el(
+          'button',
+          { class: 'btn', type: 'button', onclick: () => setRange(data.empty.nearest - 1800e3, data.empty.nearest + 60e3) },
+          'Go to the latest event',
+        ),
+      );
   }
   $('rows').replaceChildren(...data.rows.map(row));
-  if (data.total > data.rows.length) $('rows').append(el('p', { class: 'note py-2' }, `The newest ${data.rows.length} of ${data.total.toLocaleString('en')} are shown; narrow the range or the conditions to see others.`));
+  if (data.total > data.rows.length)
+    $('rows').append(
+      el(
+        'p',
+        { class: 'note py-2' },
+        `Showing the latest ${data.rows.length} of ${data.total.toLocaleString('en')} events. ` +
+          'Narrow the range or the conditions to see others.',
+      ),
+    );
 }
 
 function row(r) {
   const values = [...Object.entries(r.labels), ...Object.entries(r.fields)];
-  const details = el('div', { class: 'fields' }, ...values.map(([k, v]) => el('button', { type: 'button', title: 'Only those', onclick: () => narrow(k, v) }, `${k} = ${v}`)));
+  const details = el(
+    'div',
+    { class: 'fields' },
+    ...values.map(([k, v]) => el('button', { type: 'button', title: 'Show only these', onclick: () => narrow(k, v) }, `${k} = ${v}`)),
+  );
   details.hidden = !open.has(r.id);
-  const says = el('button', { type: 'button', class: 'says', 'aria-expanded': String(open.has(r.id)), onclick: () => { open.has(r.id) ? open.delete(r.id) : open.add(r.id); details.hidden = !open.has(r.id); says.setAttribute('aria-expanded', String(open.has(r.id))); } }, r.text || '(no text)');
+  const says = el(
+    'button',
+    {
+      type: 'button',
+      class: 'says',
+      'aria-expanded': String(open.has(r.id)),
+      onclick: () => {
+        open.has(r.id) ? open.delete(r.id) : open.add(r.id);
+        details.hidden = !open.has(r.id);
+        says.setAttribute('aria-expanded', String(open.has(r.id)));
+      },
+    },
+    r.text || '(no text)',
+  );
   const from = el('span', { class: 'from' }, [r.labels.service, r.labels.host].filter(Boolean).join(' · '));
-  return el('div', { class: 'event' }, el('span', { class: 'num' }, r.time), el('button', { type: 'button', class: 'level ' + r.level, title: 'Only this level', onclick: () => narrow('level', r.level) }, r.level || '–'), says, from, details);
+  return el(
+    'div',
+    { class: 'event' },
+    el('span', { class: 'num' }, r.time),
+    el(
+      'button',
+      { type: 'button', class: 'level ' + r.level, title: 'Show only this level', onclick: () => narrow('level', r.level) },
+      r.level || '–',
+    ),
+    says,
+    from,
+    details,
+  );
 }
 
 function narrow(name, value) {
-  const test = `${named(name)} = ${quoted(value)}`, now = $('where').value.trim();
+  const test = `${named(name)} = ${quoted(value)}`,
+    now = $('where').value.trim();
   if (now.includes(test)) return;
   $('where').value = !now ? test : (/\bor\b/.test(now) ? `(${now})` : now) + ` and ${test}`;
   run();
 }
 
 function bars(data) {
-  const host = $('bars'), w = host.clientWidth, h = host.clientHeight - 18, { from, to } = data;
-  const levels = Object.keys(data.counts), n = data.counts[levels[0]]?.length || 0;
-  const totals = Array.from({ length: n }, (_, i) => levels.reduce((s, l) => s + data.counts[l][i], 0)), most = Math.max(1, ...totals);
-  const x = (t) => ((t - from) / (to - from)) * w, out = svg('svg', { width: w, height: h + 18 });
+  const host = $('bars'),
+    w = host.clientWidth,
+    h = host.clientHeight - 18,
+    { from, to } = data;
+  const levels = Object.keys(data.counts),
+    n = data.counts[levels[0]]?.length || 0;
+  const totals = Array.from({ length: n }, (_, i) => levels.reduce((s, l) => s + data.counts[l][i], 0)),
+    most = Math.max(1, ...totals);
+  const x = (t) => ((t - from) / (to - from)) * w,
+    out = svg('svg', { width: w, height: h + 18 });
   for (let i = 0; i < n; i++) {
     let y = h;
     for (const level of levels) {
-      const count = data.counts[level][i], tall = (count / most) * (h - 14);
+      const count = data.counts[level][i],
+        tall = (count / most) * (h - 14);
       if (!count) continue;
       y -= tall;
-      out.append(svg('rect', { x: x(data.start + i * data.pitch) + 0.5, y, width: Math.max(1, x(data.start + data.pitch) - x(data.start) - 1), height: Math.max(0.7, tall), class: 'bar ' + (level || 'none') }));
+      out.append(
+        svg('rect', {
+          x: x(data.start + i * data.pitch) + 0.5,
+          y,
+          width: Math.max(1, x(data.start + data.pitch) - x(data.start) - 1),
+          height: Math.max(0.7, tall),
+          class: 'bar ' + (level || 'none'),
+        }),
+      );
     }
   }
   out.append(svg('line', { x1: 0, x2: w, y1: h + 0.5, y2: h + 0.5, class: 'base' }));
@@ -86,21 +160,48 @@ function bars(data) {
     out.append(t);
   }
   host.replaceChildren(out);
-  host.setAttribute('aria-label', `${data.total} events from ${stamp(from)} to ${stamp(to)}: ` + levels.map((l) => `${l || 'no level'} ${data.counts[l].reduce((a, b) => a + b, 0)}`).join(', '));
-  $('key').replaceChildren(...levels.map((l) => el('button', { type: 'button', onclick: () => narrow('level', l) }, el('span', { class: 'swatch ' + (l || 'none') }), ` ${l || 'no level'} ${data.counts[l].reduce((a, b) => a + b, 0).toLocaleString('en')}`)));
+  host.setAttribute(
+    'aria-label',
+    `${data.total} events from ${stamp(from)} to ${stamp(to)}: ` +
+      levels.map((l) => `${l || 'no level'} ${data.counts[l].reduce((a, b) => a + b, 0)}`).join(', '),
+  );
+  $('key').replaceChildren(
+    ...levels.map((l) =>
+      el(
+        'button',
+        { type: 'button', onclick: () => narrow('level', l) },
+        el('span', { class: 'swatch ' + (l || 'none') }),
+        ` ${l || 'no level'} ${data.counts[l].reduce((a, b) => a + b, 0).toLocaleString('en')}`,
+      ),
+    ),
+  );
 }
 
 $('bars').addEventListener('pointerdown', (e) => {
   if (!last) return;
-  const box = $('bars').getBoundingClientRect(), start = e.clientX, timeAt = (px) => Math.round(last.from + ((px - box.left) / box.width) * (last.to - last.from));
-  addEventListener('pointerup', (up) => {
-    const [a, b] = [Math.min(start, up.clientX), Math.max(start, up.clientX)];
-    if (b - a > 4) setRange(timeAt(a), timeAt(b));
-  }, { once: true });
+  const box = $('bars').getBoundingClientRect(),
+    start = e.clientX,
+    timeAt = (px) => Math.round(last.from + ((px - box.left) / box.width) * (last.to - last.from));
+  addEventListener(
+    'pointerup',
+    (up) => {
+      const [a, b] = [Math.min(start, up.clientX), Math.max(start, up.clientX)];
+      if (b - a > 4) setRange(timeAt(a), timeAt(b));
+    },
+    { once: true },
+  );
 });
-for (const id of ['where', 'text']) $(id).addEventListener('input', () => { clearTimeout(timer); timer = setTimeout(run, 350); });
-$('tail').addEventListener('change', () => { if ($('tail').checked && !follows()) setRange('-15m', 'now'); });
-setInterval(() => { if ($('tail').checked && follows() && !document.hidden) run(); }, 2000);
+for (const id of ['where', 'text'])
+  $(id).addEventListener('input', () => {
+    clearTimeout(timer);
+    timer = setTimeout(run, 350);
+  });
+$('tail').addEventListener('change', () => {
+  if ($('tail').checked && !follows()) setRange('-15m', 'now');
+});
+setInterval(() => {
+  if ($('tail').checked && follows() && !document.hidden) run();
+}, 2000);
 new ResizeObserver(() => last && bars(last)).observe($('bars'));
 live(run);
 document.fonts.ready.then(run);

@@ -1,17 +1,26 @@
 // The query as lines and steps: chips that can be exchanged, switches, what came out of each step.
 import { glimpse, table } from './chart.js';
 import { pick } from './pick.js';
-import { el } from './words.js';
+import { el } from './dom.js';
 
 // The text of a ledger: what the server printed, put together again.
 export function compose(lines) {
-  return lines.map((l) => (l.hidden ? 'hidden ' : '') + (l.name ? l.name + ': ' : '') + l.source.text + l.steps.map((s) => ' then ' + (s.off ? 'off ' : '') + s.text).join('')).join('\n');
+  return lines
+    .map(
+      (l) =>
+        (l.hidden ? 'hidden ' : '') +
+        (l.name ? l.name + ': ' : '') +
+        l.source.text +
+        l.steps.map((s) => ' then ' + (s.off ? 'off ' : '') + s.text).join(''),
+    )
+    .join('\n');
 }
 
 export const named = (name) => (/^[\p{L}_][\p{L}\p{N}_]*(\.[\p{L}\p{N}_]+)*$/u.test(name) ? name : `"${name.replaceAll('"', '""')}"`);
 export const quoted = (text) => `'${text.replaceAll("'", "''")}'`;
-export const freeName = (lines) => 'abcdefghijklmnopqrstuvwxyz'.split('').find((n) => !lines.some((l) => l.name === n)) || 'line' + lines.length;
-export const metricOf = (line) => line.source.chips[0]?.kind === 'metric' ? line.source.chips[0].text.replace(/^"|"$/g, '') : '';
+export const freeName = (lines) =>
+  'abcdefghijklmnopqrstuvwxyz'.split('').find((n) => !lines.some((l) => l.name === n)) || 'line' + lines.length;
+export const metricOf = (line) => (line.source.chips[0]?.kind === 'metric' ? line.source.chips[0].text.replace(/^"|"$/g, '') : '');
 
 export const storeOf = (line) => line.source.chips.find((c) => c.kind === 'store')?.text.replace(/^"|"$/g, '') || '';
 
@@ -27,7 +36,11 @@ export function ledger(host, { change, active }) {
 
   function chipButton(chip, at, row, line) {
     if (chip.kind === 'plain') return el('span', { class: 'chip plain' }, chip.text);
-    const button = el('button', { type: 'button', class: 'chip ' + (chip.kind === 'step' ? 'word' : chip.kind), title: 'Change' }, chip.text);
+    const button = el(
+      'button',
+      { type: 'button', class: 'chip ' + (chip.kind === 'step' ? 'word' : chip.kind), title: 'Change' },
+      chip.text,
+    );
     button.addEventListener('click', async () => {
       const known = chip.choices.length ? chip.choices : await choices(chip.kind, line, chip.label);
       const value = chip.kind === 'value';
@@ -36,7 +49,14 @@ export function ledger(host, { change, active }) {
         if (chip.kind === 'step') row.text = text;
         else {
           const words = row.chips.map((c) => c.text);
-          words[at] = value || chip.kind === 'text' ? (text.startsWith('$') ? text : quoted(text)) : ['label', 'metric', 'store'].includes(chip.kind) ? named(text) : text;
+          words[at] =
+            value || chip.kind === 'text'
+              ? text.startsWith('$')
+                ? text
+                : quoted(text)
+              : ['label', 'metric', 'store'].includes(chip.kind)
+                ? named(text)
+                : text;
           row.text = join(words);
         }
         change(compose(lines));
@@ -45,7 +65,8 @@ export function ledger(host, { change, active }) {
     return button;
   }
 
-  const join = (words) => words.join(' ').replaceAll(' ,', ',').replaceAll('( ', '(').replaceAll(' )', ')').replaceAll('- ', '-').replaceAll(' :', ':');
+  const join = (words) =>
+    words.join(' ').replaceAll(' ,', ',').replaceAll('( ', '(').replaceAll(' )', ')').replaceAll('- ', '-').replaceAll(' :', ':');
 
   function addCondition(line) {
     const button = el('button', { type: 'button', class: 'chip add', title: 'Add a condition' }, '+ where');
@@ -64,40 +85,161 @@ export function ledger(host, { change, active }) {
     if (!row.shape) return null;
     const key = row;
     const more = row.sample && row.sample.rows.length;
-    const read = row.tier && row.tier !== 'raw' ? `, from ${row.tier}` : '';
-    const words = el('button', { type: 'button', class: 'shape-words', 'aria-expanded': String(open.has(row.text)), disabled: more ? null : '', title: `${row.ms.toFixed(1)} ms`, onclick: () => { open.has(key.text) ? open.delete(key.text) : open.add(key.text); put(lines); } }, (more ? (open.has(row.text) ? '▾ ' : '▸ ') : '') + row.shape + read);
+    const read = row.tier && row.tier !== 'raw' ? `, from the ${row.tier} tier` : '';
+    const words = el(
+      'button',
+      {
+        type: 'button',
+        class: 'shape-words',
+        'aria-expanded': String(open.has(row.text)),
+        disabled: more ? null : '',
+        title: `${row.ms.toFixed(1)} ms`,
+        onclick: () => {
+          open.has(key.text) ? open.delete(key.text) : open.add(key.text);
+          put(lines);
+        },
+      },
+      (more ? (open.has(row.text) ? '▾ ' : '▸ ') : '') + row.shape + read,
+    );
     return el('div', { class: 'gives' }, words, row.glimpse?.series.length ? glimpse(row.glimpse) : null);
   }
 
   function stepRow(step, i, line) {
-    const toggle = el('input', { type: 'checkbox', 'aria-label': `${step.text}: on`, ...(step.off ? {} : { checked: '' }), onchange: () => { step.off = !step.off; change(compose(lines)); } });
-    const move = (by) => { const j = i + by; if (j < 0 || j >= line.steps.length) return; line.steps.splice(j, 0, line.steps.splice(i, 1)[0]); change(compose(lines)); };
-    const row = el('div', { class: 'step' + (step.off ? ' off' : ''), draggable: 'true' },
-      el('div', { class: 'step-line' }, toggle, el('span', { class: 'then' }, 'then'), el('span', { class: 'chips' }, ...step.chips.map((c, k) => chipButton(c, k, step, line))),
-        el('span', { class: 'step-acts' }, el('button', { type: 'button', title: 'Up', 'aria-label': `${step.text}: up`, onclick: () => move(-1) }, '↑'), el('button', { type: 'button', title: 'Down', 'aria-label': `${step.text}: down`, onclick: () => move(1) }, '↓'), el('button', { type: 'button', title: 'Take out', 'aria-label': `${step.text}: take out`, onclick: () => { line.steps.splice(i, 1); change(compose(lines)); } }, '×'))),
-      shape(step), open.has(step.text) && step.sample ? table(step.sample) : null);
-    row.addEventListener('dragstart', (e) => { e.dataTransfer.setData('text/plain', String(i)); host.dragged = { line, i }; });
-    row.addEventListener('dragover', (e) => { if (host.dragged?.line === line) e.preventDefault(); });
-    row.addEventListener('drop', (e) => { e.preventDefault(); line.steps.splice(i, 0, line.steps.splice(host.dragged.i, 1)[0]); host.dragged = null; change(compose(lines)); });
+    const toggle = el('input', {
+      type: 'checkbox',
+      'aria-label': `${step.text}: on`,
+      ...(step.off ? {} : { checked: '' }),
+      onchange: () => {
+        step.off = !step.off;
+        change(compose(lines));
+      },
+    });
+    const move = (by) => {
+      const j = i + by;
+      if (j < 0 || j >= line.steps.length) return;
+      line.steps.splice(j, 0, line.steps.splice(i, 1)[0]);
+      change(compose(lines));
+    };
+    const row = el(
+      'div',
+      { class: 'step' + (step.off ? ' off' : ''), draggable: 'true' },
+      el(
+        'div',
+        { class: 'step-line' },
+        toggle,
+        el('span', { class: 'then' }, 'then'),
+        el('span', { class: 'chips' }, ...step.chips.map((c, k) => chipButton(c, k, step, line))),
+        el(
+          'span',
+          { class: 'step-acts' },
+          el('button', { type: 'button', title: 'Move up', 'aria-label': `${step.text}: up`, onclick: () => move(-1) }, '↑'),
+          el('button', { type: 'button', title: 'Down', 'aria-label': `${step.text}: down`, onclick: () => move(1) }, '↓'),
+          el(
+            'button',
+            {
+              type: 'button',
+              title: 'Remove step',
+              'aria-label': `${step.text}: take out`,
+              onclick: () => {
+                line.steps.splice(i, 1);
+                change(compose(lines));
+              },
+            },
+            '×',
+          ),
+        ),
+      ),
+      shape(step),
+      open.has(step.text) && step.sample ? table(step.sample) : null,
+    );
+    row.addEventListener('dragstart', (e) => {
+      e.dataTransfer.setData('text/plain', String(i));
+      host.dragged = { line, i };
+    });
+    row.addEventListener('dragover', (e) => {
+      if (host.dragged?.line === line) e.preventDefault();
+    });
+    row.addEventListener('drop', (e) => {
+      e.preventDefault();
+      line.steps.splice(i, 0, line.steps.splice(host.dragged.i, 1)[0]);
+      host.dragged = null;
+      change(compose(lines));
+    });
     return row;
   }
 
   function addStep(line) {
     const button = el('button', { type: 'button', class: 'chip add' }, '+ then');
     button.addEventListener('click', async () => {
-      pick(button, await choices('step', line), '', (text) => { line.steps.push({ text, chips: [], off: false }); change(compose(lines)); });
+      pick(button, await choices('step', line), '', (text) => {
+        line.steps.push({ text, chips: [], off: false });
+        change(compose(lines));
+      });
     });
     return button;
   }
 
   function lineBox(line, at) {
-    const name = el('input', { class: 'line-name', 'aria-label': 'Name of the line', value: line.name || '', placeholder: lines.length > 1 ? 'name' : 'no name', size: Math.max(5, (line.name || '').length) });
-    name.addEventListener('change', () => { rename(line, name.value.trim()); change(compose(lines)); });
-    const head = el('div', { class: 'line-head' }, name,
-      el('button', { type: 'button', class: 'eye', 'aria-pressed': String(!line.hidden), title: line.hidden ? 'Show' : 'Hide: computed for other lines alone', disabled: line.name ? null : '', onclick: () => { line.hidden = !line.hidden; change(compose(lines)); } }, line.hidden ? 'hidden' : 'shown'),
-      el('button', { type: 'button', title: 'Take the line out', 'aria-label': `Take out line ${line.name || at + 1}`, onclick: () => { lines.splice(at, 1); change(compose(lines)); } }, '×'));
-    const source = line.plain ? [...line.source.chips.map((c, k) => chipButton(c, k, line.source, line)), line.source.chips[0]?.kind === 'metric' ? addCondition(line) : null] : [el('code', { class: 'chip plain' }, line.source.text)];
-    const box = el('div', { class: 'line' + (active() === at ? ' active' : '') }, head, el('div', { class: 'chips source' }, ...source), shape(line.source), open.has(line.source.text) && line.source.sample ? table(line.source.sample) : null, ...line.steps.map((s, i) => stepRow(s, i, line)), addStep(line));
+    const name = el('input', {
+      class: 'line-name',
+      'aria-label': 'Name of the line',
+      value: line.name || '',
+      placeholder: lines.length > 1 ? 'name' : 'no name',
+      size: Math.max(5, (line.name || '').length),
+    });
+    name.addEventListener('change', () => {
+      rename(line, name.value.trim());
+      change(compose(lines));
+    });
+    const head = el(
+      'div',
+      { class: 'line-head' },
+      name,
+      el(
+        'button',
+        {
+          type: 'button',
+          class: 'eye',
+          'aria-pressed': String(!line.hidden),
+          title: line.hidden ? 'Show' : 'Hide (other lines can still use it)',
+          disabled: line.name ? null : '',
+          onclick: () => {
+            line.hidden = !line.hidden;
+            change(compose(lines));
+          },
+        },
+        line.hidden ? 'hidden' : 'shown',
+      ),
+      el(
+        'button',
+        {
+          type: 'button',
+          title: 'Remove line',
+          'aria-label': `Remove line ${line.name || at + 1}`,
+          onclick: () => {
+            lines.splice(at, 1);
+            change(compose(lines));
+          },
+        },
+        '×',
+      ),
+    );
+    const source = line.plain
+      ? [
+          ...line.source.chips.map((c, k) => chipButton(c, k, line.source, line)),
+          line.source.chips[0]?.kind === 'metric' ? addCondition(line) : null,
+        ]
+      : [el('code', { class: 'chip plain' }, line.source.text)];
+    const box = el(
+      'div',
+      { class: 'line' + (active() === at ? ' active' : '') },
+      head,
+      el('div', { class: 'chips source' }, ...source),
+      shape(line.source),
+      open.has(line.source.text) && line.source.sample ? table(line.source.sample) : null,
+      ...line.steps.map((s, i) => stepRow(s, i, line)),
+      addStep(line),
+    );
     box.addEventListener('focusin', () => active(at));
     box.addEventListener('click', () => active(at));
     return box;

@@ -7,10 +7,15 @@ export function live(refresh) {
   const arm = () => {
     clearInterval(timer);
     const seconds = Number(pace?.value ?? 10);
-    if (seconds > 0) timer = setInterval(() => { if (follows() && !document.hidden) refresh(false); }, seconds * 1000);
+    if (seconds > 0)
+      timer = setInterval(() => {
+        if (follows() && !document.hidden) refresh(false);
+      }, seconds * 1000);
   };
   pace?.addEventListener('change', arm);
   onRange(() => refresh(true));
-  document.addEventListener('visibilitychange', () => { if (!document.hidden && follows()) refresh(false); });
+  document.addEventListener('visibilitychange', () => {
+    if (!document.hidden && follows()) refresh(false);
+  });
   arm();
 }

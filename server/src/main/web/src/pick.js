@@ -1,5 +1,5 @@
 // A pick list under a chip: type to narrow, or to say something of one's own.
-import { el } from './words.js';
+import { el } from './dom.js';
 
 let open = null;
 
@@ -10,23 +10,44 @@ export function close() {
 
 export function pick(anchor, choices, now, chosen) {
   close();
-  let shown = [], at = -1;
-  const input = el('input', { class: 'field', 'aria-label': 'Choose or type', value: now, placeholder: choices.length ? 'type to narrow' : '' });
+  let shown = [],
+    at = -1;
+  const input = el('input', {
+    class: 'field',
+    'aria-label': 'Choose or type',
+    value: now,
+    placeholder: choices.length ? 'Type to filter' : '',
+  });
   const list = el('ul', { role: 'listbox' });
   const box = el('div', { class: 'pick', role: 'dialog', 'aria-label': 'Choose' }, input, list);
-  const take = (text) => { close(); anchor.focus(); if (text !== '') chosen(text); };
+  const take = (text) => {
+    close();
+    anchor.focus();
+    if (text !== '') chosen(text);
+  };
   const fill = (all) => {
     const word = all ? '' : input.value.toLowerCase();
     shown = choices.filter((c) => c.toLowerCase().includes(word)).slice(0, 100);
     at = all ? shown.indexOf(now) : shown.length && word ? 0 : -1;
-    list.replaceChildren(...shown.map((c, i) => el('li', { role: 'option', 'aria-selected': String(i === at), onclick: () => take(c) }, c)));
+    list.replaceChildren(
+      ...shown.map((c, i) => el('li', { role: 'option', 'aria-selected': String(i === at), onclick: () => take(c) }, c)),
+    );
     list.children[at]?.scrollIntoView({ block: 'nearest' });
   };
   input.addEventListener('input', () => fill(false));
   input.addEventListener('keydown', (e) => {
-    if (e.key === 'Escape') { close(); anchor.focus(); e.stopPropagation(); }
-    else if (e.key === 'Enter') { e.preventDefault(); take(at >= 0 && !(input.value !== now && !shown.some((c) => c.toLowerCase().includes(input.value.toLowerCase()))) ? shown[at] : input.value); }
-    else if (e.key === 'ArrowDown' || e.key === 'ArrowUp') {
+    if (e.key === 'Escape') {
+      close();
+      anchor.focus();
+      e.stopPropagation();
+    } else if (e.key === 'Enter') {
+      e.preventDefault();
+      take(
+        at >= 0 && !(input.value !== now && !shown.some((c) => c.toLowerCase().includes(input.value.toLowerCase())))
+          ? shown[at]
+          : input.value,
+      );
+    } else if (e.key === 'ArrowDown' || e.key === 'ArrowUp') {
       e.preventDefault();
       at = Math.max(0, Math.min(shown.length - 1, at + (e.key === 'ArrowDown' ? 1 : -1)));
       [...list.children].forEach((li, i) => li.setAttribute('aria-selected', String(i === at)));
@@ -43,4 +64,10 @@ export function pick(anchor, choices, now, chosen) {
   input.select();
 }
 
-addEventListener('pointerdown', (e) => { if (open && !open.contains(e.target)) close(); }, true);
+addEventListener(
+  'pointerdown',
+  (e) => {
+    if (open && !open.contains(e.target)) close();
+  },
+  true,
+);

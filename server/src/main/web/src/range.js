@@ -1,5 +1,5 @@
 // The time range of the page: kept in the address, changed by the rail and by drags across charts.
-import { duration } from './words.js';
+import { duration } from './time.js';
 
 const listeners = new Set();
 let state = read();

@@ -31,7 +31,7 @@ public final class Collector implements Callable<Integer> {
   @Option(names = "--every", description = "Seconds between readings (default: ${DEFAULT-VALUE})")
   int every = 10;
 
-  @Option(names = "--label", description = "A label of all series, as site=north-quay")
+  @Option(names = "--label", description = "Label added to all series, for example site=north-quay")
   Map<String, String> labels = new TreeMap<>();
 
   @Option(names = "--once", description = "Read and send once, then end")
@@ -59,7 +59,7 @@ public final class Collector implements Callable<Integer> {
   public Integer call() throws InterruptedException, IOException {
     var token = System.getenv("VINTREL_TOKEN");
     if (token == null || token.isBlank()) {
-      System.err.println("vintrel-collector: set VINTREL_TOKEN to a token that may send");
+      System.err.println("vintrel-collector: set VINTREL_TOKEN to a token with scope ingest");
       return 2;
     }
     labels.putIfAbsent("host", InetAddress.getLocalHost().getHostName());
@@ -105,11 +105,11 @@ public final class Collector implements Callable<Integer> {
                 .build();
         int status = http.send(request, HttpResponse.BodyHandlers.discarding()).statusCode();
         if (status == 429 || status >= 500) {
-          System.err.println("vintrel-collector: the server answered " + status + "; trying again");
+          System.err.println("vintrel-collector: server returned " + status + "; retrying");
           return false;
         }
         if (status != 200) {
-          System.err.println("vintrel-collector: the server refused a request: " + status);
+          System.err.println("vintrel-collector: the server rejected a request: " + status);
         }
         waiting.removeFirst();
       } catch (IOException e) {

@@ -47,11 +47,12 @@ public final class Demo {
     long now = System.currentTimeMillis() / COARSE * COARSE;
     var fleet = new Fleet(SEED, now);
     var demo = new Demo(client, fleet, step);
-    try (var standIns = new StandIns(fleet, port, mailPort, demo::pulse);
-        var ledger = new CompanyLedger(SEED, now)) {
+    try (var standIns = new DemoServices(fleet, port, mailPort, demo::pulse);
+        var company = new CompanyDatabase(SEED, now)) {
       standIns.start();
       demo.history(now, (long) (days * Fleet.DAY));
-      client.store("ledger", "sql", ledger.url(), CompanyLedger.READER, CompanyLedger.PASSWORD);
+      client.store(
+          "bookings", "sql", company.url(), CompanyDatabase.READER, CompanyDatabase.PASSWORD);
       client.store("south-reach", "vintrel", server, "", token);
       demo.define(port);
       System.err.printf(
@@ -160,7 +161,7 @@ public final class Demo {
       client.metrics(writer.take());
       records(t, Fleet.HOUR);
     } catch (IOException e) {
-      System.err.println("demo: Vintrel can't be reached: " + e.getMessage());
+      System.err.println("demo: can't reach Vintrel: " + e.getMessage());
     } catch (InterruptedException e) {
       Thread.currentThread().interrupt();
     }

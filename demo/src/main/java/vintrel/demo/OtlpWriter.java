@@ -14,14 +14,14 @@ import java.util.TreeMap;
 final class OtlpWriter {
   private static final Map<String, String> NOTES =
       Map.of(
-          "scan.attempts", "Tickets held to a gate's scanner, by what came of it",
+          "scan.attempts", "Ticket scans at the gates, by result",
           "bookings.made", "Seats booked on the web and at the quay",
-          "deck.load", "Share of the car deck that is taken, by the load cells",
+          "deck.load", "Weight on the car deck, from the load cells",
           "engine.temperature", "Cooling water at the engine's outlet",
-          "host.cpu.busy", "Share of the time that the host's processors work",
-          "payments.duration", "Time from asking the bank to its answer",
+          "host.cpu.busy", "CPU time in use",
+          "payments.duration", "Response time of the bank",
           "queue.length", "Messages that wait in the broker",
-          "process.start.time", "When the instance was started, seconds since 1970");
+          "process.start.time", "Start time of the instance, seconds since 1970");
 
   private record Head(String metric, String unit, Signal.Kind kind) {}
 

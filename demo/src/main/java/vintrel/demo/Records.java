@@ -117,9 +117,9 @@ final class Records {
         Map.<String, Object>of("gate", gate, "ticket", ticket, "millis", 40 + random.nextInt(300));
     var words =
         refused
-            ? "ticket " + ticket + " refused at " + gate + ": it is for another sailing"
+            ? "ticket " + ticket + " refused at " + gate + ": wrong sailing"
             : unreadable
-                ? "scan at " + gate + " could not be read, asking again"
+                ? "scan at " + gate + " unreadable, scanning again"
                 : "ticket " + ticket + " accepted at " + gate;
     int severity = refused ? 13 : unreadable ? 13 : 9;
     return new Record(
@@ -130,18 +130,27 @@ final class Records {
         fields);
   }
 
+  private static String seats(int n) {
+    return n == 1 ? "1 seat" : n + " seats";
+  }
+
   private static Record booking(Random random, long minute, String site, String short_) {
     int seats = 1 + random.nextInt(6);
     boolean failed = random.nextInt(40) == 0;
     var fields =
         Map.<String, Object>of(
-            "route", site + " to mid-isles", "seats", seats, "http.status", failed ? 500 : 201);
+            "route",
+            site + " to " + (site.equals("mid-isles") ? "north-quay" : "mid-isles"),
+            "seats",
+            seats,
+            "http.status",
+            failed ? 500 : 201);
     return new Record(
         within(random, minute),
         failed ? 17 : 9,
         failed
-            ? "booking of " + seats + " seats failed: no berth plan for the sailing"
-            : "booking of " + seats + " seats made",
+            ? "booking of " + seats(seats) + " failed: no berth plan for the sailing"
+            : "booked " + seats(seats),
         who(site, short_, "booking", "app-" + (1 + random.nextInt(4))),
         fields);
   }
@@ -152,7 +161,7 @@ final class Records {
     return new Record(
         within(random, minute),
         slow ? 17 : seconds > 2.5 ? 13 : 5,
-        slow ? "payment gave up waiting for the bank" : "payment took %.1f s".formatted(seconds),
+        slow ? "payment timed out waiting for the bank" : "payment took %.1f s".formatted(seconds),
         who(site, short_, "payments", "app-" + (1 + random.nextInt(4))),
         Map.of("seconds", seconds, "bank", "Sound & Isles"));
   }

@@ -47,7 +47,7 @@ final class VintrelClient {
         return;
       }
       if (answer.statusCode() != 503 && answer.statusCode() != 429) {
-        throw new IOException("metrics were refused: " + answer.statusCode() + " " + answer.body());
+        throw new IOException("metrics rejected: " + answer.statusCode() + " " + answer.body());
       }
       Thread.sleep(1000L * answer.headers().firstValueAsLong("Retry-After").orElse(1));
     }
@@ -56,7 +56,7 @@ final class VintrelClient {
   void definitions(String yaml) throws IOException, InterruptedException {
     var answer = post("/api/v1/definitions", "application/yaml", yaml.getBytes("UTF-8"));
     if (answer.statusCode() != 200) {
-      throw new IOException("definitions were refused: " + answer.body());
+      throw new IOException("definitions rejected: " + answer.body());
     }
   }
 
@@ -64,7 +64,7 @@ final class VintrelClient {
   void logs(String request) throws IOException, InterruptedException {
     var answer = post("/v1/logs", "application/json", request.getBytes("UTF-8"));
     if (answer.statusCode() != 200) {
-      throw new IOException("records were refused: " + answer.statusCode() + " " + answer.body());
+      throw new IOException("records rejected: " + answer.statusCode() + " " + answer.body());
     }
   }
 
@@ -76,7 +76,7 @@ final class VintrelClient {
             .formatted(name, form, url, user, secret);
     var answer = post("/api/v1/stores", "application/json", body.getBytes("UTF-8"));
     if (answer.statusCode() != 200) {
-      throw new IOException("the store " + name + " was refused: " + answer.body());
+      throw new IOException("the store " + name + " was rejected: " + answer.body());
     }
   }
 

@@ -25,7 +25,7 @@ class BusyHostTest {
       Locator mails = inbox.page().locator("article header b");
       assertThat(mails.filter(text("registered: CPU busy")).first()).isVisible(PATIENT);
 
-      press(controller, "Make it busy");
+      press(controller, "Load it");
       watch.go("/watch");
       Locator building =
           watch
@@ -66,7 +66,7 @@ class BusyHostTest {
                   .locator("pre")
                   .textContent())
           .contains("Open:      " + RunningDemo.base() + "/watch/rules/host-cpu");
-      press(controller, "Calm down");
+      press(controller, "Stop the load");
       assertThat(mails.filter(text("cleared (high): CPU busy, host nq-app-1")).first())
           .isVisible(PATIENT);
       watch.page().reload();

@@ -14,6 +14,7 @@ import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.extension.ExtendWith;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
+import org.junit.jupiter.params.provider.ValueSource;
 
 @ExtendWith(RunningDemo.class)
 class PagesTest {
@@ -42,7 +43,7 @@ class PagesTest {
     "/bench?q=host.cpu.busy then mean by site&form=plan, Bench",
     "/bench/events?from=-6h&to=now, Events",
     "/bench/reference, Query language",
-    "/collect/elsewhere, Stores elsewhere",
+    "/collect/elsewhere, External stores",
     "/watch, Watch",
     "/watch/rules, Watch",
     "/watch/rules/disk-full, Disk nearly full",
@@ -50,7 +51,7 @@ class PagesTest {
     "/collect, Collect",
     "/collect/stores, Stores",
     "/collect/import, Import samples",
-    "/dashboards/vintrel, Vintrel itself",
+    "/dashboards/vintrel, Vintrel server health",
     "/signin, Vintrel"
   })
   void everyMainPageOpensInBothThemesWithoutComplaintAndIsAccessible(String path, String heading)
@@ -80,17 +81,53 @@ class PagesTest {
     }
   }
 
+  /** A phone, 400 px wide: nothing is wider than the window, and every area can be reached. */
+  @ParameterizedTest
+  @ValueSource(
+      strings = {
+        "/dashboards/fleet",
+        "/dashboards",
+        "/bench",
+        "/bench?q=host.cpu.busy then mean by site",
+        "/bench/events?from=-6h&to=now",
+        "/bench/reference",
+        "/watch",
+        "/watch/rules",
+        "/watch/rules/disk-full",
+        "/notify",
+        "/collect",
+        "/collect/stores",
+        "/collect/elsewhere",
+        "/collect/import",
+        "/docs/sending",
+        "/signin"
+      })
+  void aPhoneShowsEveryPageWithinItsWidth(String path) {
+    try (var sheet = RunningDemo.open(path)) {
+      var page = sheet.page();
+      page.setViewportSize(400, 800);
+      if (path.startsWith("/dashboards/")) {
+        awaitPanels(page);
+      }
+      assertThat(page.evaluate("() => document.documentElement.scrollWidth")).isEqualTo(400);
+      if (!path.equals("/signin")) {
+        assertThat(page.getByRole(AriaRole.LINK, new Page.GetByRoleOptions().setName("Notify")))
+            .isVisible();
+      }
+    }
+  }
+
   @Test
   void aDashboardDrawsItsChartsNumbersTablesAndLegends() {
     try (var sheet = RunningDemo.open("/dashboards/fleet")) {
       var page = sheet.page();
       awaitPanels(page);
-      var cpu = page.locator("[data-panel=cpu-busy-top-hosts]");
+      var cpu = page.locator("[data-panel=cpu-busy-busiest-hosts]");
       assertThat(cpu.locator("canvas")).isVisible();
       assertThat(cpu.locator(".legend tbody tr")).hasCount(5);
       assertThat(cpu.locator(".legend th"))
           .hasText(new String[] {"Series, %", "last", "min", "max", "mean"});
-      assertThat(page.locator("[data-panel=hosts-that-report] .big")).containsText("24");
+      assertThat(page.locator("[data-panel=hosts-reporting] .big")).containsText("24");
       assertThat(page.locator("[data-panel=hosts] tbody tr")).hasCount(24);
       var box = cpu.locator(".plot").boundingBox();
       page.mouse().move(box.x + box.width / 2, box.y + box.height / 2);
@@ -190,12 +227,12 @@ class PagesTest {
       assertThat(page.locator("#fault")).containsText("did you mean `scan.attempts`?");
       editor.fill("scan.attempts then sum");
       assertThat(page.locator("#advice")).containsText("is a counter");
-      button(page, "take its rate").click();
+      button(page, "Add rate").click();
       assertThat(editor).hasText("scan.attempts then rate then sum");
       assertThat(page.locator("#advice")).isHidden();
       editor.fill("scan.attempts where gate = 'nowhere'");
       assertThat(page.locator("#hollow"))
-          .containsText("No series of scan.attempts fulfils gate = 'nowhere'");
+          .containsText("No series of scan.attempts matches gate = 'nowhere'");
       assertThat(page.url()).contains("q=scan.attempts");
     }
   }
@@ -249,7 +286,7 @@ class PagesTest {
       page.locator("#compare").selectOption("1d");
       assertThat(page.locator("#legend tbody tr")).hasCount(50);
       page.locator("#step").selectOption("15m");
-      assertThat(page.locator("#said")).containsText("a point every 15m");
+      assertThat(page.locator("#said")).containsText("one point every 15m");
       button(page, "Statistics").click();
       assertThat(page.locator("#table th").first()).hasText("series");
       assertThat(page.locator("#table tbody tr")).hasCount(25);
@@ -257,9 +294,9 @@ class PagesTest {
       assertThat(page.locator("#table tbody tr").first()).containsText("host");
       button(page, "Plan").click();
       assertThat(page.locator("#table tbody tr").first()).containsText("host.load");
-      assertThat(page.locator("#table tbody tr").last()).containsText("all together");
+      assertThat(page.locator("#table tbody tr").last()).containsText("total (");
       page.reload();
-      assertThat(page.locator("#table tbody tr").last()).containsText("all together");
+      assertThat(page.locator("#table tbody tr").last()).containsText("total (");
     }
   }
 
@@ -303,22 +340,22 @@ class PagesTest {
       var page = sheet.page();
       assertThat(page.locator("#legend tbody tr")).hasCount(3);
       page.locator("#keep summary").click();
-      button(page, "To dashboard …").click();
-      page.getByLabel("Title of the panel").fill("Load by site");
-      page.getByLabel("Dashboard: pick one").fill("From the Bench");
-      button(page, "Keep").last().click();
+      button(page, "Add to dashboard…").click();
+      page.getByLabel("Panel title").fill("Load by site");
+      page.getByLabel("Dashboard (pick one").fill("From the Bench");
+      button(page, "Add").last().click();
       page.getByText("Open it").click();
       awaitPanels(page);
       assertThat(page.locator("[data-panel=load-by-site] canvas")).isVisible();
       page.goBack();
       page.locator("#keep summary").click();
-      button(page, "Watch this …").click();
+      button(page, "Watch this…").click();
       page.getByLabel("Title of the rule").fill("Load is high");
       page.locator("[name=limit]").fill("not a number");
-      button(page, "Watch").click();
+      button(page, "Create rule").click();
       assertThat(page.locator("#ask-more .fault")).not().hasText("");
       page.locator("[name=limit]").fill("90");
-      button(page, "Watch").click();
+      button(page, "Create rule").click();
       page.getByText("Open it").click();
       page.waitForURL("**/watch/rules/load-is-high**");
     }
@@ -330,7 +367,7 @@ class PagesTest {
       var page = sheet.page();
       assertThat(page.locator(".event").first()).isVisible();
       page.getByLabel("Text").fill("REFUSED");
-      assertThat(page.locator("#said")).containsText("events, a bar every 5m");
+      assertThat(page.locator("#said")).containsText("events; one bar per 5m");
       page.waitForFunction(
           "() => [...document.querySelectorAll('.says')].every(e =>"
               + " e.textContent.includes('refused'))");
@@ -342,7 +379,7 @@ class PagesTest {
       assertThat(page.locator("#fault")).containsText("Column");
       page.getByLabel("Conditions").fill("level = 'warn'");
       assertThat(page.locator("#fault")).hasText("");
-      page.getByText("Count on the Bench").click();
+      page.getByText("Open count on the Bench").click();
       assertThat(page.locator("#legend tbody tr")).hasCount(1);
       var plot = page.locator("#plot").boundingBox();
       page.mouse().click(plot.x + plot.width / 2, plot.y + 40);
@@ -359,7 +396,7 @@ class PagesTest {
           .selectOption("BOOKINGS");
       page.getByLabel("Value", new Page.GetByLabelOptions().setExact(true)).selectOption("SEATS");
       page.getByLabel("Group by").selectOption("SITE");
-      button(page, "Ask").click();
+      button(page, "Run").click();
       assertThat(page.locator("#legend tbody tr")).hasCount(3);
       button(page, "Table").click();
       assertThat(page.locator("#table tbody tr")).hasCount(3);
@@ -370,10 +407,10 @@ class PagesTest {
   void panelsAreArrangedByKeyboardAndSaved() {
     try (var sheet = RunningDemo.open("/dashboards/services")) {
       var page = sheet.page();
-      var panel = page.locator("[data-panel=sessions-in-the-manifest-databases]");
+      var panel = page.locator("[data-panel=manifest-database-sessions]");
       assertThat(panel).hasAttribute("data-at", "7,15,6,7");
       page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Arrange")).click();
-      page.locator("[gs-id=sessions-in-the-manifest-databases]").focus();
+      page.locator("[gs-id=manifest-database-sessions]").focus();
       page.keyboard().press("ArrowDown");
       page.keyboard().press("Shift+ArrowLeft");
       page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Save")).click();
@@ -402,7 +439,7 @@ class PagesTest {
       awaitPanels(page);
       page.getByLabel("Site").selectOption("mid-isles");
       assertThat(page.locator("[data-panel=hosts] tbody tr")).hasCount(8);
-      assertThat(page.locator("[data-panel=hosts-that-report] .big")).containsText("8");
+      assertThat(page.locator("[data-panel=hosts-reporting] .big")).containsText("8");
     }
   }
 
@@ -410,11 +447,11 @@ class PagesTest {
   void theRoutingTableSaysWhoWouldBeTold() {
     try (var sheet = RunningDemo.open("/notify")) {
       var page = sheet.page();
-      Locator field = page.getByLabel("Try it");
+      Locator field = page.getByLabel("Labels");
       field.fill("team=operations, priority=critical");
       field.press("Enter");
       assertThat(page.locator("#routing"))
-          .containsText("Told: on-call, quay-operations, operations-room");
+          .containsText("Notified: on-call, quay-operations, operations-room");
     }
   }
 
@@ -423,12 +460,11 @@ class PagesTest {
     try (var sheet = RunningDemo.open("/collect/stores")) {
       var page = sheet.page();
       page.getByLabel("New store").fill("lab");
-      page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Make")).click();
+      page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Add").setExact(true))
+          .click();
       assertThat(page.getByLabel("lab: days of raw samples")).hasValue("30");
       page.getByLabel("lab: days of raw samples").fill("1");
-      page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Keep so"))
-          .first()
-          .click();
+      page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Save")).first().click();
       assertThat(page.getByRole(AriaRole.ALERT)).containsText("at least 2 d");
       var file = Files.createTempFile("samples", ".csv");
       long now = System.currentTimeMillis();
@@ -439,10 +475,10 @@ class PagesTest {
       Files.writeString(file, csv);
       page.navigate(page.url().replaceFirst("/collect.*", "/collect/import"));
       page.getByLabel("File").setInputFiles(file);
-      page.getByLabel("Into the store").selectOption("lab");
+      page.getByLabel("Store").selectOption("lab");
       page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Import")).click();
-      assertThat(page.locator("#job")).containsText("1,000 samples kept");
-      assertThat(page.locator("#job")).containsText("is read.");
+      assertThat(page.locator("#job")).containsText("1,000 samples imported");
+      assertThat(page.locator("#job")).containsText("imported.");
     }
   }
 }

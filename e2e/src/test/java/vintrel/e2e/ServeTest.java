@@ -99,7 +99,7 @@ class ServeTest {
     assertThat(script.exitValue()).isZero();
     assertThat(second.isAlive()).isFalse();
     assertThat(Files.readString(output))
-        .contains("it is started again in 1 s", "vintrel: stopped")
+        .contains("restarting in 1 s", "vintrel: stopped")
         .doesNotContain("WARN", "ERROR");
   }
 }

@@ -26,7 +26,7 @@ public final class Checked {
   /**
    * How many bytes lie before the checksum.
    *
-   * @throws DamagedChunkException where the checksum does not fit
+   * @throws DamagedChunkException if the checksum does not match
    */
   public static int verify(byte[] sealed) {
     int end = sealed.length - SIZE;
@@ -38,7 +38,7 @@ public final class Checked {
       sum |= (sealed[end + i] & 0xff) << (8 * i);
     }
     if (sum != sum(sealed, end)) {
-      throw new DamagedChunkException("the checksum does not fit");
+      throw new DamagedChunkException("checksum mismatch");
     }
     return end;
   }

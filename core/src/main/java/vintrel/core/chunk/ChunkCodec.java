@@ -30,7 +30,8 @@ public final class ChunkCodec {
     }
     for (int i = 1; i < n; i++) {
       if (s.times()[i] <= s.times()[i - 1]) {
-        throw new IllegalArgumentException("times must rise strictly; they don't at sample " + i);
+        throw new IllegalArgumentException(
+            "times must be strictly increasing; they are not at sample " + i);
       }
     }
     var out = new Bits(n * 3 + 32);
@@ -52,12 +53,12 @@ public final class ChunkCodec {
     var in = Checked.open(bytes);
     int version = in.getByte();
     if (version != VERSION) {
-      throw new DamagedChunkException("version " + version + " is not known here");
+      throw new DamagedChunkException("unknown version " + version);
     }
     try {
       return decodeBody(in);
     } catch (IndexOutOfBoundsException e) {
-      throw new DamagedChunkException("the content ends early");
+      throw new DamagedChunkException("unexpected end of data");
     }
   }
 

@@ -100,12 +100,12 @@ public final class SummaryCodec {
     var in = Checked.open(bytes);
     int version = in.getByte();
     if (version != VERSION) {
-      throw new DamagedChunkException("version " + version + " is not known here");
+      throw new DamagedChunkException("unknown version " + version);
     }
     try {
       return body(in, needs);
     } catch (IndexOutOfBoundsException e) {
-      throw new DamagedChunkException("the content ends early");
+      throw new DamagedChunkException("unexpected end of data");
     }
   }
 

@@ -68,12 +68,12 @@ public record Bundle(List<Document> documents) {
         }
         var label = document.definition().kind() + " " + document.definition().name();
         if (!seen.add(document.key())) {
-          faults.add(label + ": stands here twice");
+          faults.add(label + ": defined twice");
         }
         if (document.text().length() > MAX_TEXT) {
           faults.add(
               label
-                  + ": has %,d characters; at most %,d are kept"
+                  + ": has %,d characters; the limit is %,d"
                       .formatted(document.text().length(), MAX_TEXT));
         }
         documents.add(document);

@@ -84,8 +84,7 @@ final class Checker {
       if (!names.contains(key)) {
         var near = Vocabulary.nearest(key, names);
         fault(
-            path + "." + key,
-            "is not known here" + (near == null ? "" : "; did you mean " + near + "?"));
+            path + "." + key, "unknown key" + (near == null ? "" : "; did you mean " + near + "?"));
       }
     }
   }
@@ -112,12 +111,12 @@ final class Checker {
 
   private String text(Object value, Shape.Text shape, String path) {
     if (value instanceof Map || value instanceof List) {
-      fault(path, "must be a text");
+      fault(path, "must be text");
       return "";
     }
     var text = value.toString().strip();
     if (text.length() > shape.max()) {
-      fault(path, "has %,d characters; at most %,d are kept".formatted(text.length(), shape.max()));
+      fault(path, "has %,d characters; the limit is %,d".formatted(text.length(), shape.max()));
     } else if (!shape.pattern().isEmpty() && !text.matches(shape.pattern())) {
       fault(path, shape.fault().replace("{}", cut(text)));
     }
@@ -180,9 +179,9 @@ final class Checker {
     int column = out.get(0);
     int width = out.get(2);
     if (column < 1 || width < 1 || column + width > shape.columns() + 1) {
-      fault(path, "must lie within " + shape.columns() + " columns");
+      fault(path, "must fit in the " + shape.columns() + " columns");
     } else if (out.get(1) < 1 || out.get(3) < 1 || out.get(1) + out.get(3) > shape.maxRow() + 1) {
-      fault(path, "must lie within %,d rows".formatted(shape.maxRow()));
+      fault(path, "must fit in %,d rows".formatted(shape.maxRow()));
     }
     return out;
   }
@@ -214,7 +213,7 @@ final class Checker {
       map.forEach(
           (k, v) -> {
             if (v instanceof Map || v instanceof List) {
-              fault(path + "." + cut(k), "must be a text");
+              fault(path + "." + cut(k), "must be text");
             } else if (v == null) {
               fault(path + "." + cut(k), "is missing");
             } else {

@@ -49,7 +49,7 @@ final class Checks {
     var labels = (Map<String, String>) map;
     boolean unfit = Admission.fault("a", Labels.of(labels), "") != null;
     return unfit || labels.toString().length() > MAX_LABELS
-        ? "have more than %,d characters, or characters that can't be kept".formatted(MAX_LABELS)
+        ? "have more than %,d characters, or characters that can't be stored".formatted(MAX_LABELS)
         : null;
   }
 

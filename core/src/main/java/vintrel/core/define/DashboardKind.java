@@ -112,7 +112,12 @@ final class DashboardKind implements Kind<Definition.OfDashboard> {
       var panel = panel(p);
       if (!ids.add(panel.id())) {
         faults.add(
-            path + ".panels[" + panels.size() + "].id: two panels are called '" + panel.id() + "'");
+            path
+                + ".panels["
+                + panels.size()
+                + "].id: two panels have the id `"
+                + panel.id()
+                + "`");
       }
       panels.add(panel);
     }

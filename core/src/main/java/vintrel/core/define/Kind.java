@@ -19,7 +19,7 @@ interface Kind<D extends Definition> {
               new Shape.Text(
                   MAX_NAME,
                   "[a-z0-9][a-z0-9-]{0,79}",
-                  "must be of small letters, digits and hyphens"),
+                  "must use lower-case letters, digits and hyphens only, at most 80"),
               "The name in addresses and files; unique within its kind.")
           .needed();
 

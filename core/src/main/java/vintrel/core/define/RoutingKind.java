@@ -20,7 +20,7 @@ final class RoutingKind implements Kind<Definition.OfRouting> {
           Field.of(
                   "to",
                   new Shape.ListOf(
-                      Shape.text(80), 1, 100, true, "names no recipient, or more than 100"),
+                      Shape.text(80), 1, 100, true, "must list at least one recipient"),
                   "The names of recipients.")
               .needed(),
           Field.of("more", new Shape.Truth(), "Whether later rows are tried as well.").or(false));

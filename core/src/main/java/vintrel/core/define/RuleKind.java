@@ -48,7 +48,8 @@ final class RuleKind implements Kind<Definition.OfRule> {
           Field.of("unit", Shape.text(100), "The unit of the values, as UCUM writes it.").or(""),
           Field.of(
                   "limits",
-                  new Shape.ListOf(LIMIT, 1, Rule.MAX_LIMITS, false, "a rule has one to 3 limits"),
+                  new Shape.ListOf(
+                      LIMIT, 1, Rule.MAX_LIMITS, false, "a rule needs one to 3 limits"),
                   "One to three limits, each with its own priority.")
               .needed(),
           Field.of("every", new Shape.Duration(Rule.MIN_EVERY), "Time between two checks.")

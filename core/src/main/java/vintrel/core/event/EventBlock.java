@@ -140,7 +140,7 @@ public final class EventBlock implements Records {
     var sum = new CRC32C();
     sum.update(data, 0, data.length - 4);
     if ((int) sum.getValue() != ByteBuffer.wrap(data).getInt(data.length - 4)) {
-      throw new DamagedChunkException("the checksum of a block of records does not fit");
+      throw new DamagedChunkException("checksum mismatch in an event block");
     }
     try {
       return new EventBlock(data);

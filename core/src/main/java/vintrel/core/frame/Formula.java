@@ -148,7 +148,7 @@ public sealed interface Formula {
 
   private static double number(Value v) {
     if (v.isText()) {
-      throw new FrameException("'" + v.text() + "' is a text, where a number is needed");
+      throw new FrameException("`" + v.text() + "` is text, but a number is needed");
     }
     return v.number();
   }
@@ -174,7 +174,7 @@ public sealed interface Formula {
 
   private static Value pattern(Condition.Operator operator, Value of, Value pattern) {
     if (!of.isText() || !pattern.isText()) {
-      throw new FrameException(operator.text() + " compares texts");
+      throw new FrameException("`" + operator.text() + "` works on text only");
     }
     return Value.of(Condition.Test.of("", operator, pattern.text()).accepts(of.text()));
   }

@@ -2,6 +2,7 @@ package vintrel.core.frame;
 
 import java.util.ArrayList;
 import java.util.List;
+import vintrel.core.unit.Counts;
 
 /**
  * A named table of typed columns.
@@ -123,7 +124,7 @@ public record Frame(String name, List<Column> columns, boolean cut) {
   /** The shape in words: 6 series × 240 points, or table 15 × 2. */
   public String shape() {
     return drawable()
-        ? numbers().size() + " series × " + rows() + " points"
+        ? Counts.of(numbers().size(), "series") + " × " + Counts.of(rows(), "point")
         : "table " + rows() + " × " + columns.size();
   }
 }

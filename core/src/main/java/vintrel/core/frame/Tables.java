@@ -26,7 +26,7 @@ public final class Tables {
     var c = frame.column(name);
     if (c == null) {
       throw new FrameException(
-          "no column is called '" + name + "'; there are " + String.join(", ", frame.names()));
+          "no column named `" + name + "`; columns: " + String.join(", ", frame.names()));
     }
     return c;
   }
@@ -145,7 +145,7 @@ public final class Tables {
   public static Frame rename(Frame in, String from, String to) {
     column(in, from);
     if (!from.equals(to) && in.column(to) != null) {
-      throw new FrameException("a column is called '" + to + "' already");
+      throw new FrameException("a column named `" + to + "` already exists");
     }
     return new Frame(
         in.name(),
@@ -233,7 +233,7 @@ public final class Tables {
     void add(int l, int r) {
       if (left.size() == MAX_ROWS) {
         throw new FrameException(
-            "the join gives more than " + MAX_ROWS + " rows; join on more columns");
+            "the join returns more than " + MAX_ROWS + " rows; join on more columns");
       }
       left.add(l);
       right.add(r);
@@ -269,7 +269,8 @@ public final class Tables {
           case Column.Time t when b instanceof Column.Time o -> t.values()[i] = o.values()[i];
           case Column.Number n when b instanceof Column.Number o -> n.values()[i] = o.values()[i];
           case Column.Text t when b instanceof Column.Text o -> t.values()[i] = o.values()[i];
-          default -> throw new FrameException("'" + a.name() + "' is of two types in the tables");
+          default ->
+              throw new FrameException("`" + a.name() + "` has different types in the two tables");
         }
       }
     }
@@ -366,7 +367,7 @@ public final class Tables {
     boolean named = in.column(path.getFirst()) instanceof Column.Text;
     var source = named ? path.getFirst() : "fields";
     if (!(column(in, source) instanceof Column.Text texts)) {
-      throw new FrameException("'" + source + "' is not a column of texts");
+      throw new FrameException("`" + source + "` is not a text column");
     }
     var steps = named ? path.subList(1, path.size()) : path;
     var values = new ArrayList<String>();

@@ -28,7 +28,7 @@ import vintrel.core.series.Series;
  * an {@code and}, patterns come last, so that equalities have made the candidates few. Guarded by
  * one read-write lock.
  */
-public final class LabelIndex {
+public final class LabelIndex implements Catalog {
   private final ReentrantReadWriteLock lock = new ReentrantReadWriteLock();
   private final List<Series> series = new ArrayList<>();
 
@@ -107,6 +107,7 @@ public final class LabelIndex {
   }
 
   /** How many series there are. */
+  @Override
   public int size() {
     return reading(() -> (int) stores.values().stream().mapToLong(b -> b.getCardinality()).sum());
   }
@@ -117,10 +118,12 @@ public final class LabelIndex {
   }
 
   /** The series of an id, or null where it is gone. */
+  @Override
   public Series get(int id) {
     return reading(() -> series.get(id));
   }
 
+  @Override
   public boolean hasMetric(String store, String name) {
     return reading(
         () -> {
@@ -130,26 +133,31 @@ public final class LabelIndex {
   }
 
   /** Names of the stores that have series, sorted. */
+  @Override
   public List<String> stores() {
     return reading(() -> List.copyOf(stores.keySet()));
   }
 
   /** Names of the stores that have a metric. */
+  @Override
   public Set<String> storesOf(String metric) {
     return reading(() -> Set.copyOf(byName.getOrDefault(metric, Map.of()).keySet()));
   }
 
   /** How many series a store has. */
+  @Override
   public int size(String store) {
     return reading(() -> stores.getOrDefault(store, new RoaringBitmap()).getCardinality());
   }
 
   /** How many series a metric of a store has. */
+  @Override
   public int size(String store, String metric) {
     return reading(() -> universe(store, metric).getCardinality());
   }
 
   /** Series of a metric (null: of all) that fulfil a condition, by rising id. */
+  @Override
   public List<Series> select(String store, String metric, Condition where) {
     return reading(
         () -> {
@@ -160,6 +168,7 @@ public final class LabelIndex {
   }
 
   /** The series of a metric that came last, or null where there is none. */
+  @Override
   public Series newest(String metric) {
     return reading(
         () -> {
@@ -169,6 +178,7 @@ public final class LabelIndex {
   }
 
   /** All metrics of a store by name. */
+  @Override
   public List<MetricEntry> metrics(String store) {
     return reading(
         () -> {
@@ -186,6 +196,7 @@ public final class LabelIndex {
         });
   }
 
+  @Override
   public Collection<String> metricNames(String store) {
     return reading(
         () ->
@@ -198,6 +209,7 @@ public final class LabelIndex {
   }
 
   /** Label names over the series of a metric (null: all), sorted. */
+  @Override
   public List<String> labelNames(String store, String metric) {
     return reading(
         () -> {
@@ -226,6 +238,7 @@ public final class LabelIndex {
   }
 
   /** Metrics with a name, label name or label value that holds a word in lower case, sorted. */
+  @Override
   public Set<String> metricsHolding(String word) {
     return reading(
         () -> {
@@ -255,10 +268,8 @@ public final class LabelIndex {
     return text.toLowerCase(Locale.ROOT).contains(word);
   }
 
-  /** How many values a label has, and how many series carry it. */
-  public record LabelSize(String name, int values, long series) {}
-
   /** All labels, those with the most values first. */
+  @Override
   public List<LabelSize> labelSizes() {
     return reading(
         () ->
@@ -276,6 +287,7 @@ public final class LabelIndex {
   }
 
   /** Values of a label over the series that are selected, sorted. */
+  @Override
   public List<String> labelValues(String label, String store, String metric, Condition where) {
     return reading(
         () -> {

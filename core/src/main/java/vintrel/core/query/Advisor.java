@@ -78,10 +78,10 @@ final class Advisor {
       turned.add(turned.indexOf(sum), step);
       add(
           "rate-after-sum",
-          "take the rate first and aggregate then: after a sum, one reset looks like a fall of"
-              + " all",
+          "take the rate before aggregating: after a sum, a reset of one counter looks like a drop"
+              + " of the total",
           step.span(),
-          "rate first",
+          "Take the rate first",
           Rewrite.expr(query, chain, new Expr.Chain(chain.input(), turned, chain.span())));
       return true;
     }
@@ -97,9 +97,9 @@ final class Advisor {
             : new Step.Change(false, every, step.span());
     add(
         "rate-of-gauge",
-        "a rate is meant for counters; this is a gauge, whose rise and fall say little as a rate",
+        "rate is meant for counters, but this metric is a gauge",
         step.span(),
-        step instanceof Step.Rate ? "take its slope" : "take its change",
+        step instanceof Step.Rate ? "Use slope" : "Use change",
         Rewrite.step(query, step, List.of(instead)));
   }
 
@@ -121,7 +121,7 @@ final class Advisor {
               + " of percentiles is no percentile of anything; the worst"
               + " of them is their max",
           a.span(),
-          "take the max",
+          "Use max",
           Rewrite.step(query, a, List.of(new Step.Across(Reducer.MAX, a.grouping(), a.span()))));
     }
     boolean ratios =
@@ -131,9 +131,9 @@ final class Advisor {
     if (kind == Reducer.Kind.SUM && ratios && !shares && in.rows().size() > 1) {
       add(
           "sum-of-ratios",
-          "a sum of percentages or ratios is none: 60 % and 70 % of two hosts are not 130 %",
+          "adding percentages or ratios makes no sense: 60 % and 70 % on two hosts are not 130 %",
           a.span(),
-          "take the mean",
+          "Use mean",
           Rewrite.step(query, a, List.of(new Step.Across(Reducer.MEAN, a.grouping(), a.span()))));
     }
   }
@@ -149,11 +149,11 @@ final class Advisor {
         && !narrowedLater(a, chain)) {
       add(
           "label-explodes",
-          "this gives "
+          "this returns "
               + out.rows().size()
-              + " series, more than anyone can read; group by fewer labels, or look at the largest",
+              + " series, too many to read; group by fewer labels or keep only the largest",
           a.span(),
-          "the 10 largest",
+          "Keep the 10 largest",
           Rewrite.step(query, a, List.of(a, new Step.Pick(true, 10, Reducer.MEAN, a.span()))));
     }
   }
@@ -195,7 +195,7 @@ final class Advisor {
           "limit-always-passed",
           "every value " + when + " is " + test,
           k.span(),
-          "leave it out",
+          "Remove the step",
           Rewrite.step(query, k, List.of()));
     }
   }
@@ -217,12 +217,10 @@ final class Advisor {
       long enough = nice(2 * interval);
       add(
           "short-window",
-          "the window of "
-              + Durations.text(o.millis())
-              + " holds fewer than two samples, which come every "
-              + Durations.words(interval),
+          "the window (%s) is too short: samples arrive every %s, and it needs at least two"
+              .formatted(Durations.text(o.millis()), Durations.words(interval)),
           o.span(),
-          "take " + Durations.text(enough),
+          "Use " + Durations.text(enough),
           Rewrite.step(
               query, o, List.of(new Step.Bucketing(o.reducer(), o.sliding(), enough, o.span()))));
     }
@@ -240,8 +238,8 @@ final class Advisor {
   void sketched(Step step) {
     add(
         "sketch",
-        "raw samples of the beginning are dropped; percentiles come from hourly sketches, within 1"
-            + " %",
+        "raw samples at the start of the range have expired; percentiles there are estimated from"
+            + " hourly summaries (error up to 1 %)",
         step.span());
   }
 
@@ -250,21 +248,21 @@ final class Advisor {
         "raw-dropped",
         "raw samples of `"
             + s.name()
-            + "` are not kept for so long; what this asks of them begins later. Steps of 1h or"
-            + " more with mean, min, max, rate or percentiles are answered from tiers",
+            + "` do not go back this far, so the result starts later. Use buckets of 1h or more"
+            + " with mean, min, max, rate or percentiles to read longer history",
         s.span());
   }
 
   void unreachable(Expr.Source s, String why) {
     add(
         "store-unreachable",
-        "the store `" + s.store() + "` gave no answer, so its part is missing: " + why,
+        "store `" + s.store() + "` is unreachable, so its data is missing: " + why,
         s.span());
   }
 
   /** What another Vintrel says of the part that it answered. */
   void elsewhere(Expr.Source s, ExternalSource.Doubt doubt) {
-    add(doubt.code(), s.store() + " says: " + doubt.text(), s.span());
+    add(doubt.code(), "from " + s.store() + ": " + doubt.text(), s.span());
   }
 
   void drawnRaw(Row row, SourceSpan where) {
@@ -272,9 +270,9 @@ final class Advisor {
       var counter = source(row.metric(), where);
       add(
           "raw-counter",
-          "`" + row.metric() + "` is a counter; add  then rate  to see how fast it grows",
+          "`" + row.metric() + "` is a counter; add `then rate` to see how fast it grows",
           where,
-          "take its rate",
+          "Add rate",
           counter == null ? null : withRate(counter));
     }
   }
@@ -325,9 +323,10 @@ final class Advisor {
         var there = new Expr.Source(s.name(), other.store(), s.where(), s.span());
         add(
             "other-store",
-            "`" + store + "` has no sample of this in the range, but `" + other.store() + "` has",
+            "store `%s` has no samples in this range, but store `%s` has"
+                .formatted(store, other.store()),
             s.span(),
-            "ask " + other.store(),
+            "Use store " + other.store(),
             Rewrite.expr(query, s, there));
         return;
       }
@@ -344,7 +343,8 @@ final class Advisor {
     if (culprit == null) {
       add(
           "nothing-matches",
-          "no series of `" + s.name() + "` fulfils all of  " + Printer.print(where) + "  at once",
+          "no series of `%s` meets all conditions together: %s"
+              .formatted(s.name(), Printer.print(where)),
           s.span());
       return;
     }
@@ -361,9 +361,9 @@ final class Advisor {
             : rest.size() == 1 ? rest.getFirst() : new Condition.And(rest);
     add(
         "nothing-matches",
-        "no series of `" + s.name() + "` fulfils  " + Printer.print(culprit),
+        "no series of `" + s.name() + "` matches " + Printer.print(culprit),
         s.span(),
-        "leave it out",
+        "Remove the condition",
         rest.size() == unbound.size()
             ? null
             : Rewrite.expr(query, s, new Expr.Source(s.name(), s.store(), left, s.span())));
@@ -380,9 +380,9 @@ final class Advisor {
           "time-as-duration",
           "the values of `"
               + s.name()
-              + "` are times since 1970, not durations; since  makes them how long ago that was",
+              + "` are timestamps, not durations; `since` converts them to elapsed time",
           s.span(),
-          "take how long ago",
+          "Add since",
           Rewrite.expr(query, s, new Expr.Chain(s, List.of(new Step.Since(s.span())), s.span())));
     }
   }
@@ -410,11 +410,10 @@ final class Advisor {
       boolean helps = !common.isEmpty() && b.on().isEmpty();
       add(
           "pairs-nothing",
-          "no series of the two sides have equal labels; name what to pair by, for example"
-              + " `on (host)`, or aggregate one side into one series, for example with"
-              + " `then mean`",
+          "the two sides have no series with the same labels; name the labels to match, for example"
+              + " `on (host)`, or aggregate one side into one series, for example with `then mean`",
           b.span(),
-          "pair by " + String.join(", ", common),
+          "Match by " + String.join(", ", common),
           helps ? with(b, List.copyOf(common), b.missing()) : null);
     } else if (!outcome.alone().isEmpty()) {
       int n = outcome.alone().size();
@@ -433,7 +432,7 @@ final class Advisor {
       add("unlike-units", "the units differ: " + outcome.units(), b.span());
     }
     if (outcome.zero()) {
-      add("division-by-zero", "where the divisor is 0 the result is missing", b.span());
+      add("division-by-zero", "a result is missing if its divisor is 0", b.span());
     }
   }
 

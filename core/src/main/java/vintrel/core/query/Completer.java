@@ -6,7 +6,7 @@ import java.util.Comparator;
 import java.util.List;
 import java.util.Locale;
 import java.util.regex.Pattern;
-import vintrel.core.index.LabelIndex;
+import vintrel.core.index.Catalog;
 import vintrel.core.query.Lexer.Kind;
 import vintrel.core.query.Lexer.Token;
 import vintrel.core.series.Condition;
@@ -20,10 +20,10 @@ public final class Completer {
   private static final int MAX = 60;
   private static final Pattern WORD = Pattern.compile("[\\p{L}_][\\p{L}\\p{Nd}_.]*$");
 
-  private final LabelIndex index;
+  private final Catalog index;
   private final Elsewhere elsewhere;
 
-  public Completer(LabelIndex index, Elsewhere elsewhere) {
+  public Completer(Catalog index, Elsewhere elsewhere) {
     this.index = index;
     this.elsewhere = elsewhere;
   }

@@ -89,7 +89,9 @@ final class ConditionParser {
       try {
         Patterns.of(value.text());
       } catch (com.google.re2j.PatternSyntaxException e) {
-        throw in.error("'" + value.text() + "' is not a pattern: " + e.getDescription(), place);
+        throw in.error(
+            "`" + value.text() + "` is not a valid regular expression: " + e.getDescription(),
+            place);
       }
     }
     return new Condition.Test(label, operator, List.of(value));
@@ -114,7 +116,7 @@ final class ConditionParser {
       case TEXT, NUMBER -> new Condition.Value(in.take().text(), false);
       case CONTROL -> new Condition.Value(in.take().text(), true);
       case WORD, QUOTED ->
-          throw in.error("a value stands in single quotes: write '" + t.text() + "'", t.span());
+          throw in.error("put the value in single quotes: '" + t.text() + "'", t.span());
       default -> throw in.unexpected("a value in single quotes, or a control such as $site");
     };
   }

@@ -146,7 +146,7 @@ public final class Evaluator {
     var set = run.line(line, request.from(), request.to());
     if (set.table() != null) {
       throw new QueryException(
-          "table", "the line gives a table; at an instant it must give series over time", 0, 0);
+          "table", "the line returns a table; rules and instant queries need series", 0, 0);
     }
     var out = new ArrayList<Reading>();
     for (var row : set.rows()) {

@@ -83,6 +83,6 @@ public interface ExternalSource {
    */
   default Remote remote(
       String store, String query, long from, long to, long pitch, BooleanSupplier cancelled) {
-    throw new QueryException("store", "no other Vintrel is called '" + store + "'", 0, 0);
+    throw new QueryException("store", "no Vintrel server named `" + store + "`", 0, 0);
   }
 }

@@ -78,7 +78,7 @@ final class FormulaParser {
 
   private Formula unary() {
     if (++depth > MAX_DEPTH) {
-      throw in.error("more than " + MAX_DEPTH + " expressions inside each other", in.peek().span());
+      throw in.error("expressions nested more than " + MAX_DEPTH + " deep", in.peek().span());
     }
     try {
       if (in.accept("-")) {
@@ -110,7 +110,7 @@ final class FormulaParser {
         return new Formula.Number(in.take().number() / 1000);
       }
       case WORD, QUOTED -> {
-        var name = in.name("a column, a number or a text").text();
+        var name = in.name("a column, a number or a quoted text").text();
         return in.accept("exists") ? new Formula.Exists(name) : new Formula.Cell(name);
       }
       default -> {

@@ -56,7 +56,8 @@ public record Grid(long start, long pitch, int count, long[] edges) {
     if (count > MAX) {
       throw new QueryException(
           "limit.buckets",
-          count + " buckets are more than " + MAX + "; ask for a longer step or a shorter range",
+          "%,d buckets are too many; the limit is %,d. Use wider buckets or a shorter range"
+              .formatted(count, MAX),
           0,
           0);
     }

@@ -58,7 +58,7 @@ final class Lexer {
     if (text.startsWith(TRIPLE, at)) {
       int end = text.indexOf(TRIPLE, at + 3);
       if (end < 0) {
-        throw error("the three quotes that open here are never closed", start);
+        throw error("missing closing \"\"\"", start);
       }
       at = end + 3;
       add(Kind.TEXT, text.substring(start + 3, end), 0, start);
@@ -77,7 +77,7 @@ final class Lexer {
       at++;
       skipWord();
       if (at == start + 1) {
-        throw error("a control's name must follow $", start);
+        throw error("a control name must follow $", start);
       }
       add(Kind.CONTROL, text.substring(start + 1, at), 0, start);
     } else {
@@ -95,7 +95,7 @@ final class Lexer {
         return;
       }
     }
-    throw error("the character " + text.charAt(at) + " has no meaning here", at);
+    throw error("unexpected character " + text.charAt(at), at);
   }
 
   /** A doubled quote inside stands for one. */
@@ -104,7 +104,7 @@ final class Lexer {
     var out = new StringBuilder();
     while (true) {
       if (at == text.length()) {
-        throw error("the quote " + quote + " that opens here is never closed", start);
+        throw error("missing closing " + quote, start);
       }
       char c = text.charAt(at++);
       if (c != quote) {

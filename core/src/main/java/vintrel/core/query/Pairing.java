@@ -108,7 +108,7 @@ final class Pairing {
     if (values > maxValues) {
       throw new QueryException(
           "limit.values",
-          "each series of one side goes with all of the other, which gives "
+          "each series of one side is matched with all of the other, which returns "
               + values
               + " values, more than the limit of "
               + maxValues

@@ -55,7 +55,7 @@ public final class Parser {
     do {
       var line = line();
       if (!names.add(line.name())) {
-        throw in.error("two lines are called '" + line.name() + "'; rename one", line.span());
+        throw in.error("two lines are named `" + line.name() + "`; rename one", line.span());
       }
       if (names.size() > MAX_LINES) {
         throw in.error("a query has at most " + MAX_LINES + " lines", line.span());
@@ -64,7 +64,9 @@ public final class Parser {
     } while (in.peek().kind() != Kind.END);
     if (lines.size() > 1 && names.contains("")) {
       var nameless = lines.stream().filter(l -> l.name().isEmpty()).findFirst().orElseThrow();
-      throw in.error("of several lines each needs a name, as in  errors: …", nameless.span());
+      throw in.error(
+          "when there are several lines, each needs a name, for example `errors: …`",
+          nameless.span());
     }
     return new Query(lines, new Query.Source(in.text()));
   }
@@ -99,7 +101,7 @@ public final class Parser {
 
   private Expr pipe() {
     if (++depth > MAX_DEPTH) {
-      throw in.error("more than " + MAX_DEPTH + " parentheses inside each other", in.peek().span());
+      throw in.error("parentheses nested more than " + MAX_DEPTH + " deep", in.peek().span());
     }
     var input = binary(1);
     var steps = new ArrayList<Step>();
@@ -212,7 +214,7 @@ public final class Parser {
   private Expr sql() {
     var start = in.take().span();
     var store = in.take().text();
-    var statement = in.text("a statement such as \"\"\"select …\"\"\", or one");
+    var statement = in.text("a statement in \"\"\" … \"\"\" or");
     return new Expr.Sql(store, statement, start.to(in.before()));
   }
 

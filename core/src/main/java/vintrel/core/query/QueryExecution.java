@@ -96,7 +96,7 @@ final class QueryExecution {
     }
     if (open.contains(line.name())) {
       throw new QueryException(
-          "cycle", "the lines " + String.join(" → ", open) + " go round in a circle", 0, 0);
+          "cycle", "the lines refer to each other in a circle: " + String.join(" → ", open), 0, 0);
     }
     if (allowance.depth() + open.size() >= MAX_DEPTH) {
       throw new QueryException(
@@ -222,7 +222,7 @@ final class QueryExecution {
       throw QueryException.at(
           "table",
           what
-              + " needs series over time, but here is a table without a column of times ("
+              + " needs series, but its input is a table without a time column (columns: "
               + String.join(", ", in.table().names())
               + ")",
           query.source().text(),
@@ -499,11 +499,11 @@ final class QueryExecution {
     if (values > limits.values()) {
       throw new QueryException(
           "limit.values",
-          "a step gives "
+          "a step returns "
               + values
-              + " values, more than the limit of "
+              + " values; the limit is "
               + limits.values()
-              + "; take fewer series, a longer step or a shorter range",
+              + ". Use fewer series, wider buckets or a shorter range",
           0,
           0);
     }

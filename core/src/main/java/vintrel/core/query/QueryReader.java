@@ -100,8 +100,10 @@ final class QueryReader implements TierAnswers.Reading {
           "no metric `"
               + s.name()
               + "`"
-              + (store.isEmpty() ? "" : " in the store `" + store + "`")
-              + (elsewhere ? "; another store has it: leave the store out to ask all" : "")
+              + (store.isEmpty() ? "" : " in store `" + store + "`")
+              + (elsewhere
+                  ? "; another store has it: remove `in " + store + "` to search all stores"
+                  : "")
               + (near == null ? "" : "; did you mean `" + near + "`?"),
           query.source().text(),
           s.span().start());
@@ -122,12 +124,12 @@ final class QueryReader implements TierAnswers.Reading {
     var meant = known.stream().filter(k -> k.startsWith(store + "-")).findFirst();
     throw QueryException.at(
         "store",
-        "no store is called `"
+        "no store named `"
             + store
-            + "`; there are "
+            + "`; stores: "
             + String.join(", ", known)
             + meant
-                .map(m -> "; a name with a hyphen stands in double quotes: in \"" + m + "\"")
+                .map(m -> "; put a name with a hyphen in double quotes: in \"" + m + "\"")
                 .orElse(""),
         query.source().text(),
         s.span().start());
@@ -141,9 +143,9 @@ final class QueryReader implements TierAnswers.Reading {
           "limit.series",
           "the query reads "
               + seriesRead
-              + " series, more than the limit of "
+              + " series; the limit is "
               + limits.series()
-              + "; narrow it with where",
+              + ". Add conditions with `where`",
           0,
           0);
     }
@@ -159,7 +161,7 @@ final class QueryReader implements TierAnswers.Reading {
           "limit.samples",
           "the query reads more than "
               + limits.samples()
-              + " samples; shorten the range or narrow it with where",
+              + " samples. Shorten the range or add conditions with `where`",
           0,
           0);
     }
@@ -175,7 +177,7 @@ final class QueryReader implements TierAnswers.Reading {
           "limit.time",
           "the query took longer than "
               + Durations.words(limits.millis())
-              + "; shorten the range or narrow it with where",
+              + ". Shorten the range or add conditions with `where`",
           0,
           0);
     }

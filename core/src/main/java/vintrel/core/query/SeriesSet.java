@@ -8,6 +8,7 @@ import vintrel.core.frame.Frame;
 import vintrel.core.series.Labels;
 import vintrel.core.series.MetricKind;
 import vintrel.core.series.Series;
+import vintrel.core.unit.Counts;
 
 /**
  * What flows from step to step: rows that are all raw (grid is null) or all on one grid, or a table
@@ -43,10 +44,10 @@ public record SeriesSet(Grid grid, List<Row> rows, boolean scalar, Frame table) 
       return "a number";
     }
     if (!raw()) {
-      return series + " × " + grid.count() + (grid.count() == 1 ? " point" : " points");
+      return series + " × " + Counts.of(grid.count(), "point");
     }
     long n = rows.stream().mapToLong(r -> r.raw() == null ? 0 : present(r.raw())).sum();
-    return "%s, %,d sample%s".formatted(series, n, n == 1 ? "" : "s");
+    return series + ", " + Counts.of(n, "sample");
   }
 
   /** Samples that a step has left. */

@@ -55,7 +55,7 @@ final class StepParser {
       }
       case "off" -> {
         if (in.peek().is("off")) {
-          throw in.unexpected("a step that is switched off");
+          throw in.unexpected("a step after `off`");
         }
         var inner = step();
         across = null;
@@ -154,7 +154,7 @@ final class StepParser {
     var place = in.peek().span();
     double v = in.number();
     if (!(v > 0)) {
-      throw in.error("a number above zero is needed", place);
+      throw in.error("the number must be greater than 0", place);
     }
     return v;
   }
@@ -192,13 +192,13 @@ final class StepParser {
     var place = in.peek().span();
     double n = in.number();
     if (n != Math.rint(n) || n < 1 || n > 100_000) {
-      throw in.error("a whole number of series from 1 to 100000 is needed", place);
+      throw in.error("the number of series must be a whole number from 1 to 100,000", place);
     }
     var by = Reducer.MEAN;
     if (in.accept("by")) {
       by = in.peek().kind() == Kind.WORD ? Reducer.of(in.peek().text()) : null;
       if (by == null) {
-        throw in.unexpected("mean, max, last or another way to take one value of a series");
+        throw in.unexpected("an aggregate such as mean, max or last");
       }
       in.take();
     }
@@ -209,7 +209,7 @@ final class StepParser {
     var place = in.peek().span();
     double q = in.number();
     if (q < 0 || q > 1) {
-      throw in.error("a quantile lies between 0 and 1, such as 0.95", place);
+      throw in.error("a quantile must be between 0 and 1, for example 0.95", place);
     }
     var grouping = grouping();
     return new Step.Quantile(q, grouping, span(start));
@@ -221,7 +221,7 @@ final class StepParser {
     var place = in.peek().span();
     double high = in.number();
     if (high < low) {
-      throw in.error("the upper bound lies below the lower; swap them", place);
+      throw in.error("the upper bound is below the lower bound; swap them", place);
     }
     return new Step.Value(Step.Function.CLAMP, low, high, span(start));
   }
@@ -259,7 +259,7 @@ final class StepParser {
     var same = Vocabulary.SYNONYMS.get(word.toLowerCase(Locale.ROOT));
     var near = same != null ? same : Vocabulary.nearest(word.toLowerCase(Locale.ROOT), known);
     throw in.error(
-        "no step is called '" + word + "'" + (near == null ? "" : "; did you mean " + near + "?"),
+        "no step named `" + word + "`" + (near == null ? "" : "; did you mean " + near + "?"),
         start);
   }
 

@@ -60,7 +60,7 @@ final class TableStepParser {
     var place = in.peek().span();
     double n = in.number();
     if (n != Math.rint(n) || n < 1 || n > max) {
-      throw in.error("a whole number of " + what + " from 1 to " + max + " is needed", place);
+      throw in.error("the number of " + what + " must be a whole number from 1 to " + max, place);
     }
     return (int) n;
   }
@@ -73,7 +73,7 @@ final class TableStepParser {
     do {
       var reducer = in.peek().kind() == Kind.WORD ? Reducer.of(in.peek().text()) : null;
       if (reducer == null) {
-        throw in.unexpected("sum, mean, count or another way to take many values as one");
+        throw in.unexpected("an aggregate such as sum, mean or count");
       }
       in.take();
       aggregates.add(new Step.Aggregate(reducer, column()));

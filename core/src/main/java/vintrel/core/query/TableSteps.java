@@ -82,7 +82,7 @@ final class TableSteps {
     }
     var series = Frames.toSeries(in.table());
     if (series == null) {
-      throw new vintrel.core.frame.FrameException("columns needs a column of times");
+      throw new vintrel.core.frame.FrameException("`columns` needs a time column");
     }
     var grid = request.grid(from, to, request.pitch());
     return Frames.series(
@@ -120,7 +120,8 @@ final class TableSteps {
     var numbers = in.table().numbers();
     var set = Frames.toSeries(in.table());
     if (set == null || numbers.isEmpty()) {
-      throw new vintrel.core.frame.FrameException("there are no numbers over time to count");
+      throw new vintrel.core.frame.FrameException(
+          "this step needs a time column and a number column");
     }
     return set;
   }

@@ -24,8 +24,7 @@ final class TokenReader {
     if (text.length() > MAX_LENGTH) {
       throw new QueryException(
           "limit.length",
-          "the text has %,d characters; at most %,d can be asked"
-              .formatted(text.length(), MAX_LENGTH),
+          "the query has %,d characters; the limit is %,d".formatted(text.length(), MAX_LENGTH),
           0,
           0);
     }
@@ -119,7 +118,7 @@ final class TokenReader {
       throw unexpected("a duration such as 30s, 5m, 2h, 1d");
     }
     if (t.number() <= 0) {
-      throw error("a duration must be longer than nothing", t.span());
+      throw error("the duration must be greater than 0", t.span());
     }
     return (long) take().number();
   }
@@ -135,9 +134,9 @@ final class TokenReader {
     var t = peek();
     var got =
         switch (t.kind()) {
-          case END -> "the query ends";
-          case TEXT -> "there is the text '" + t.text() + "'";
-          default -> "there is '" + t.text() + "'";
+          case END -> "the query ended";
+          case TEXT -> "found the text '" + t.text() + "'";
+          default -> "found '" + t.text() + "'";
         };
     return error("expected " + wanted + ", but " + got, t.span());
   }

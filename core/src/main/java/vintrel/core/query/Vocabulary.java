@@ -34,132 +34,172 @@ public final class Vocabulary {
           reducer("min", "the smallest value"),
           reducer("max", "the largest value"),
           reducer("sum", "the total"),
-          reducer("count", "how many values there are"),
+          reducer("count", "the number of values"),
           reducer("first", "the earliest value"),
           reducer("last", "the latest value"),
-          reducer("median", "the middle value"),
+          reducer("median", "the median"),
           reducer("stddev", "the standard deviation"),
-          reducer("spread", "the distance of the largest from the smallest"),
-          reducer("p95", "a percentile; any from p0 to p100"),
+          reducer("spread", "the largest value minus the smallest"),
+          reducer("p95", "a percentile, p0 to p100"),
           over(
               "rate",
               "rate [per second|minute|hour|day] [every 5m]",
               "counters",
-              "How fast a counter grows; resets are survived.",
+              "Computes how fast a counter grows; handles counter resets.",
               "rate per minute"),
           over(
               "increase",
               "increase [every 1h]",
               "counters",
-              "How much a counter grew in each bucket.",
+              "Computes how much a counter grew in each bucket.",
               "increase every 1h"),
           over(
               "change",
               "change [every 5m|over 5m]",
               SERIES,
-              "How far a value moved: its end less what stood at the start.",
+              "Computes the last value minus the value at the start of each bucket or window.",
               "change every 10m"),
           over(
               "slope",
               "slope [per second|minute|hour|day] [every 5m|over 5m]",
               SERIES,
-              "How steep the best straight line through the samples is.",
+              "Computes the slope of the best-fitting straight line.",
               "slope per hour over 30m"),
-          across("top", "top 5 [by max]", "The series with the largest values.", "top 3"),
+          across("top", "top 5 [by max]", "Keeps the series with the largest values.", "top 3"),
           across("bottom", "bottom 5 [by min]", "The series with the smallest values.", "bottom 3"),
-          across("share", "share", "Each series' percentage of the total.", "share"),
+          across("share", "share", "Converts each series to a percentage of the total.", "share"),
           new Entry(
               "quantile",
               ACROSS,
               "quantile 0.95 [by label]",
-              "rates of a histogram's buckets",
+              "rates of histogram buckets",
               "one series for each group",
-              "A quantile of a histogram.",
+              "Estimates a quantile from histogram buckets.",
               "quantile 0.95"),
-          value("abs", "abs", "The value without its sign."),
-          value("round", "round", "The nearest whole number."),
-          value("floor", "floor", "The next whole number below."),
-          value("ceil", "ceil", "The next whole number above."),
+          value("abs", "abs", "Takes the absolute value."),
+          value("round", "round", "Rounds to the nearest whole number."),
+          value("floor", "floor", "Rounds down to a whole number."),
+          value("ceil", "ceil", "Rounds up to a whole number."),
           value("ln", "ln", "The natural logarithm."),
           value("log10", "log10", "The decimal logarithm."),
           value("exp", "exp", "e to the power of the value."),
           value("sqrt", "sqrt", "The square root."),
-          value("times", "times 8", "The value multiplied by a number."),
-          value("clamp", "clamp 0 to 100", "The value kept within two bounds."),
-          value("keep", "keep when > 80", "Values that do not compare so become missing."),
-          value("fill", "fill with 0|previous|linear", "Missing buckets filled in."),
-          value("gap", "gap after 5m", "A value holds until the next, but no longer than this."),
-          value("cumulate", "cumulate", "The running total."),
-          value("smooth", "smooth over 10m", "A centred mean; near values weigh more."),
+          value("times", "times 8", "Multiplies by a number."),
+          value(
+              "clamp",
+              "clamp 0 to 100",
+              "Moves values outside the two bounds to the nearer bound."),
+          value(
+              "keep",
+              "keep when > 80",
+              "Keeps values that meet the comparison; the others become missing."),
+          value(
+              "fill",
+              "fill with 0|previous|linear",
+              "Fills missing buckets with a number, the previous value or a straight line."),
+          value(
+              "gap",
+              "gap after 5m",
+              "Repeats the last value until the next one, for this long at most."),
+          value("cumulate", "cumulate", "Computes the running total."),
+          value(
+              "smooth",
+              "smooth over 10m",
+              "Smooths with a centred mean; nearer values count more."),
           new Entry(
-              "shift", TIME, "shift 1w", SERIES, SERIES, "The same, so long before.", "shift 1d"),
+              "shift",
+              TIME,
+              "shift 1w",
+              SERIES,
+              SERIES,
+              "Shows the series as it was this long ago.",
+              "shift 1d"),
           new Entry(
-              "age", TIME, "age", SERIES, "seconds", "How long ago the newest sample was.", "age"),
+              "age",
+              TIME,
+              "age",
+              SERIES,
+              "seconds",
+              "Computes the time since the latest sample.",
+              "age"),
           new Entry(
               "since",
               TIME,
               "since",
-              "times since 1970, in s or ms",
+              "timestamps (s or ms since 1970)",
               "seconds",
-              "How long ago the time was that a value stands for.",
+              "Converts a timestamp to the time elapsed since then.",
               "since"),
           model(
               "band",
               "band 3 [seasonal 1d]",
               "expected, lower and upper for each series",
-              "What is usual by the values before, robustly; the number says how wide.",
+              "Computes the expected value and range from past values. The number sets the width in"
+                  + " standard deviations.",
               "band 3"),
           model(
               "forecast",
               "forecast 4h",
               "the same series after the range's end",
-              "Where the trend leads, with the span that most values keep.",
+              "Extends the trend past the end of the range, with the band that contained 80 % of"
+                  + " past values.",
               "forecast 1h"),
           model(
               "outliers",
               "outliers [3.5]",
-              "those series that stand out, where they do",
-              "What stands out from the other series at the time, or of few from its own past.",
+              "only the unusual values",
+              "Keeps values far from the other series at the same time; with fewer than four"
+                  + " series, far from neighbouring values of the same series.",
               "outliers"),
-          table("rows", "rows", "One long table: time, labels, value.", "rows"),
-          table("columns", "columns", "A column of times, and one for each series.", "columns"),
+          table("rows", "rows", "Makes one long table: time, labels, value.", "rows"),
+          table(
+              "columns",
+              "columns",
+              "Makes a table with a time column and one column per series.",
+              "columns"),
           table(
               "group",
               "group by a, b: sum value, max value",
-              "One row for each combination.",
+              "Makes one row per combination of the given columns.",
               null),
-          table("sort", "sort by value [descending]", "Rows in order.", "sort by value descending"),
-          table("limit", "limit 15", "The first rows.", "limit 5"),
+          table(
+              "sort", "sort by value [descending]", "Sorts the rows.", "sort by value descending"),
+          table("limit", "limit 15", "Keeps the first rows.", "limit 5"),
           table(
               "where",
               "where value > 5 and gate like 'n%'",
-              "The rows for which it holds.",
+              "Keeps the rows that meet the condition.",
               "where value > 5"),
-          table("rename", "rename a to b", "A column by another name.", "rename value to reading"),
-          table("keep", "keep a, b", "These columns alone.", "keep time, value"),
-          table("drop", "drop c", "All columns but these.", "drop time"),
+          table("rename", "rename a to b", "Renames a column.", "rename value to reading"),
+          table("keep", "keep a, b", "Keeps only these columns.", "keep time, value"),
+          table("drop", "drop c", "Removes these columns.", "drop time"),
           table(
               "compute",
               "compute c = a / b * 100",
-              "A column from others.",
+              "Adds a column computed from other columns.",
               "compute tenth = value / 10"),
           table(
               "join",
               "join other on time [inner|left|outer]",
-              "Another line's table beside this one.",
+              "Joins the table of another line.",
               null),
-          table("bins", "bins 20", "A histogram: how many values lie where.", "bins 10"),
-          table("cells", "cells 24 by 30", "A heatmap: counts by time and value.", "cells 6 by 5"),
+          table(
+              "bins", "bins 20", "Makes a histogram: the number of values in each bin.", "bins 10"),
+          table(
+              "cells",
+              "cells 24 by 30",
+              "Makes a heatmap: the number of values per time span and bin.",
+              "cells 6 by 5"),
           new Entry(
               "unpack",
               TABLE,
               "unpack field.path [as x]",
               "events",
               "a table",
-              "A field of the records as a column.",
+              "Extracts an event field into a column.",
               null),
-          naming("label", "label as '{gate} refused'", "A name for each series.", "label as 'all'"),
-          naming("unit", "unit 'By/s'", "The unit, as a UCUM code.", "unit '1'"));
+          naming("label", "label as '{gate} refused'", "Names each series.", "label as 'all'"),
+          naming("unit", "unit 'By/s'", "Sets the unit (a UCUM code).", "unit '1'"));
 
   private static Entry reducer(String word, String does) {
     return new Entry(
@@ -167,17 +207,17 @@ public final class Vocabulary {
         "over time or across series",
         word + " every 5m | over 5m | by label | without label | (all into one)",
         SERIES,
-        "series on a grid, or one for each group",
+        "series in buckets, or one series per group",
         "Takes " + does + ".",
         word + " every 5m");
   }
 
   private static Entry over(String word, String form, String in, String does, String example) {
-    return new Entry(word, OVER_TIME, form, in, "series on a grid", does, example);
+    return new Entry(word, OVER_TIME, form, in, "series in buckets", does, example);
   }
 
   private static Entry across(String word, String form, String does, String example) {
-    return new Entry(word, ACROSS, form, SERIES, "fewer series, or the same", does, example);
+    return new Entry(word, ACROSS, form, SERIES, "series", does, example);
   }
 
   private static Entry value(String word, String form, String does) {

@@ -11,6 +11,12 @@ public final class Admission {
   /** Characters of all labels together as a JSON object. */
   public static final int MAX_LABELS = 16_000;
 
+  /** Characters of an event's text. */
+  public static final int MAX_EVENT_TEXT = 100_000;
+
+  /** Characters of an event's fields as a JSON object. */
+  public static final int MAX_EVENT_FIELDS = 200_000;
+
   /** Characters of a unit. */
   public static final int MAX_UNIT = 100;
 
@@ -28,18 +34,14 @@ public final class Admission {
       return "a metric without a name";
     }
     if (metric.length() > MAX_METRIC) {
-      return "the metric name '%s' has %,d characters; at most %,d are kept"
+      return "the metric name '%s' has %,d characters; the limit is %,d"
           .formatted(cut(metric), metric.length(), MAX_METRIC);
     }
     if (unit.length() > MAX_UNIT) {
-      return "the unit '%s' has %,d characters; at most %,d are kept"
+      return "the unit '%s' has %,d characters; the limit is %,d"
           .formatted(cut(unit), unit.length(), MAX_UNIT);
     }
-    long size = 2;
-    for (int i = 0; i < labels.size(); i++) {
-      size += written(labels.name(i)) + written(labels.value(i)) + 6;
-    }
-    if (size > MAX_LABELS) {
+    if (size(labels) > MAX_LABELS) {
       return "the labels of '%s' have more than %,d characters together"
           .formatted(cut(metric), MAX_LABELS);
     }
@@ -51,6 +53,30 @@ public final class Admission {
         ? null
         : "the series '%s' has a NUL or half a character in its name, labels or unit"
             .formatted(cut(metric));
+  }
+
+  /** Why an event can't be stored, in words, or null if it can. */
+  public static String fault(Event event) {
+    boolean large =
+        event.text().length() > MAX_EVENT_TEXT
+            || event.fields().length() > MAX_EVENT_FIELDS
+            || size(event.labels()) > MAX_LABELS;
+    if (large) {
+      return "log record too large (text, fields or labels)";
+    }
+    boolean text = text(event.text()) && text(event.fields()) && text(event.level());
+    for (int i = 0; i < event.labels().size() && text; i++) {
+      text = text(event.labels().name(i)) && text(event.labels().value(i));
+    }
+    return text ? null : "a log record has a NUL or half a character";
+  }
+
+  private static long size(Labels labels) {
+    long size = 2;
+    for (int i = 0; i < labels.size(); i++) {
+      size += written(labels.name(i)) + written(labels.value(i)) + 6;
+    }
+    return size;
   }
 
   /** Whether a text holds only whole characters and no NUL: what every database can keep. */

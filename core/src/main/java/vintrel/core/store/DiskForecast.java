@@ -28,7 +28,7 @@ public final class DiskForecast {
   public static double bytes(
       Collection<Usage> usages, double interval, Function<String, Retention> retention) {
     if (!(interval > 0)) {
-      throw new IllegalArgumentException("the interval must be longer than nothing");
+      throw new IllegalArgumentException("the interval must be greater than 0");
     }
     double bytes = 0;
     for (var u : usages) {

@@ -15,14 +15,14 @@ public record Retention(long raw, long minute, long tenMinutes, long hour) {
   public Retention {
     if (raw < MIN_RAW) {
       throw new IllegalArgumentException(
-          "raw samples must be kept for at least " + Durations.words(MIN_RAW));
+          "the retention of raw samples must be at least " + Durations.words(MIN_RAW));
     }
     if (raw > minute || minute > tenMinutes || tenMinutes > hour) {
       throw new IllegalArgumentException(
-          "a coarser resolution must be kept at least as long as a finer one");
+          "the retention of a coarser resolution must be at least that of a finer one");
     }
     if (hour > MAX) {
-      throw new IllegalArgumentException("nothing can be kept for longer than 20 years");
+      throw new IllegalArgumentException("retention can be at most 20 years");
     }
   }
 

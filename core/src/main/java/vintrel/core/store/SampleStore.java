@@ -1,6 +1,6 @@
 package vintrel.core.store;
 
-import vintrel.core.index.LabelIndex;
+import vintrel.core.index.Catalog;
 import vintrel.core.series.MetricKind;
 import vintrel.core.series.SeriesKey;
 
@@ -25,7 +25,19 @@ public interface SampleStore extends SampleSource {
    */
   Receipt append(SampleBatch batch);
 
-  LabelIndex index();
+  Catalog catalog();
+
+  /** The time of the latest sample of all, or {@link Long#MIN_VALUE}. */
+  long newest();
+
+  /** No stored sample is older. */
+  long oldest();
+
+  /** About the bytes that the names and labels of all series take in memory. */
+  long nameBytes();
+
+  /** Changes whenever ids of series stop to be valid. */
+  int generation();
 
   /** Samples in each of n even parts of [from, to); for orientation, counted by chunk. */
   long[] density(long from, long to, int n);

@@ -47,7 +47,9 @@ public sealed interface Channel {
   }
 
   private static String withoutPath(String url) {
-    int slash = url.indexOf('/', url.indexOf("://") + 3);
-    return slash < 0 ? url : url.substring(0, slash) + "/…";
+    // Host and port: whatever follows may be a secret, or the reference of one.
+    int host = url.indexOf("://") + 3;
+    int slash = url.indexOf('/', host);
+    return slash < 0 ? url.substring(host) : url.substring(host, slash);
   }
 }

@@ -12,7 +12,7 @@ public record RoutingTable(List<Route> routes) {
     routes = List.copyOf(routes);
     if (routes.isEmpty() || !routes.getLast().when().equals(Condition.ALL)) {
       throw new IllegalArgumentException(
-          "the last row of a routing table is the default: it has no condition");
+          "the last route is the default and must not have a condition");
     }
   }
 
@@ -25,7 +25,9 @@ public record RoutingTable(List<Route> routes) {
     Route taken = null;
     for (var route : routes) {
       if (taken != null && !taken.more()) {
-        out.add(new Verdict(route, false, "not tried: " + taken.name() + " ends the search"));
+        out.add(
+            new Verdict(
+                route, false, "not tried: route " + taken.name() + " matched first and stops"));
         continue;
       }
       boolean match = route.when().test(labels);

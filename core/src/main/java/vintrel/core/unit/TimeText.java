@@ -31,7 +31,7 @@ public final class TimeText {
             "the range is empty: its start and its end are the same time; choose a later end");
       }
       if (to < from) {
-        throw new IllegalArgumentException("the range ends before it begins; swap its two times");
+        throw new IllegalArgumentException("the range ends before it starts; swap the two times");
       }
     }
 
@@ -49,7 +49,7 @@ public final class TimeText {
     long millis = read(text, now, zone);
     if (millis < FIRST || millis > LAST) {
       throw new IllegalArgumentException(
-          "'" + quoted(text) + "' lies outside the years 1 to 9999; a year has four digits");
+          "'" + quoted(text) + "' is outside the years 1 to 9999; a year has four digits");
     }
     return millis;
   }

@@ -53,17 +53,17 @@ public record Rule(
     limits = List.copyOf(limits);
     labels = Map.copyOf(labels);
     if (limits.isEmpty() || limits.size() > MAX_LIMITS) {
-      throw new IllegalArgumentException("a rule has one to " + MAX_LIMITS + " limits");
+      throw new IllegalArgumentException("a rule needs one to " + MAX_LIMITS + " limits");
     }
     if (every < MIN_EVERY) {
-      throw new IllegalArgumentException("a rule is checked every 5 s at most");
+      throw new IllegalArgumentException("`every` must be at least 5s");
     }
     if (closeAfter < missingAfter + every) {
       throw new IllegalArgumentException(
           "a series can't be closed before its absence has been noticed");
     }
     if (limits.stream().map(Limit::priority).distinct().count() != limits.size()) {
-      throw new IllegalArgumentException("each limit of a rule needs a priority of its own");
+      throw new IllegalArgumentException("each limit of a rule must have a different priority");
     }
   }
 

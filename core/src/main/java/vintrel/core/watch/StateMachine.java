@@ -145,16 +145,16 @@ public final class StateMachine {
     var text = Units.format(value, rule.unit());
     var words = words(priority);
     return switch (change) {
-      case REGISTERED -> "the first check found " + text;
-      case BUILDING -> text + " passes the limit: " + words;
-      case RAISED -> text + " has been " + words;
-      case ESCALATED -> text + " passes a limit of higher priority: " + words;
-      case EASED -> text + " is back within the higher limit; still " + words;
+      case REGISTERED -> "first check: " + text;
+      case BUILDING -> text + " is past the limit (" + words + "); waiting for the on-delay";
+      case RAISED -> text + "; limit: " + words;
+      case ESCALATED -> text + " is past a higher-priority limit (" + words + ")";
+      case EASED -> text + " is back inside the higher-priority limit, but still " + words;
       case CLEARING -> text + " is back inside the limit; waiting for the off-delay";
       case RETURNED -> text + " passed the limit again before the off-delay ended";
       case CLEARED -> text + " is back inside the limit" + after(before, at);
-      case SETTLED -> text + " came back before the on-delay ended";
-      default -> text + " was read again";
+      case SETTLED -> text + " was back inside the limit before the on-delay ended";
+      default -> "data is back: " + text;
     };
   }
 
@@ -187,7 +187,7 @@ public final class StateMachine {
       limits.put(highest(), LimitState.ACTIVE);
     }
     var to = raise ? WatchState.RAISED : WatchState.NO_DATA;
-    var why = "no value for " + Durations.words(at - Math.max(before.lastValueAt(), 0));
+    var why = "no data for " + Durations.words(at - Math.max(before.lastValueAt(), 0));
     var state =
         new SeriesState(
             to,
@@ -228,7 +228,9 @@ public final class StateMachine {
   public Outcome acknowledge(SeriesState before, String who, long at) {
     if (!before.state().standing() || before.acknowledged()) {
       throw new IllegalStateException(
-          before.acknowledged() ? "this alert is acknowledged already" : "no alert is active here");
+          before.acknowledged()
+              ? "this alert is already acknowledged"
+              : "this series has no active alert");
     }
     var to = before.state() == WatchState.CLEARING ? WatchState.CLEARING : WatchState.ACKNOWLEDGED;
     var state =
@@ -265,7 +267,9 @@ public final class StateMachine {
     return close(
         before,
         at,
-        "no value for " + Durations.words(Math.max(0, at - last)) + "; the series is closed");
+        "no data for "
+            + Durations.words(Math.max(0, at - last))
+            + "; the series stopped sending data and is closed");
   }
 
   /** Closes a series for a reason in words; an active alert is cleared. */

@@ -50,9 +50,9 @@ public final class CsvSamples {
       for (var needed : List.of("metric", "time", "value")) {
         if (!parser.getHeaderMap().containsKey(needed)) {
           throw new WireException(
-              "the first row must name a column "
+              "the first row must contain the column "
                   + needed
-                  + "; it names "
+                  + "; it has "
                   + parser.getHeaderNames());
         }
       }
@@ -109,7 +109,7 @@ public final class CsvSamples {
 
   private static int series(CSVRecord row, List<String> labels, SampleSink intake) {
     if (row.get("metric").isBlank()) {
-      throw new IllegalArgumentException("the metric is missing");
+      throw new IllegalArgumentException("metric is missing");
     }
     var map = new TreeMap<String, String>();
     for (var l : labels) {

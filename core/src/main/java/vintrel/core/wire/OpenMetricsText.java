@@ -12,6 +12,7 @@ import java.util.regex.Pattern;
 import vintrel.core.series.Labels;
 import vintrel.core.series.MetricKind;
 import vintrel.core.series.SeriesKey;
+import vintrel.core.unit.Counts;
 import vintrel.core.unit.Units;
 
 /**
@@ -106,10 +107,10 @@ public final class OpenMetricsText {
     release();
     if (faults > TOLD) {
       int more = faults - TOLD;
-      intake.refuse(more, more + (more == 1 ? " more line" : " more lines") + " with a fault");
+      intake.refuse(more, Counts.of(more, "more line") + " with a fault");
     }
     if (!closed) {
-      intake.refuse(0, "the page does not end with # EOF; it may be cut off");
+      intake.refuse(0, "# EOF is missing at the end; the response may be truncated");
     }
   }
 
@@ -323,11 +324,11 @@ public final class OpenMetricsText {
         at++;
       }
       if (at == start) {
-        throw new WireException("a name is missing at character " + (at + 1));
+        throw new WireException("expected a name at character " + (at + 1));
       }
       if (Character.isDigit(s.charAt(start))) {
         throw new WireException(
-            "'" + s.substring(start, at) + "' begins with a digit; put the name in quotes");
+            "'" + s.substring(start, at) + "' starts with a digit; put the name in quotes");
       }
       return s.substring(start, at);
     }

@@ -93,7 +93,7 @@ public final class OtlpJson {
           continue;
         }
         if (resource.tooLarge() || scope.tooLarge()) {
-          intake.refuse(name, points.size(), "a resource or scope with more labels than are kept");
+          intake.refuse(name, points.size(), "a resource or scope with too many labels");
           continue;
         }
         if (metric.get("description") != null) {

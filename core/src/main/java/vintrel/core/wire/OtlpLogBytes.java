@@ -99,7 +99,7 @@ final class OtlpLogBytes {
 
   static Map<String, Object> value(ProtoBytes in, int depth) {
     if (depth > MAX_DEPTH) {
-      throw new WireException("values lie more than " + MAX_DEPTH + " deep inside each other");
+      throw new WireException("values nested more than " + MAX_DEPTH + " deep");
     }
     var out = new HashMap<String, Object>();
     while (in.next()) {

@@ -18,9 +18,6 @@ import vintrel.core.series.SeriesKey;
  */
 public final class OtlpLogs {
   private static final JsonMapper JSON = new JsonMapper();
-  private static final int MAX_TEXT = 100_000;
-  private static final int MAX_FIELDS = 200_000;
-  private static final int MAX_LABELS = 16_000;
 
   private final List<Event> events = new ArrayList<>();
   private int refused;
@@ -87,16 +84,8 @@ public final class OtlpLogs {
             ? JSON.writeValueAsString(body)
             : OtlpJson.text(body);
     var json = fields.isEmpty() ? "" : JSON.writeValueAsString(fields);
-    boolean tooLong =
-        text.length() > MAX_TEXT
-            || json.length() > MAX_FIELDS
-            || JSON.writeValueAsString(labels.asMap()).length() > MAX_LABELS;
-    if (tooLong) {
-      refuse("a record with more text, fields or labels than are kept");
-      return;
-    }
     int severity = (int) OtlpJson.number(r.get("severityNumber"), 0);
-    events.add(
+    var event =
         new Event(
             0,
             SeriesKey.MAIN,
@@ -104,7 +93,13 @@ public final class OtlpLogs {
             Event.level(severity, OtlpJson.text(r.get("severityText"))),
             Admission.whole(text),
             labels,
-            Admission.whole(json)));
+            Admission.whole(json));
+    var fault = Admission.fault(event);
+    if (fault == null) {
+      events.add(event);
+    } else {
+      refuse(fault);
+    }
   }
 
   private void refuse(String reason) {

@@ -41,13 +41,13 @@ final class ProtoBytes {
         long length = varint();
         if (length < 0 || length > end - at) {
           throw new WireException(
-              "a field of " + length + " bytes where " + (end - at) + " are left");
+              "field of " + length + " bytes, but only " + (end - at) + " left");
         }
         start = at;
         stop = at + (int) length;
         at = stop;
       }
-      default -> throw new WireException("wire type " + type + " is not known");
+      default -> throw new WireException("unknown wire type " + type);
     }
     if (field == 0) {
       throw new WireException("field number 0");

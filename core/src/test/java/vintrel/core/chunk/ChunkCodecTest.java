@@ -115,7 +115,7 @@ class ChunkCodecTest {
   @Test
   void timesThatDoNotRiseAreRefused() {
     assertThatThrownBy(() -> ChunkCodec.encode(Samples.of(new long[] {5, 5}, new double[] {1, 2})))
-        .hasMessageContaining("rise");
+        .hasMessageContaining("strictly increasing");
   }
 
   @Test

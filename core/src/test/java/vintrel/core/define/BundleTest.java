@@ -48,11 +48,12 @@ class BundleTest {
                     """)
                 .lines())
         .containsExactly(
-            "dashboard Fleet!.name: must be of small letters, digits and hyphens",
-            "dashboard Fleet!.panels[0].at: must lie within 12 columns",
+            "dashboard Fleet!.name: must use lower-case letters, digits and hyphens only, at most"
+                + " 80",
+            "dashboard Fleet!.panels[0].at: must fit in the 12 columns",
             "dashboard Fleet!.panels[0].query: is missing",
-            "dashboard Fleet!.panels[0].qeury: is not known here; did you mean query?",
-            "rule r.query: line 1, column 10: no step is called 'men'; did you mean mean?",
+            "dashboard Fleet!.panels[0].qeury: unknown key; did you mean query?",
+            "rule r.query: line 1, column 10: no step named `men`; did you mean mean?",
             "rule r.limits[0].on-delay: must be a duration such as 30s or 5m, not 'soon'",
             "thing x.kind: must be dashboard, rule, recipient, routing or job, not 'thing'");
   }
@@ -69,13 +70,13 @@ class BundleTest {
   @Test
   void twoDocumentsOfOneNameAndBrokenYamlAreFaults() {
     var one = "kind: recipient\nname: a\nchannels: [{mail: a@b.example}]\n";
-    assertThat(faultsOf(one + "---\n" + one)).contains("stands here twice");
+    assertThat(faultsOf(one + "---\n" + one)).contains("defined twice");
     assertThat(faultsOf("kind: [")).startsWith("document 1:");
   }
 
   @Test
   void aRuleWithoutLimitsOrTooFastIsRefused() {
-    assertThat(faultsOf("kind: rule\nname: r\nquery: m")).contains("one to 3 limits");
+    assertThat(faultsOf("kind: rule\nname: r\nquery: m")).contains("a rule needs one to 3 limits");
     assertThat(faultsOf("kind: rule\nname: r\nquery: m\nevery: 1s\nlimits: [{above: 1}]"))
         .contains("rule r.every: must be at least 5s");
   }

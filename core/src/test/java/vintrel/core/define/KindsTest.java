@@ -122,7 +122,7 @@ class KindsTest {
     var random = new Random(seed);
     var meaning =
         "(?s).*(line \\d+, column|column \\d+:|two panels|unlike|own|the default|can't be"
-            + " closed|close-after|can't be kept|is not an http|template|must lie within|priority"
+            + " closed|close-after|can't be kept|is not an http|template|must fit in|priority"
             + " of its|must be at least [0-9]+m?s$|http or https address).*";
     int valid = 0;
     for (int i = 0; i < 400; i++) {

@@ -329,7 +329,7 @@ class EvaluatorTest {
     gauge("m", "b", every(10_000, 1, 2, 3));
     var few = new Evaluator(source, new Limits(1, 100, 1000));
     assertThatThrownBy(() -> few.evaluate(Parser.parse("m"), Request.range(0, 30_000, 10_000)))
-        .hasMessageContaining("reads 2 series, more than the limit of 1; narrow it with where");
+        .hasMessageContaining("reads 2 series; the limit is 1. Add conditions with `where`");
     var short_ = new Evaluator(source, new Limits(10, 4, 1000));
     assertThatThrownBy(() -> short_.evaluate(Parser.parse("m"), Request.range(0, 30_000, 10_000)))
         .hasMessageContaining("more than 4 samples");

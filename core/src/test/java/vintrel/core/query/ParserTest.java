@@ -61,26 +61,26 @@ class ParserTest {
       value = {
         "cpu then men by host | 1 | 10 | did you mean mean?",
         "cpu then rate per fortnight | 1 | 19 | expected second, minute, hour or day",
-        "cpu where host = nq | 1 | 18 | write 'nq'",
-        "cpu where host = 'nq | 1 | 18 | never closed",
+        "cpu where host = nq | 1 | 18 | single quotes: 'nq'",
+        "cpu where host = 'nq | 1 | 18 | missing closing",
         "cpu then top 0 | 1 | 14 | whole number",
         "cpu then mean every 5 | 1 | 21 | expected a duration",
-        "cpu + | 1 | 6 | the query ends",
+        "cpu + | 1 | 6 | the query ended",
         "cpu then | 1 | 9 | expected a step",
         "cpu 5x | 1 | 5 | neither a number nor a duration",
-        "cpu where h matches '(' | 1 | 21 | is not a pattern",
+        "cpu where h matches '(' | 1 | 21 | is not a valid regular expression",
         "cpu then group by host | 1 | 23 | expected ':'",
-        "cpu then group by host: total value | 1 | 25 | expected sum, mean, count",
+        "cpu then group by host: total value | 1 | 25 | expected an aggregate such as sum",
         "cpu then sort value | 1 | 15 | expected 'by'",
         "cpu then compute a b | 1 | 20 | expected '='",
-        "cpu then where value > | 1 | 23 | the query ends",
-        "cpu then bins 0 | 1 | 15 | whole number of bins",
-        "cpu then band 0 | 1 | 15 | above zero",
+        "cpu then where value > | 1 | 23 | the query ended",
+        "cpu then bins 0 | 1 | 15 | number of bins must be a whole number",
+        "cpu then band 0 | 1 | 15 | greater than 0",
         "cpu then forecast tomorrow | 1 | 19 | expected a duration",
-        "cpu then off off abs | 1 | 14 | switched off",
+        "cpu then off off abs | 1 | 14 | after `off`",
         "sql 'ledger' | 1 | 13 | expected a statement",
         "cpu then flie with 0 | 1 | 10 | did you mean fill?",
-        "cpu ; | 1 | 5 | has no meaning"
+        "cpu ; | 1 | 5 | unexpected character"
       })
   void anErrorSaysWhereAndWhatWasExpected(String text, int line, int column, String says) {
     var e = catchThrowableOfType(QueryException.class, () -> Parser.parse(text));

@@ -462,7 +462,7 @@ class StepsTest {
             () ->
                 new Evaluator(source, small)
                     .evaluate(Parser.parse("m then mean every 1s"), Request.range(0, 60_000, 1000)))
-        .hasMessageContaining("60 values, more than the limit of 50");
+        .hasMessageContaining("60 values; the limit is 50");
   }
 
   @Test
@@ -470,8 +470,8 @@ class StepsTest {
     gauge("m", Samples.of(new long[] {0}, new double[] {1}), "host", "a");
     assertThatThrownBy(() -> values("m then group by host: sum value then mean every 5m"))
         .isInstanceOf(QueryException.class)
-        .hasMessageContaining("without a column of times");
+        .hasMessageContaining("without a time column");
     assertThatThrownBy(() -> values("m then sort by nothing"))
-        .hasMessageContaining("no column is called 'nothing'; there are time, host, value");
+        .hasMessageContaining("no column named `nothing`; columns: time, host, value");
   }
 }

@@ -18,7 +18,7 @@ class AdmissionTest {
   void whatTheDatabaseCanKeepIsAdmittedAndOneCharacterMoreIsNot() {
     assertThat(Admission.fault("m".repeat(500), Labels.NONE, "u".repeat(100))).isNull();
     assertThat(Admission.fault("m".repeat(501), Labels.NONE, ""))
-        .contains("501 characters; at most 500");
+        .contains("501 characters; the limit is 500");
     assertThat(Admission.fault("m", Labels.NONE, "u".repeat(101))).contains("unit", "101");
     assertThat(Admission.fault(" ", Labels.NONE, "")).contains("without a name");
     assertThat(Admission.fault("m", Labels.of("a", "x".repeat(15_990)), "")).isNull();

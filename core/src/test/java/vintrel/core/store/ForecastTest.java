@@ -34,7 +34,7 @@ class ForecastTest {
 
   @Test
   void retentionMustNotFallFromFineToCoarse() {
-    assertThatThrownBy(() -> days(10, 5)).hasMessageContaining("at least as long");
+    assertThatThrownBy(() -> days(10, 5)).hasMessageContaining("at least that of a finer one");
     assertThatThrownBy(() -> days(1, 5)).hasMessageContaining("2 d");
     assertThat(Retention.of(30 * Durations.DAY).hour()).isEqualTo(36 * 30 * Durations.DAY);
     assertThat(Retention.of(3000 * Durations.DAY).hour()).isEqualTo(Retention.MAX);

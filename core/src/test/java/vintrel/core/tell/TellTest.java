@@ -41,7 +41,9 @@ class TellTest {
     assertThat(table.explain(Labels.of("team", "operations")))
         .extracting(RoutingTable.Verdict::why)
         .containsExactly(
-            "does not match priority = 'critical'", "matches", "not tried: quays ends the search");
+            "does not match priority = 'critical'",
+            "matches",
+            "not tried: route quays matched first and stops");
   }
 
   @Test

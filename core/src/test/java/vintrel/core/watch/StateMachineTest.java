@@ -190,7 +190,7 @@ class StateMachineTest {
   void everyTransitionSaysWhyInWords() {
     at(0, 95);
     var t = machine.check(state, 95.5, 20_000).transitions().getFirst();
-    assertThat(t.why()).isEqualTo("95.5 % has been above 90 % for 20 s");
+    assertThat(t.why()).isEqualTo("95.5 %; limit: above 90 % for 20 s");
   }
 
   private List<Transition> edit(Rule to) {
@@ -278,7 +278,8 @@ class StateMachineTest {
     assertThat(machine.isStale(state, now)).isTrue();
     var closed = machine.close(state, now).transitions().getFirst();
     assertThat(closed.change()).isEqualTo(Change.CLEARED);
-    assertThat(closed.why()).isEqualTo("no value for 10 min; the series is closed");
+    assertThat(closed.why())
+        .isEqualTo("no data for 10 min; the series stopped sending data and is closed");
     at(610, 20);
     assertThat(machine.isStale(state, now)).isFalse();
   }

@@ -54,7 +54,7 @@ class OpenMetricsTextTest {
     read("a 1\n");
     assertThat(intake.samples).hasSize(1);
     assertThat(intake.refusals)
-        .containsExactly("the page does not end with # EOF; it may be cut off");
+        .containsExactly("# EOF is missing at the end; the response may be truncated");
   }
 
   @Test

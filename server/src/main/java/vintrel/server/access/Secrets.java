@@ -43,7 +43,7 @@ public class Secrets {
       }
       this.key = new SecretKeySpec(Files.readAllBytes(file), "AES");
     } catch (IOException e) {
-      throw new UncheckedIOException("the key of the secrets can't be read: " + file, e);
+      throw new UncheckedIOException("can't read the encryption key: " + file, e);
     }
   }
 
@@ -93,7 +93,7 @@ public class Secrets {
       return cipher.doFinal(content);
     } catch (GeneralSecurityException e) {
       throw new IllegalStateException(
-          "a secret can't be read with this key; type it again where it is used");
+          "this secret can't be decrypted with the current key; enter it again where it is used");
     }
   }
 }

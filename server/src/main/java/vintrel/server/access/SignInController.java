@@ -7,6 +7,7 @@ import org.springframework.ui.Model;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestParam;
+import vintrel.core.unit.Counts;
 import vintrel.server.web.AccessLog;
 import vintrel.server.web.SignInGuard;
 import vintrel.server.web.SignedIn;
@@ -78,6 +79,6 @@ class SignInController {
   String endOthers(Model model, Principal who, HttpServletRequest request) {
     int ended = signedIn.endOthers(who.getName(), request);
     AccessLog.done(who.getName(), "ended " + ended + " other sessions");
-    return page(model, who, "", ended == 1 ? "1 session ended." : ended + " sessions ended.");
+    return page(model, who, "", Counts.of(ended, "session") + " ended.");
   }
 }

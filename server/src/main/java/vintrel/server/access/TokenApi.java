@@ -24,7 +24,7 @@ class TokenApi {
       @RequestParam(defaultValue = "") String store,
       Principal who) {
     var token = tokens.make(name, scope, store, who.getName());
-    AccessLog.done(who.getName(), "made the token " + name + " (" + scope + " " + store + ")");
+    AccessLog.done(who.getName(), "created the token " + name + " (" + scope + " " + store + ")");
     return Map.of("token", token);
   }
 }

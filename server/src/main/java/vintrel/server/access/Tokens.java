@@ -74,14 +74,14 @@ public class Tokens implements TokenCheck {
   public String make(String name, Scope scope, String store, String who) {
     var clean = name == null ? "" : name.strip();
     if (clean.isEmpty() || clean.length() > 100) {
-      throw new IllegalArgumentException("give the token a name of 1 to 100 characters");
+      throw new IllegalArgumentException("the token name must have 1 to 100 characters");
     }
     if (!Admission.text(clean) || !store.isEmpty() && !store.matches("[a-z][a-z0-9-]{0,39}")) {
       throw new IllegalArgumentException(
           "a store's name is a lower-case letter, then up to 39 letters, digits and hyphens");
     }
     if (rows().stream().anyMatch(r -> r.name.equals(clean))) {
-      throw new IllegalArgumentException("a token is called '" + clean + "' already");
+      throw new IllegalArgumentException("a token named `" + clean + "` already exists");
     }
     var bytes = new byte[24];
     new SecureRandom().nextBytes(bytes);

@@ -55,8 +55,8 @@ class Users implements UserDetailsService {
     admin.mustChange = true;
     database.run(s -> s.insert(admin));
     System.err.println(
-        "vintrel: sign in as admin with the one-time password " + password + " (shown only now)");
-    log.info("the first administrator was made");
+        "vintrel: sign in as admin with the one-time password " + password + " (shown only once)");
+    log.info("created the first administrator");
   }
 
   private static String oneTimePassword() {
@@ -92,7 +92,7 @@ class Users implements UserDetailsService {
   /** The present password was not the one that was typed. */
   static final class WrongPassword extends IllegalArgumentException {
     WrongPassword() {
-      super("the present password is not right");
+      super("the current password is wrong");
     }
   }
 

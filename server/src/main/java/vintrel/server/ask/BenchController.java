@@ -6,7 +6,6 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
-import org.springframework.http.MediaType;
 import org.springframework.http.ResponseEntity;
 import org.springframework.stereotype.Controller;
 import org.springframework.ui.Model;
@@ -20,18 +19,17 @@ import vintrel.core.picture.Picture;
 import vintrel.core.query.Expr;
 import vintrel.core.query.Grid;
 import vintrel.core.query.Parser;
-import vintrel.core.query.Printer;
 import vintrel.core.query.Sources;
+import vintrel.core.store.SampleStore;
 import vintrel.core.unit.Durations;
 import vintrel.core.unit.TimeText;
-import vintrel.server.store.DurableStore;
 import vintrel.server.web.PagePreferences;
 
 /** The Bench: catalogue, query, chart, table. */
 @Controller
 class BenchController {
   private final Queries queries;
-  private final DurableStore store;
+  private final SampleStore store;
   private final RangeParams ranges;
   private final CatalogueController catalogue;
   private final ActiveQueries running;
@@ -39,7 +37,7 @@ class BenchController {
 
   BenchController(
       Queries queries,
-      DurableStore store,
+      SampleStore store,
       RangeParams ranges,
       CatalogueController catalogue,
       ActiveQueries running,
@@ -120,7 +118,6 @@ class BenchController {
     out.put("plan", QueryPlanView.view(answered.query(), answered.answer()));
     out.put("advice", answered.advice());
     out.put("empty", answered.empty());
-    out.put("canonical", Printer.print(answered.query()));
     // Records and rows of databases are no samples of series.
     var read =
         stats.series() == 0
@@ -141,7 +138,7 @@ class BenchController {
             .sorted()
             .map(Durations::text)
             .toList();
-    return found.isEmpty() ? "" : ", a point every " + String.join(" and ", found);
+    return found.isEmpty() ? "" : "; one point every " + String.join(" and ", found);
   }
 
   /** The same over an earlier range. */
@@ -183,9 +180,6 @@ class BenchController {
         new Queries.Ask(query, ranges.of(request), 300)
             .step(Durations.parse(step).orElse(0))
             .at(PagePreferences.zone(request));
-    return ResponseEntity.ok()
-        .contentType(MediaType.parseMediaType("text/csv; charset=utf-8"))
-        .header("Content-Disposition", "attachment; filename=vintrel.csv")
-        .body(FrameCsv.of(queries.answer(ask).frames()));
+    return FrameCsv.file("vintrel.csv", queries.answer(ask).frames());
   }
 }

@@ -10,7 +10,7 @@ import java.util.Set;
 import org.springframework.stereotype.Service;
 import vintrel.core.index.MetricEntry;
 import vintrel.core.series.Condition;
-import vintrel.server.store.DurableStore;
+import vintrel.core.store.SampleStore;
 import vintrel.server.store.MetricNotes;
 
 /** The metrics that are kept here. Any thread. */
@@ -19,12 +19,12 @@ class Catalogue {
   private static final Duration FRESH = Duration.ofSeconds(3);
   private static final int MAX = 20_000;
 
-  private final DurableStore store;
+  private final SampleStore store;
   private final MetricNotes notes;
   private final LoadingCache<String, Long> newest =
       Caffeine.newBuilder().maximumSize(MAX).expireAfterWrite(FRESH).build(this::lookUp);
 
-  Catalogue(DurableStore store, MetricNotes notes) {
+  Catalogue(SampleStore store, MetricNotes notes) {
     this.store = store;
     this.notes = notes;
   }
@@ -48,7 +48,7 @@ class Catalogue {
     Set<String> hits = null;
     for (var word : search.toLowerCase(Locale.ROOT).strip().split("\\s+")) {
       if (!word.isEmpty()) {
-        var holding = new HashSet<>(store.index().metricsHolding(word));
+        var holding = new HashSet<>(store.catalog().metricsHolding(word));
         holding.addAll(notes.holding(word));
         if (hits == null) {
           hits = holding;
@@ -58,7 +58,7 @@ class Catalogue {
       }
     }
     var wanted = hits;
-    return store.index().metrics(named).stream()
+    return store.catalog().metrics(named).stream()
         .filter(m -> wanted == null || wanted.contains(m.name()))
         .limit(MAX)
         .map(this::found)
@@ -67,7 +67,7 @@ class Catalogue {
 
   private Found found(MetricEntry metric) {
     var name = metric.name();
-    return new Found(metric, newest.get(name), store.index().storesOf(name), notes.of(name));
+    return new Found(metric, newest.get(name), store.catalog().storesOf(name), notes.of(name));
   }
 
   private long lookUp(String metric) {

@@ -4,15 +4,15 @@ import java.util.ArrayList;
 import java.util.List;
 import org.springframework.stereotype.Component;
 import vintrel.core.define.Definition;
+import vintrel.core.store.SampleStore;
 import vintrel.server.define.DefinitionAdvice;
-import vintrel.server.store.DurableStore;
 
 /** A control over a metric, or a label, that has never been seen offers nothing. */
 @Component
 class CatalogueAdvice implements DefinitionAdvice {
-  private final DurableStore store;
+  private final SampleStore store;
 
-  CatalogueAdvice(DurableStore store) {
+  CatalogueAdvice(SampleStore store) {
     this.store = store;
   }
 

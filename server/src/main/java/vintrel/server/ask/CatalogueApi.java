@@ -9,7 +9,7 @@ import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.RestController;
 import vintrel.core.query.Expr;
 import vintrel.core.series.Condition;
-import vintrel.server.store.DurableStore;
+import vintrel.core.store.SampleStore;
 import vintrel.server.web.CurrentUser;
 
 /** What is there to be asked: metrics, series, values of labels. */
@@ -17,11 +17,11 @@ import vintrel.server.web.CurrentUser;
 class CatalogueApi {
   private static final int MAX_SERIES = 10_000;
 
-  private final DurableStore store;
+  private final SampleStore store;
   private final Catalogue catalogue;
   private final Queries queries;
 
-  CatalogueApi(DurableStore store, Catalogue catalogue, Queries queries) {
+  CatalogueApi(SampleStore store, Catalogue catalogue, Queries queries) {
     this.queries = queries;
     this.store = store;
     this.catalogue = catalogue;
@@ -97,7 +97,7 @@ class CatalogueApi {
   List<String> values(@PathVariable String name, @RequestParam(required = false) String match) {
     var source = QueryApi.source(match);
     return queries.inTurn(
-        () -> store.index().labelValues(name, source.store(), metric(source), source.where()));
+        () -> store.catalog().labelValues(name, source.store(), metric(source), source.where()));
   }
 
   private static String metric(Expr.Source source) {

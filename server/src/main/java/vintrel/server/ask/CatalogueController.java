@@ -17,9 +17,9 @@ import vintrel.core.query.Completer;
 import vintrel.core.query.Vocabulary;
 import vintrel.core.series.Condition;
 import vintrel.core.series.SeriesKey;
+import vintrel.core.store.SampleStore;
 import vintrel.core.unit.Durations;
 import vintrel.core.unit.Units;
-import vintrel.server.store.DurableStore;
 
 /** The Bench's catalogue: what is there here and elsewhere, and what may stand where one types. */
 @Controller
@@ -31,14 +31,14 @@ class CatalogueController {
 
   private final Catalogue catalogue;
   private final RemoteCatalogue remote;
-  private final DurableStore store;
+  private final SampleStore store;
   private final Queries queries;
   private final Clock clock;
 
   CatalogueController(
       Catalogue catalogue,
       RemoteCatalogue remote,
-      DurableStore store,
+      SampleStore store,
       Queries queries,
       Clock clock) {
     this.queries = queries;
@@ -181,7 +181,7 @@ class CatalogueController {
             + series
             + " series"
             + (where.isEmpty() ? "" : " in " + where)
-            + (newest == 0 ? ", no sample yet" : ", last sample " + Durations.words(age) + " ago");
+            + (newest == 0 ? ", no samples yet" : ", last sample " + Durations.words(age) + " ago");
     var brief = newest == 0 ? "none" : brief(age);
     boolean stale = newest == 0 || age > 5 * Durations.MINUTE;
     return new Item(
@@ -205,7 +205,7 @@ class CatalogueController {
     if (at < 0 || at > text.length()) {
       throw new IllegalArgumentException("at must lie within the text");
     }
-    return queries.inTurn(() -> new Completer(store.index(), remote).at(text, at));
+    return queries.inTurn(() -> new Completer(store.catalog(), remote).at(text, at));
   }
 
   /**
@@ -230,12 +230,12 @@ class CatalogueController {
   }
 
   private Collection<String> here(String kind, String metric, String label) {
-    var known = store.index().hasMetric("", metric) ? metric : null;
+    var known = store.catalog().hasMetric("", metric) ? metric : null;
     return switch (kind) {
-      case "metric" -> store.index().metricNames("");
+      case "metric" -> store.catalog().metricNames("");
       case "store" -> stores();
-      case "label" -> store.index().labelNames("", known);
-      case "value" -> store.index().labelValues(label, "", known, Condition.ALL);
+      case "label" -> store.catalog().labelNames("", known);
+      case "value" -> store.catalog().labelValues(label, "", known, Condition.ALL);
       case "step" -> steps();
       default -> List.of();
     };
@@ -253,7 +253,7 @@ class CatalogueController {
   }
 
   private List<String> stores() {
-    var out = new ArrayList<>(store.index().stores());
+    var out = new ArrayList<>(store.catalog().stores());
     out.addAll(remote.stores());
     return out;
   }

@@ -13,9 +13,9 @@ import vintrel.core.query.SeriesSet;
 import vintrel.core.query.Sources;
 import vintrel.core.query.Step;
 import vintrel.core.series.Condition;
+import vintrel.core.store.SampleStore;
 import vintrel.core.unit.Durations;
 import vintrel.core.unit.TimeText;
-import vintrel.server.store.DurableStore;
 import vintrel.server.store.LogStore;
 
 /**
@@ -23,12 +23,12 @@ import vintrel.server.store.LogStore;
  * sample or record in the range, or a step that leaves nothing. Any thread.
  */
 final class EmptyAnswerReason {
-  private final DurableStore store;
+  private final SampleStore store;
   private final ExternalSources outside;
   private final LogStore events;
   private final Clock clock;
 
-  EmptyAnswerReason(DurableStore store, ExternalSources outside, LogStore events, Clock clock) {
+  EmptyAnswerReason(SampleStore store, ExternalSources outside, LogStore events, Clock clock) {
     this.store = store;
     this.outside = outside;
     this.events = events;
@@ -61,7 +61,7 @@ final class EmptyAnswerReason {
       }
     }
     return new Queries.Empty(
-        "Nothing is left after the steps; switch them off one by one to see which.", 0);
+        "The steps leave no data. Switch them off one at a time to find out which one.", 0);
   }
 
   private Queries.Empty ofMetric(Expr.Source s, Queries.Ask ask) {
@@ -77,25 +77,24 @@ final class EmptyAnswerReason {
     }
     var ago = Durations.words(Math.max(0, clock.millis() - newest));
     return newest <= 0
-        ? new Queries.Empty("No sample of " + s.name() + " has arrived yet.", 0)
+        ? new Queries.Empty("No samples of " + s.name() + " received yet.", 0)
         : new Queries.Empty(
-            "No sample of " + s.name() + " lies in this range; the last came " + ago + " ago.",
-            newest);
+            "No samples of " + s.name() + " in this range. The latest is " + ago + " old.", newest);
   }
 
   /** That no record is there, and when the newest was that fulfils a condition. */
   Queries.Empty noEvent(Condition where) {
     long newest = events.newest(where);
     if (newest > 0) {
-      var what = where.equals(Condition.ALL) ? "event" : "event that fulfils the conditions";
+      var what = where.equals(Condition.ALL) ? "events" : "matching events";
       var ago = Durations.words(Math.max(0, clock.millis() - newest));
       return new Queries.Empty(
-          "No " + what + " lies in this range; the last came " + ago + " ago.", newest);
+          "No " + what + " in this range. The latest is " + ago + " old.", newest);
     }
     return new Queries.Empty(
         events.newest() == 0
-            ? "No event has arrived yet. Send OTLP logs to /v1/logs."
-            : "No event that is kept fulfils the conditions.",
+            ? "No events received yet. Send OTLP logs to /v1/logs."
+            : "No stored event matches the conditions.",
         0);
   }
 
@@ -113,7 +112,11 @@ final class EmptyAnswerReason {
             break;
           }
           var text =
-              "“" + Printer.print(step) + "” leaves nothing of " + before.set().shape() + ".";
+              "The step “"
+                  + Printer.print(step)
+                  + "” removes all data from "
+                  + before.set().shape()
+                  + ".";
           return new Queries.Empty(text, 0);
         }
         before = after == null ? before : after;
@@ -150,14 +153,18 @@ final class EmptyAnswerReason {
   private String culprit(Expr.Source source, String named, Condition where) {
     var metric = source.name();
     if (!named.isEmpty() && !store.hasMetric(named, metric)) {
-      return "The store " + named + " has no metric " + metric + ".";
+      return "Store " + named + " has no metric " + metric + ".";
     }
     var parts = where instanceof Condition.And and ? and.parts() : java.util.List.of(where);
     for (var part : parts) {
       if (store.select(named, metric, part).isEmpty()) {
-        return "No series of " + metric + " fulfils " + Printer.print(part) + ".";
+        return "No series of " + metric + " matches " + Printer.print(part) + ".";
       }
     }
-    return "No series of " + metric + " fulfils all of " + Printer.print(where) + " at once.";
+    return "No series of "
+        + metric
+        + " meets all conditions together: "
+        + Printer.print(where)
+        + ".";
   }
 }

@@ -22,6 +22,7 @@ import vintrel.core.query.Parser;
 import vintrel.core.query.Printer;
 import vintrel.core.series.Condition;
 import vintrel.core.series.Event;
+import vintrel.core.unit.Counts;
 import vintrel.core.unit.Durations;
 import vintrel.core.unit.TimeText;
 import vintrel.server.store.LogStore;
@@ -141,7 +142,7 @@ class EventsController {
     out.put("timeTicks", Axis.times(range.from(), range.to(), zone, Math.max(2, width / 90)));
     out.put("rows", newest.stream().map(e -> Row.of(e, zone)).toList());
     out.put("query", countQuery(condition));
-    out.put("said", "%,d events, a bar every %s".formatted(total[0], Durations.text(pitch)));
+    out.put("said", Counts.of(total[0], "event") + "; one bar per " + Durations.text(pitch));
     if (total[0] == 0) {
       out.put("empty", queries.why().noEvent(condition));
     }

@@ -11,8 +11,8 @@ import vintrel.core.query.Parser;
 import vintrel.core.query.Printer;
 import vintrel.core.series.Condition;
 import vintrel.core.series.SeriesKey;
+import vintrel.core.store.SampleStore;
 import vintrel.core.unit.Durations;
-import vintrel.server.store.DurableStore;
 import vintrel.server.store.LogStore;
 
 /** Questions to begin with, made of what is there: fresh metrics of different kinds and names. */
@@ -24,11 +24,11 @@ class Examples {
   private static final String BUCKETS = ".bucket";
 
   private final Catalogue catalogue;
-  private final DurableStore store;
+  private final SampleStore store;
   private final LogStore events;
   private final Clock clock;
 
-  Examples(Catalogue catalogue, DurableStore store, LogStore events, Clock clock) {
+  Examples(Catalogue catalogue, SampleStore store, LogStore events, Clock clock) {
     this.catalogue = catalogue;
     this.store = store;
     this.events = events;
@@ -67,9 +67,7 @@ class Examples {
     }
     var chosen = new ArrayList<>(out.subList(0, Math.min(MAX - 1, out.size())));
     if (events.newest() > clock.millis() - Durations.DAY) {
-      chosen.add(
-          new Example(
-              "events then count every 5m then sum by level", "Log records by their level"));
+      chosen.add(new Example("events then count every 5m then sum by level", "Events by level"));
     }
     return chosen;
   }
@@ -105,7 +103,7 @@ class Examples {
         .filter(l -> !l.equals("le"))
         .filter(
             l -> {
-              int n = store.index().labelValues(l, "", f.metric().name(), Condition.ALL).size();
+              int n = store.catalog().labelValues(l, "", f.metric().name(), Condition.ALL).size();
               return n > 1 && n <= MAX_GROUPS;
             })
         .findFirst()
@@ -128,9 +126,9 @@ class Examples {
             : f.note();
     var how =
         switch (sort) {
-          case PACE -> ", how often a minute";
-          case LEVEL -> ", on average";
-          case QUANTILE -> ", 95 of 100 are below";
+          case PACE -> ", per minute";
+          case LEVEL -> ", mean";
+          case QUANTILE -> ", 95th percentile";
         };
     return new Example(Printer.print(Parser.parse(text)), said.replaceFirst("\\.$", "") + how);
   }

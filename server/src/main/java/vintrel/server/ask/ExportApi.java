@@ -16,22 +16,22 @@ import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.RestController;
 import vintrel.core.series.Series;
+import vintrel.core.store.SampleStore;
 import vintrel.core.unit.Durations;
 import vintrel.core.unit.TimeText;
 import vintrel.core.wire.CsvSamples;
 import vintrel.core.wire.OpenMetricsWriter;
 import vintrel.core.wire.SampleWriter;
-import vintrel.server.store.DurableStore;
 
 /** Raw samples out, as CSV or OpenMetrics text; a day of a series at a time, so any amount. */
 @RestController
 class ExportApi {
   private static final long PART = Durations.DAY;
 
-  private final DurableStore store;
+  private final SampleStore store;
   private final Clock clock;
 
-  ExportApi(DurableStore store, Clock clock) {
+  ExportApi(SampleStore store, Clock clock) {
     this.store = store;
     this.clock = clock;
   }
@@ -50,7 +50,8 @@ class ExportApi {
       throws IOException {
     boolean csv = format.equals("csv");
     if (!csv && !format.equals("openmetrics")) {
-      throw new IllegalArgumentException("the format is csv or openmetrics, not '" + format + "'");
+      throw new IllegalArgumentException(
+          "`format` must be csv or openmetrics, not `" + format + "`");
     }
     var now = Instant.ofEpochMilli(clock.millis());
     long a = TimeText.parse(from, now, ZoneOffset.UTC);

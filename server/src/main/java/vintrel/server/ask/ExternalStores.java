@@ -93,7 +93,7 @@ public class ExternalStores {
   Access need(Form form, String name) {
     var row = rows.get(name);
     if (row == null || !row.form.equals(form.name())) {
-      var what = form == Form.SQL ? "SQL store" : "other Vintrel";
+      var what = form == Form.SQL ? "SQL store" : "Vintrel server";
       var there = names(form);
       throw new QueryException(
           "store",
@@ -138,12 +138,13 @@ public class ExternalStores {
     }
     if (!NAME.matcher(name).matches()) {
       throw new IllegalArgumentException(
-          "a store's name is a lower-case letter, then up to 39 letters, digits and hyphens; not '"
+          "a store name must start with a lower-case letter and have at most 40 lower-case"
+              + " letters, digits and hyphens; got `"
               + name
               + "'");
     }
     if (own.get(name) != null) {
-      throw new IllegalArgumentException("'" + name + "' is a store of this Vintrel already");
+      throw new IllegalArgumentException("`" + name + "` is already the name of a local store");
     }
     if (form == Form.SQL) {
       sql.checkUrl(url);

@@ -71,7 +71,7 @@ class ExternalStoresController {
           wanted.secret(),
           wanted.accept(),
           CurrentUser.name());
-      AccessLog.done(CurrentUser.name(), "changed the store elsewhere " + wanted.name());
+      AccessLog.done(CurrentUser.name(), "changed the external store " + wanted.name());
       return "redirect:/collect/elsewhere";
     } catch (IllegalArgumentException e) {
       return page(e.getMessage(), wanted, model);
@@ -99,8 +99,22 @@ class ExternalStoresController {
   List<DatabaseView> databases() {
     return stores.all().stream()
         .filter(s -> s.form() == ExternalStores.Form.SQL)
-        .map(s -> new DatabaseView(s.name(), s.url().split(":")[1].replace("mariadb", "mysql")))
+        .map(s -> new DatabaseView(s.name(), dialect(s.url())))
         .toList();
+  }
+
+  private static String dialect(String url) {
+    return url.split(":")[1].replace("mariadb", "mysql");
+  }
+
+  record Statement(String sql) {}
+
+  /** The statement that the builder's pick lists describe. */
+  @PostMapping("/bench/statement")
+  @ResponseBody
+  Statement statement(@RequestParam String store, SqlBuilder.Parts parts) {
+    var access = stores.need(ExternalStores.Form.SQL, store);
+    return new Statement(SqlBuilder.of(dialect(access.url()), parts));
   }
 
   @GetMapping("/api/v1/stores")
@@ -125,7 +139,7 @@ class ExternalStoresController {
   @DeleteMapping("/api/v1/stores/{name}")
   ResponseEntity<Map<String, Object>> forget(@PathVariable String name) {
     if (stores.all().stream().noneMatch(s -> s.name().equals(name))) {
-      throw new QueryException("store", "no store elsewhere is called '" + name + "'", 0, 0);
+      throw new QueryException("store", "no external store named `" + name + "`", 0, 0);
     }
     stores.remove(name);
     return ResponseEntity.ok(Map.of("removed", name));

@@ -6,16 +6,28 @@ import java.time.Instant;
 import java.util.List;
 import org.apache.commons.csv.CSVFormat;
 import org.apache.commons.csv.CSVPrinter;
+import org.springframework.http.MediaType;
+import org.springframework.http.ResponseEntity;
 import vintrel.core.frame.Column;
 import vintrel.core.frame.Frame;
 import vintrel.core.query.QueryException;
 import vintrel.core.wire.CsvText;
 
 /** Frames as CSV (RFC 4180); several are parted by an empty line. Times as ISO 8601 in UTC. */
-final class FrameCsv {
+public final class FrameCsv {
   private static final long MAX_CELLS = 2_000_000;
 
   private FrameCsv() {}
+
+  /** Frames as a file to download. */
+  public static ResponseEntity<String> file(String name, List<Frame> frames) {
+    return ResponseEntity.ok()
+        .contentType(MediaType.parseMediaType("text/csv; charset=utf-8"))
+        .header(
+            "Content-Disposition",
+            "attachment; filename=" + name.replaceAll("[^A-Za-z0-9._-]", "-"))
+        .body(of(frames));
+  }
 
   /**
    * @throws QueryException with code {@code limit.values} where they are too many for one text
@@ -25,7 +37,7 @@ final class FrameCsv {
     if (cells > MAX_CELLS) {
       throw new QueryException(
           "limit.values",
-          "the answer has %,d cells, more than the %,d of a CSV; take a longer step or a shorter range"
+          "the result has %,d cells; a CSV can have %,d. Use wider buckets or a shorter range"
               .formatted(cells, MAX_CELLS),
           0,
           0);

@@ -24,8 +24,7 @@ record NamedSql(String sql, List<String> parameters) {
   static NamedSql of(String statement) {
     int begins = begins(statement);
     if (READING.stream().noneMatch(w -> statement.regionMatches(true, begins, w, 0, w.length()))) {
-      throw new QueryException(
-          "sql", "only a statement that reads can be asked, one that begins with select", 0, 0);
+      throw new QueryException("sql", "only read statements are allowed; start with select", 0, 0);
     }
     if (statement.contains("/*!") || statement.contains("/*M!")) {
       throw refused("comments that a database runs can't be in it");
@@ -46,10 +45,7 @@ record NamedSql(String sql, List<String> parameters) {
         var name = statement.substring(i + 1, end);
         if (!KNOWN.contains(name)) {
           throw new QueryException(
-              "sql",
-              "the parameter :" + name + " is not known; there are :from, :to, :step and :limit",
-              0,
-              0);
+              "sql", "unknown parameter :" + name + "; use :from, :to, :step or :limit", 0, 0);
         }
         parameters.add(name);
         out.append('?');
@@ -81,7 +77,7 @@ record NamedSql(String sql, List<String> parameters) {
   }
 
   private static QueryException refused(String why) {
-    return new QueryException("sql", "this statement is not asked: " + why, 0, 0);
+    return new QueryException("sql", "this statement is not allowed: " + why, 0, 0);
   }
 
   /** Where the first word stands, behind blanks and comments. */

@@ -24,8 +24,8 @@ import vintrel.core.query.Parser;
 import vintrel.core.query.Query;
 import vintrel.core.query.Request;
 import vintrel.core.query.Sources;
+import vintrel.core.store.SampleStore;
 import vintrel.core.unit.TimeText;
-import vintrel.server.store.DurableStore;
 import vintrel.server.store.LogStore;
 import vintrel.server.web.CurrentUser;
 import vintrel.server.web.Pools;
@@ -44,7 +44,7 @@ public class Queries {
   /** Stores whose bound tokens' answers are remembered apart. */
   private static final int MAX_BOUND = 20;
 
-  private final DurableStore store;
+  private final SampleStore store;
   private final EmptyAnswerReason why;
   private final Evaluator evaluator;
   private final Evaluator watching;
@@ -53,7 +53,7 @@ public class Queries {
   private final Turns turns;
 
   Queries(
-      DurableStore store,
+      SampleStore store,
       ExternalSources outside,
       LogStore events,
       Pools pools,

@@ -210,6 +210,7 @@ class QueryApi {
       throw new IllegalArgumentException("this token reads the store '" + only + "' only");
     }
     throw new IllegalArgumentException(
-        "match is a metric with conditions, such as  cpu where host = 'a'");
+        "`match` must be a metric with conditions, for example `cpu where host = 'a'`  cpu where"
+            + " host = 'a'");
   }
 }

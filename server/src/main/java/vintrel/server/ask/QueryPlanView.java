@@ -42,20 +42,20 @@ final class QueryPlanView {
       case Expr.Binary b -> {
         walk(line, b.left(), query, answer, out);
         walk(line, b.right(), query, answer, out);
-        out.add(entry(line, "pair by " + b.operator().text(), answer.traces().get(b), ""));
+        out.add(entry(line, "match by " + b.operator().text(), answer.traces().get(b), ""));
       }
       case Expr.Negative n -> walk(line, n.of(), query, answer, out);
       default -> {
         boolean other = expr instanceof Expr.Source s && query.line(s.name()) != null;
         boolean number = expr instanceof Expr.Number;
-        var how = other ? "another line" : number ? "a number" : "together with the step below";
+        var how = other ? "another line" : number ? "a number" : "computed with the next step";
         out.add(entry(line, Printer.print(expr), answer.traces().get(expr), how));
       }
     }
   }
 
   private static Entry step(String line, Step step, Answer answer) {
-    var how = step instanceof Step.Off ? "switched off" : "not reached";
+    var how = step instanceof Step.Off ? "switched off" : "not run";
     return entry(line, Printer.print(step), answer.traces().get(step), how);
   }
 
@@ -81,10 +81,10 @@ final class QueryPlanView {
     if (several) {
       heads.add(new TableView.Head("line", false));
     }
-    for (var name : List.of("what", "gives", "read from")) {
+    for (var name : List.of("source or step", "result", "read from")) {
       heads.add(new TableView.Head(name, false));
     }
-    heads.add(new TableView.Head("read", true));
+    heads.add(new TableView.Head("samples read", true));
     heads.add(new TableView.Head("ms", true));
     var rows = new ArrayList<List<String>>();
     for (var e : of(query, answer)) {
@@ -103,7 +103,7 @@ final class QueryPlanView {
         row(
             several,
             "",
-            "all together, %.2f ms of it to find the series".formatted(stats.planning()),
+            "total (%.2f ms to find the series)".formatted(stats.planning()),
             "",
             stats.tier(),
             "%,d".formatted(stats.samples()),

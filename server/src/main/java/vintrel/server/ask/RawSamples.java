@@ -6,9 +6,9 @@ import java.util.Comparator;
 import java.util.List;
 import vintrel.core.query.Expr;
 import vintrel.core.series.Series;
+import vintrel.core.store.SampleStore;
 import vintrel.core.unit.TimeText;
 import vintrel.core.unit.Units;
-import vintrel.server.store.DurableStore;
 
 /** Samples as they came. */
 final class RawSamples {
@@ -19,7 +19,7 @@ final class RawSamples {
 
   /** The newest samples of the first series, newest first. */
   static TableView of(
-      DurableStore store, List<Expr.Source> sources, TimeText.Range range, ZoneId zone) {
+      SampleStore store, List<Expr.Source> sources, TimeText.Range range, ZoneId zone) {
     record Point(long time, Series series, double value) {}
     var points = new ArrayList<Point>();
     long left = 0;

@@ -12,18 +12,18 @@ import vintrel.core.index.MetricEntry;
 import vintrel.core.query.Printer;
 import vintrel.core.query.QueryException;
 import vintrel.core.query.Vocabulary;
+import vintrel.core.store.SampleStore;
 import vintrel.core.unit.Durations;
 import vintrel.core.unit.TimeText;
-import vintrel.server.store.DurableStore;
 
 /** The query language's reference, from the same words that completion offers. */
 @Controller
 class ReferenceController {
   private final Queries queries;
-  private final DurableStore store;
+  private final SampleStore store;
   private final Clock clock;
 
-  ReferenceController(Queries queries, DurableStore store, Clock clock) {
+  ReferenceController(Queries queries, SampleStore store, Clock clock) {
     this.queries = queries;
     this.store = store;
     this.clock = clock;
@@ -54,7 +54,7 @@ class ReferenceController {
   private Map<String, String> bases() {
     var out = new LinkedHashMap<String, String>();
     var metrics =
-        store.index().metrics("").stream()
+        store.catalog().metrics("").stream()
             .sorted(java.util.Comparator.comparingInt(MetricEntry::series).reversed())
             .toList();
     for (var m : metrics) {

@@ -34,7 +34,7 @@ class RemoteCatalogue implements Completer.Elsewhere {
   private static final long TIMEOUT = 1000;
   private static final int MAX = 500;
   private static final Answer SILENT =
-      new Answer(JsonNodeFactory.instance.arrayNode(), "it has not answered yet");
+      new Answer(JsonNodeFactory.instance.arrayNode(), "no response yet");
 
   private final ExternalStores stores;
   private final RemoteStores remotes;

@@ -128,7 +128,7 @@ class RemoteStores {
       if (cancelled.getAsBoolean()) {
         throw ended();
       }
-      throw away(access, "it can't be reached (" + e.getMessage() + ")");
+      throw away(access, "unreachable (" + e.getMessage() + ")");
     }
   }
 
@@ -141,7 +141,7 @@ class RemoteStores {
     try {
       body = JSON.readTree(answer.body());
     } catch (JacksonException e) {
-      throw away(access, "it answered " + answer.status() + " and no JSON");
+      throw away(access, "returned " + answer.status() + " without JSON");
     }
     if (answer.status() == 200) {
       return body;

@@ -67,9 +67,9 @@ final class SqlRows {
             "limit.rows",
             "the SQL store '"
                 + store
-                + "' gives more than "
+                + "' returned more than "
                 + max
-                + " rows; aggregate there, or add  limit :limit",
+                + " rows; aggregate in the statement or add `limit :limit`",
             0,
             0);
       }
@@ -81,7 +81,7 @@ final class SqlRows {
       if (bytes > maxBytes) {
         throw new QueryException(
             "limit.bytes",
-            "the SQL store '%s' gives more than %,d bytes; take fewer columns or rows"
+            "the SQL store '%s' returned more than %,d bytes; take fewer columns or rows"
                 .formatted(store, maxBytes),
             0,
             0);

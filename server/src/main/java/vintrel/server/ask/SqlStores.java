@@ -66,7 +66,8 @@ public class SqlStores {
     var h2 = H2.matcher(url.strip());
     if (!m.matches() && !h2.matches()) {
       throw new IllegalArgumentException(
-          "the address is one of jdbc:postgresql://HOST/NAME, jdbc:mariadb://HOST/NAME and"
+          "the address must have the form jdbc:postgresql://HOST/NAME, …"
+              + " jdbc:postgresql://HOST/NAME, jdbc:mariadb://HOST/NAME and"
               + " jdbc:h2:tcp://HOST/NAME");
     }
     if (m.matches() && m.group(6) != null) {
@@ -76,7 +77,7 @@ public class SqlStores {
           throw new IllegalArgumentException(
               "the parameter '"
                   + name
-                  + "' is not allowed; these are: "
+                  + "` is not allowed; allowed: "
                   + String.join(", ", PARAMETERS.stream().sorted().toList()));
         }
       }

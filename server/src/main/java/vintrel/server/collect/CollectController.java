@@ -9,9 +9,10 @@ import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestParam;
+import vintrel.core.store.SampleStore;
+import vintrel.core.unit.Counts;
 import vintrel.core.unit.Durations;
 import vintrel.server.access.Tokens;
-import vintrel.server.store.DurableStore;
 import vintrel.server.store.NamedStores;
 import vintrel.server.web.AccessLog;
 import vintrel.server.web.CurrentUser;
@@ -23,7 +24,7 @@ class CollectController {
   private final SenderStats arrivals;
   private final ScrapeJobs jobs;
   private final Tokens tokens;
-  private final DurableStore store;
+  private final SampleStore store;
   private final NamedStores stores;
   private final Clock clock;
 
@@ -31,7 +32,7 @@ class CollectController {
       SenderStats arrivals,
       ScrapeJobs jobs,
       Tokens tokens,
-      DurableStore store,
+      SampleStore store,
       NamedStores stores,
       Clock clock) {
     this.arrivals = arrivals;
@@ -63,7 +64,7 @@ class CollectController {
     model.addAttribute("base", request.getScheme() + "://" + host(request) + port(request));
     model.addAttribute("senders", arrivals.all().stream().map(a -> sender(a, now)).toList());
     model.addAttribute("targets", jobs.health().stream().map(h -> target(h, now)).toList());
-    model.addAttribute("seriesCount", "%,d".formatted(store.index().size()));
+    model.addAttribute("seriesCount", "%,d".formatted(store.catalog().size()));
     model.addAttribute("metricCount", "%,d".formatted(store.metricNames("").size()));
     model.addAttribute("storeNames", stores.all().stream().map(NamedStores.Named::name).toList());
     model.addAttribute("tokens", List.of());
@@ -96,11 +97,8 @@ class CollectController {
   }
 
   private static String note(SenderStats.Arrival a) {
-    var refused = a.refused() > 0 ? "%,d refused: %s".formatted(a.refused(), a.why()) : a.why();
-    var exemplars =
-        a.exemplars() == 0
-            ? ""
-            : "%,d exemplar%s not kept".formatted(a.exemplars(), a.exemplars() == 1 ? "" : "s");
+    var refused = a.refused() > 0 ? "%,d rejected: %s".formatted(a.refused(), a.why()) : a.why();
+    var exemplars = a.exemplars() == 0 ? "" : Counts.of(a.exemplars(), "exemplar") + " not stored";
     return refused + (refused.isEmpty() || exemplars.isEmpty() ? "" : "; ") + exemplars;
   }
 
@@ -108,8 +106,8 @@ class CollectController {
     return new SourceView(
         h.target(),
         h.job(),
-        h.at() == 0 ? "late" : h.up() ? "ok" : "bad",
-        h.at() == 0 ? "not read yet" : Durations.words(Math.max(0, now - h.at())),
+        h.at() == 0 ? "late" : h.up() ? "ok" : "failing",
+        h.at() == 0 ? "not scraped yet" : Durations.words(Math.max(0, now - h.at())),
         h.at() == 0 ? "" : h.samples() + " in " + h.millis() + " ms",
         h.fault());
   }
@@ -127,7 +125,7 @@ class CollectController {
       var bound = store == null ? "" : store.strip();
       made = tokens.make(name, scope, bound, CurrentUser.name());
       AccessLog.done(
-          CurrentUser.name(), "made the token " + name + " (" + scope + " " + bound + ")");
+          CurrentUser.name(), "created the token " + name + " (" + scope + " " + bound + ")");
     } catch (IllegalArgumentException e) {
       fault = e.getMessage();
     }

@@ -155,7 +155,10 @@ class ImportController {
       throws IOException {
     if (file.isEmpty() || stores.get(store) == null) {
       model.addAttribute(
-          "fault", file.isEmpty() ? "choose a file that is not empty" : "there is no such store");
+          "fault",
+          file.isEmpty()
+              ? "choose a file that is not empty"
+              : "store not found; choose one from the list");
       return page(model);
     }
     Files.createDirectories(folder);

@@ -60,7 +60,7 @@ final class Importer implements SampleSink {
           reader.end();
         }
         default ->
-            throw new WireException("the format is csv or openmetrics, not '" + format + "'");
+            throw new WireException("`format` must be csv or openmetrics, not `" + format + "`");
       }
     } finally {
       keep();

@@ -21,7 +21,6 @@ import vintrel.core.wire.OtlpLogs;
 import vintrel.core.wire.OtlpProtobuf;
 import vintrel.core.wire.OtlpStatus;
 import vintrel.core.wire.WireException;
-import vintrel.server.database.DiskSpace;
 import vintrel.server.store.LogStore;
 import vintrel.server.web.Pools;
 import vintrel.server.web.RequestMemory;
@@ -42,7 +41,6 @@ class OtlpController {
   private final SampleSinks intakes;
   private final SenderStats arrivals;
   private final LogStore events;
-  private final DiskSpace disk;
   private final RequestMemory memory;
   private final Pools pools;
   private final int maxBytes;
@@ -52,14 +50,12 @@ class OtlpController {
       SampleSinks intakes,
       SenderStats arrivals,
       LogStore events,
-      DiskSpace disk,
       RequestMemory memory,
       Pools pools,
       Settings settings) {
     this.pools = pools;
     this.memory = memory;
     this.events = events;
-    this.disk = disk;
     this.intakes = intakes;
     this.arrivals = arrivals;
     this.maxBytes = settings.ingest().maxRequestBytes();
@@ -119,9 +115,12 @@ class OtlpController {
       var read =
           pools.read(
               body.length, () -> asJson ? OtlpLogs.json(document(body)) : OtlpLogs.protobuf(body));
-      disk.need();
-      events.keep(store, read.events(), who.getName());
-      return success(asJson, read.refused(), read.why(), "rejectedLogRecords");
+      var receipt = events.append(store, read.events(), who.getName());
+      return success(
+          asJson,
+          read.refused() + receipt.rejected(),
+          receipt.why().isEmpty() ? read.why() : receipt.why(),
+          "rejectedLogRecords");
     } catch (WireException | IllegalArgumentException e) {
       return status(400, asJson, INVALID_ARGUMENT, e.getMessage(), 0);
     } catch (TooLargeException e) {
@@ -159,13 +158,13 @@ class OtlpController {
       if ("gzip".equalsIgnoreCase(encoding)) {
         in = new GZIPInputStream(in, 65536);
       } else if (encoding != null && !"identity".equalsIgnoreCase(encoding)) {
-        throw new WireException("the content encoding " + encoding + " is not known; use gzip");
+        throw new WireException("unsupported content encoding " + encoding + "; use gzip");
       }
       int expected = Math.max(0, (int) request.getContentLengthLong());
       boolean plain = !(in instanceof GZIPInputStream);
       return read(in, plain, expected, max, lease);
     } catch (ZipException | java.io.EOFException e) {
-      throw new WireException("the body is not what gzip makes");
+      throw new WireException("the body is not valid gzip");
     }
   }
 

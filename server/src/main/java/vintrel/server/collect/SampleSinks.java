@@ -6,8 +6,8 @@ import org.springframework.security.core.Authentication;
 import org.springframework.security.core.context.SecurityContextHolder;
 import org.springframework.stereotype.Component;
 import vintrel.core.series.SeriesKey;
+import vintrel.core.store.SampleStore;
 import vintrel.core.wire.SeriesCache;
-import vintrel.server.store.DurableStore;
 import vintrel.server.store.MetricNotes;
 import vintrel.server.store.NamedStores;
 import vintrel.server.web.TokenCheck;
@@ -18,7 +18,7 @@ import vintrel.server.web.TokenCheck;
  */
 @Component
 class SampleSinks {
-  private final DurableStore store;
+  private final SampleStore store;
   private final NamedStores stores;
   private final SeriesBudget budget;
   private final MetricNotes notes;
@@ -32,7 +32,7 @@ class SampleSinks {
   private int stamp;
   private volatile int generation;
 
-  SampleSinks(DurableStore store, NamedStores stores, SeriesBudget budget, MetricNotes notes) {
+  SampleSinks(SampleStore store, NamedStores stores, SeriesBudget budget, MetricNotes notes) {
     this.notes = notes;
     this.store = store;
     this.stores = stores;
@@ -61,7 +61,7 @@ class SampleSinks {
     var bound = holder == null ? "" : holder.store();
     if (!bound.isEmpty()) {
       if (named != null && !named.isBlank() && !named.equals(bound)) {
-        throw new IllegalArgumentException("this token writes to the store '" + bound + "' only");
+        throw new IllegalArgumentException("this token can write only to store `" + bound + "`");
       }
       return stores.ensure(bound, holder.name()).name();
     }
@@ -70,7 +70,7 @@ class SampleSinks {
     }
     if (stores.get(named) == null) {
       throw new IllegalArgumentException(
-          "there is no store '" + named + "'; make it on the page Collect, or bind a token to it");
+          "no store named `" + named + "`; add it on the Stores page, or use a token bound to it");
     }
     return named;
   }

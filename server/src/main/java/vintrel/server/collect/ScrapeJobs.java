@@ -23,6 +23,7 @@ import vintrel.core.series.MetricKind;
 import vintrel.core.series.SeriesKey;
 import vintrel.core.wire.OpenMetricsText;
 import vintrel.server.access.Vault;
+import vintrel.server.database.Leases;
 import vintrel.server.define.Definitions;
 import vintrel.server.web.OutboundGuard;
 import vintrel.server.web.Outgoing;
@@ -44,6 +45,7 @@ class ScrapeJobs {
   private final Clock clock;
   private final Outgoing outgoing;
   private final Vault vault;
+  private final Leases leases;
   private final Map<String, Running> running = new HashMap<>();
   private final Map<String, Health> health = new ConcurrentHashMap<>();
 
@@ -64,7 +66,9 @@ class ScrapeJobs {
       OutboundGuard guard,
       Outgoing outgoing,
       Vault vault,
+      Leases leases,
       Clock clock) {
+    this.leases = leases;
     this.vault = vault;
     this.outgoing = outgoing;
     this.definitions = definitions;
@@ -108,7 +112,9 @@ class ScrapeJobs {
       try {
         long now = clock.millis();
         Thread.sleep(job.every() - Math.floorMod(now - offset, job.every()));
-        read(job, target);
+        if (leases.hold("scraping")) {
+          read(job, target);
+        }
       } catch (InterruptedException e) {
         Thread.currentThread().interrupt();
         return;
@@ -185,7 +191,7 @@ class ScrapeJobs {
         outgoing.call(
             new Outgoing.Call("GET", withoutUser(uri), headers, null, job.timeout(), MAX_BYTES));
     if (answer.status() != 200) {
-      throw new IOException("the target answered " + answer.status());
+      throw new IOException("the target returned HTTP " + answer.status());
     }
     return new String(answer.body(), StandardCharsets.UTF_8);
   }

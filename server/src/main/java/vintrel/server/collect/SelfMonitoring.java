@@ -12,11 +12,13 @@ import vintrel.core.series.Labels;
 import vintrel.core.series.MetricKind;
 import vintrel.core.series.SeriesKey;
 import vintrel.core.store.Retention;
+import vintrel.core.store.SampleStore;
 import vintrel.core.unit.Durations;
 import vintrel.server.database.DiskSpace;
+import vintrel.server.database.Loops;
 import vintrel.server.define.Definitions;
-import vintrel.server.store.DurableStore;
 import vintrel.server.store.NamedStores;
+import vintrel.server.store.StoreHealth;
 import vintrel.server.web.Duties;
 
 /** Writes how Vintrel itself does into a store of its own, every ten seconds. */
@@ -26,25 +28,31 @@ class SelfMonitoring {
   private static final Logger log = LoggerFactory.getLogger(SelfMonitoring.class);
   private static final long EVERY = 10_000;
 
-  private final DurableStore store;
+  private final SampleStore store;
+  private final StoreHealth health;
   private final NamedStores stores;
   private final SampleSinks intakes;
   private final Definitions definitions;
   private final DiskSpace disk;
   private final Duties duties;
   private final Clock clock;
-  private volatile Thread thread;
+  private final Loops loops;
+  private volatile Loops.Loop loop;
 
   SelfMonitoring(
-      DurableStore store,
+      SampleStore store,
+      StoreHealth health,
       NamedStores stores,
       SampleSinks intakes,
       Definitions definitions,
       DiskSpace disk,
       Duties duties,
+      Loops loops,
       Clock clock) {
+    this.loops = loops;
     this.duties = duties;
     this.store = store;
+    this.health = health;
     this.stores = stores;
     this.intakes = intakes;
     this.definitions = definitions;
@@ -58,26 +66,13 @@ class SelfMonitoring {
       stores.put(STORE, Retention.of(7 * Durations.DAY), "Vintrel");
     }
     definitions.applyOnce("/definitions/own.yaml");
-    thread = Thread.ofVirtual().name("own-health").start(this::run);
-  }
-
-  private void run() {
-    while (!Thread.currentThread().isInterrupted()) {
-      try {
-        Thread.sleep(EVERY - Math.floorMod(clock.millis(), EVERY));
-        write();
-      } catch (InterruptedException e) {
-        return;
-      } catch (RuntimeException | StackOverflowError e) {
-        log.warn("own health could not be kept: {}", e.toString());
-      }
-    }
+    loop = loops.start("storing own metrics", EVERY, null, this::write);
   }
 
   private record Reading(String metric, MetricKind kind, String unit, double value) {}
 
   void write() {
-    var stats = store.stats();
+    var stats = health.stats();
     var memory = Runtime.getRuntime();
     var readings =
         List.of(
@@ -87,13 +82,13 @@ class SelfMonitoring {
             gauge("vintrel.commit.median", "s", stats.commitSeconds(0.5)),
             gauge("vintrel.commit.p99", "s", stats.commitSeconds(0.99)),
             counter("vintrel.thread.faults", duties.faults()),
-            gauge("vintrel.head.samples", "", store.headSize()),
-            gauge("vintrel.journal.size", "By", store.journalBytes()),
-            gauge("vintrel.journal.age", "s", store.journalAge()),
+            gauge("vintrel.head.samples", "", health.headSize()),
+            gauge("vintrel.journal.size", "By", health.journalBytes()),
+            gauge("vintrel.journal.age", "s", health.journalAge()),
             gauge("vintrel.flush.duration", "s", stats.flushSeconds()),
             gauge("vintrel.rollup.duration", "s", stats.rollupSeconds()),
-            gauge("vintrel.cache.hits", "%", 100 * store.cacheHits()),
-            gauge("vintrel.series", "", store.index().size()),
+            gauge("vintrel.cache.hits", "%", 100 * health.cacheHits()),
+            gauge("vintrel.series", "", store.catalog().size()),
             gauge("vintrel.data.size", "By", disk.used()),
             gauge("vintrel.disk.left", "By", disk.left()),
             gauge("vintrel.heap.used", "By", memory.totalMemory() - memory.freeMemory()));
@@ -105,6 +100,13 @@ class SelfMonitoring {
         intake.sample(intake.series(key, r.kind(), r.unit()), now, r.value());
       }
     }
+    loops
+        .lags()
+        .forEach(
+            (name, lag) -> {
+              var key = new SeriesKey(STORE, "vintrel.loop.lag", Labels.of("loop", name));
+              intake.sample(intake.series(key, MetricKind.GAUGE, "s"), now, lag);
+            });
     intake.keep();
   }
 
@@ -118,8 +120,8 @@ class SelfMonitoring {
 
   @PreDestroy
   void stop() {
-    if (thread != null) {
-      thread.interrupt();
+    if (loop != null) {
+      loop.close();
     }
   }
 }

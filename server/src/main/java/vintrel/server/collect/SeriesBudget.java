@@ -5,8 +5,8 @@ import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
 import org.springframework.stereotype.Component;
 import vintrel.core.series.SeriesKey;
+import vintrel.core.store.SampleStore;
 import vintrel.core.unit.Durations;
-import vintrel.server.store.DurableStore;
 import vintrel.server.web.Settings;
 
 /** Keeps a label that explodes from filling the store: how many series may still be made. */
@@ -15,7 +15,7 @@ class SeriesBudget {
   /** Bytes of names and labels: they are read back at each start, so they must fit. */
   private static final long MAX_NAMES = Runtime.getRuntime().maxMemory() / 5;
 
-  private final DurableStore store;
+  private final SampleStore store;
   private final Clock clock;
   private final int maxOfMetric;
   private final int maxAnHour;
@@ -23,7 +23,7 @@ class SeriesBudget {
 
   private record Hour(long hour, int made) {}
 
-  SeriesBudget(DurableStore store, Settings settings, Clock clock) {
+  SeriesBudget(SampleStore store, Settings settings, Clock clock) {
     this.store = store;
     this.clock = clock;
     this.maxOfMetric = settings.ingest().maxSeriesPerMetric();
@@ -32,9 +32,9 @@ class SeriesBudget {
 
   /** Why no series may be made for this sender now, or null where it may; then it counts. */
   String refusal(SeriesKey key, String sender) {
-    int known = store.index().size(key.store(), key.metric());
+    int known = store.catalog().size(key.store(), key.metric());
     if (known >= maxOfMetric) {
-      return "the metric %s has %,d series, the limit; a label with ever new values is the usual cause"
+      return "metric %s has %,d series, which is the limit; the usual cause is a label whose values keep changing"
           .formatted(key.metric(), known);
     }
     if (store.nameBytes() >= MAX_NAMES) {
@@ -48,7 +48,7 @@ class SeriesBudget {
             new Hour(hour, 1),
             (old, one) -> old.hour() == hour ? new Hour(hour, old.made() + 1) : one);
     return now.made() > maxAnHour
-        ? "%s has made %,d series within this hour, the limit".formatted(sender, maxAnHour)
+        ? "%s has created %,d series this hour, which is the limit".formatted(sender, maxAnHour)
         : null;
   }
 }

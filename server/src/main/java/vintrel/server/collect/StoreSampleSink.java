@@ -169,7 +169,7 @@ final class StoreSampleSink implements SampleSink {
   }
 
   private double last(int series) {
-    var known = store.index().get(series);
+    var known = store.catalog().get(series);
     var sample = store.before(known, Long.MAX_VALUE);
     return sample.isEmpty() ? 0 : sample.values()[0];
   }
@@ -229,7 +229,7 @@ final class StoreSampleSink implements SampleSink {
     if (!newNotes.isEmpty()) {
       notes.put(newNotes);
     }
-    var of = receipt.refusedSeries() < 0 ? null : store.index().get(receipt.refusedSeries());
+    var of = receipt.refusedSeries() < 0 ? null : store.catalog().get(receipt.refusedSeries());
     var metric = of == null ? "" : of.metric();
     if (receipt.homeless() > 0) {
       refuse(
@@ -241,10 +241,11 @@ final class StoreSampleSink implements SampleSink {
       refuse(
           metric,
           receipt.tooOld(),
-          "samples older than the store takes (out of order by over an hour)");
+          "samples too old: more than 1 h behind the latest sample of the series");
     }
     if (receipt.tooNew() > 0) {
-      refuse(metric, receipt.tooNew(), "samples from the future; check the sender's clock");
+      refuse(
+          metric, receipt.tooNew(), "samples with a time in the future; check the sender's clock");
     }
     int refused = refusals.values().stream().mapToInt(r -> r.points).sum();
     return new Outcome(receipt, refused, why(), exemplars);

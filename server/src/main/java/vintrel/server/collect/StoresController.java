@@ -17,9 +17,10 @@ import org.springframework.web.bind.annotation.RequestParam;
 import vintrel.core.series.Series;
 import vintrel.core.store.DiskForecast;
 import vintrel.core.store.Retention;
+import vintrel.core.store.SampleStore;
+import vintrel.core.unit.Counts;
 import vintrel.core.unit.Durations;
 import vintrel.core.unit.Units;
-import vintrel.server.store.DurableStore;
 import vintrel.server.store.LogStore;
 import vintrel.server.store.NamedStores;
 import vintrel.server.store.StoreUsage;
@@ -34,12 +35,12 @@ class StoresController {
 
   private final NamedStores stores;
   private final StoreUsage usage;
-  private final DurableStore store;
+  private final SampleStore store;
   private final LogStore events;
   private final Clock clock;
 
   StoresController(
-      NamedStores stores, StoreUsage usage, DurableStore store, LogStore events, Clock clock) {
+      NamedStores stores, StoreUsage usage, SampleStore store, LogStore events, Clock clock) {
     this.clock = clock;
     this.events = events;
     this.stores = stores;
@@ -84,7 +85,7 @@ class StoresController {
   String make(@RequestParam String name, @RequestParam List<String> days, Model model) {
     if (stores.get(name.strip()) != null) {
       return refused(
-          "there is a store '" + name.strip() + "' already", new Typed("", name, days), model);
+          "a store named `" + name.strip() + "` already exists", new Typed("", name, days), model);
     }
     return put(name.strip(), new Typed("", name, days), model);
   }
@@ -158,7 +159,7 @@ class StoresController {
   /** Days of raw samples and of each tier, from fine to coarse. */
   private static Retention retention(List<String> days) {
     if (days.size() != 4) {
-      throw new IllegalArgumentException("four numbers of days are needed, from raw to 1 h");
+      throw new IllegalArgumentException("enter the days for raw, 1 min, 10 min and 1 h");
     }
     var millis = new ArrayList<Long>();
     for (var text : days) {
@@ -199,13 +200,13 @@ class StoresController {
       views.add(
           new StoreView(
               s.name(),
-              "%,d".formatted(store.index().size(s.name())),
+              "%,d".formatted(store.catalog().size(s.name())),
               size(bytes),
               size(perDay),
               size(DiskForecast.bytes(mine, 1, x -> s.retention())),
               typed.row().equals(s.name()) ? typed.days() : words(days(s.retention()))));
     }
-    var names = store.index().labelNames("", null);
+    var names = store.catalog().labelNames("", null);
     var chosen = by.equals("metric") || names.contains(by) ? by : "metric";
     model.addAttribute("stores", views);
     model.addAttribute("by", chosen);
@@ -213,7 +214,7 @@ class StoresController {
     model.addAttribute("costs", costs(day, chosen));
     model.addAttribute(
         "sizes",
-        store.index().labelSizes().stream().limit(8).map(StoresController::label).toList());
+        store.catalog().labelSizes().stream().limit(8).map(StoresController::label).toList());
     model.addAttribute("records", records());
     model.asMap().putIfAbsent("fault", "");
     model.asMap().putIfAbsent("asks", "");
@@ -227,8 +228,9 @@ class StoresController {
     if (kept.records() == 0) {
       return "";
     }
-    var size = kept.bytes() == 0 ? "" : ", those that are packed in " + size(kept.bytes());
-    return "Log records: %,d%s; kept for %d days.".formatted(kept.records(), size, kept.days());
+    var size = kept.bytes() == 0 ? "" : " (packed: " + size(kept.bytes()) + ")";
+    return "Events: %,d%s; kept for %s."
+        .formatted(kept.records(), size, Counts.of(kept.days(), "day"));
   }
 
   private static List<String> words(List<Long> days) {
@@ -238,7 +240,7 @@ class StoresController {
   /** A label with counts in words. */
   public record LabelView(String name, String values, String series) {}
 
-  private static LabelView label(vintrel.core.index.LabelIndex.LabelSize l) {
+  private static LabelView label(vintrel.core.index.Catalog.LabelSize l) {
     return new LabelView(l.name(), "%,d".formatted(l.values()), "%,d".formatted(l.series()));
   }
 
@@ -256,7 +258,7 @@ class StoresController {
             : s -> s.labels().get(by) == null ? "" : s.labels().get(by);
     var sums = new TreeMap<String, Sum>();
     for (var u : day) {
-      var series = store.index().get(u.series());
+      var series = store.catalog().get(u.series());
       if (series == null) {
         continue;
       }
@@ -279,7 +281,7 @@ class StoresController {
 
   private static CostView cost(String name, Sum s, double max) {
     return new CostView(
-        name.isEmpty() ? "without it" : name,
+        name.isEmpty() ? "(no label)" : name,
         "%,d".formatted(s.series),
         "%,.0f".formatted(s.samples),
         size(s.raw),
@@ -314,7 +316,7 @@ class StoresController {
 
   private static String change(double bytes) {
     return Math.abs(bytes) < 1
-        ? "no difference"
+        ? "no change"
         : size(Math.abs(bytes)) + (bytes > 0 ? " more" : " less");
   }
 

@@ -36,7 +36,7 @@ class DataFolder {
       Files.createDirectories(folder);
       Private.folder(folder);
     } catch (IOException e) {
-      throw new UncheckedIOException("the data directory " + folder + " can't be made", e);
+      throw new UncheckedIOException("can't create the data directory " + folder, e);
     }
     var own = settings.database();
     var pool = new HikariDataSource();

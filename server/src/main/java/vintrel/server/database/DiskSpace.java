@@ -41,11 +41,11 @@ public class DiskSpace {
    *
    * @throws StoreBusyException where less than the reserve is left
    */
-  public void need() {
+  public void requireSpace() {
     long left = left();
     if (left < reserve) {
       throw new StoreBusyException(
-          "the disk is nearly full: %,d MB are left and %,d MB are kept in reserve"
+          "disk nearly full: %,d MB free, %,d MB reserved; free some space"
               .formatted(left / 1_000_000, reserve / 1_000_000),
           30);
     }

@@ -71,7 +71,7 @@ public class Definitions {
     try {
       load(row, row.text);
     } catch (DefinitionException e) {
-      log.warn("the {} {} has what is refused now: {}", row.kind, row.name, e.faults());
+      log.warn("the {} {} is not valid any more: {}", row.kind, row.name, e.faults());
       try {
         load(row, Bundle.mended(row.text));
       } catch (DefinitionException again) {
@@ -208,7 +208,7 @@ public class Definitions {
       for (var reference : vault.unknown(d.text())) {
         if (!fresh.containsKey(reference)) {
           faults.add(
-              "%s %s: the secret %s is not known here; write the whole address"
+              "%s %s: unknown secret %s; enter the complete address"
                   .formatted(d.definition().kind(), d.definition().name(), reference));
         }
       }

@@ -9,6 +9,7 @@ import java.util.concurrent.ConcurrentHashMap;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import org.springframework.http.HttpStatus;
+import org.springframework.http.ResponseEntity;
 import org.springframework.stereotype.Controller;
 import org.springframework.ui.Model;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -18,18 +19,21 @@ import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.ResponseBody;
 import org.springframework.web.server.ResponseStatusException;
 import vintrel.core.define.Dashboard;
+import vintrel.core.picture.LimitLabels;
 import vintrel.core.picture.Palette;
 import vintrel.core.picture.Picture;
+import vintrel.core.picture.PictureInk;
 import vintrel.core.query.Frames;
 import vintrel.core.series.Condition;
+import vintrel.core.store.SampleStore;
 import vintrel.core.unit.Units;
 import vintrel.server.ask.ActiveQueries;
+import vintrel.server.ask.FrameCsv;
 import vintrel.server.ask.PictureJson;
 import vintrel.server.ask.Queries;
 import vintrel.server.ask.RangeParams;
 import vintrel.server.ask.TableView;
 import vintrel.server.define.Definitions;
-import vintrel.server.store.DurableStore;
 import vintrel.server.web.CurrentUser;
 import vintrel.server.web.PagePreferences;
 
@@ -39,9 +43,14 @@ class DashboardController {
   private static final Pattern PLACE =
       Pattern.compile("([^:\\s]+):(\\d{1,4}),(\\d{1,4}),(\\d{1,4}),(\\d{1,4})");
 
+  /** About what the axes of a chart take of its size, px. */
+  private static final int AXES_WIDTH = 60;
+
+  private static final int AXES_HEIGHT = 30;
+
   private final Definitions definitions;
   private final Queries queries;
-  private final DurableStore store;
+  private final SampleStore store;
   private final RangeParams ranges;
   private final ActiveQueries running;
   private final Map<String, Palette> palettes = new ConcurrentHashMap<>();
@@ -49,7 +58,7 @@ class DashboardController {
   DashboardController(
       Definitions definitions,
       Queries queries,
-      DurableStore store,
+      SampleStore store,
       RangeParams ranges,
       ActiveQueries running) {
     this.running = running;
@@ -98,7 +107,7 @@ class DashboardController {
     return new ControlView(
         c.name(),
         c.title(),
-        store.index().labelValues(c.label(), "", c.metric(), Condition.ALL).stream()
+        store.catalog().labelValues(c.label(), "", c.metric(), Condition.ALL).stream()
             .map(v -> new Choice(v, chosen.contains(v)))
             .toList());
   }
@@ -138,6 +147,39 @@ class DashboardController {
     return Integer.parseInt(m.group(group));
   }
 
+  private static Dashboard.Panel need(Dashboard dashboard, String id) {
+    return dashboard.panels().stream()
+        .filter(p -> p.id().equals(id))
+        .findFirst()
+        .orElseThrow(() -> new ResponseStatusException(HttpStatus.NOT_FOUND));
+  }
+
+  private static Map<String, List<String>> chosen(Dashboard dashboard, HttpServletRequest request) {
+    var out = new LinkedHashMap<String, List<String>>();
+    dashboard.controls().forEach(c -> out.put(c.name(), chosen(c, request)));
+    return out;
+  }
+
+  /** The result of a panel as a file. */
+  @PostMapping("/dashboards/{name}/panels/{id}/csv")
+  ResponseEntity<String> csv(
+      @PathVariable String name,
+      @PathVariable String id,
+      @RequestParam(defaultValue = "600") int width,
+      HttpServletRequest request) {
+    var dashboard = need(name);
+    var panel = need(dashboard, id);
+    var ask =
+        new Queries.Ask(panel.query(), ranges.of(request), points(width))
+            .with(chosen(dashboard, request))
+            .at(PagePreferences.zone(request));
+    return FrameCsv.file(panel.id() + ".csv", queries.answer(ask).frames());
+  }
+
+  private static int points(int width) {
+    return Math.clamp(width / 3, 20, 2000);
+  }
+
   @PostMapping("/dashboards/{name}/panels/{id}")
   @ResponseBody
   Map<String, Object> panel(
@@ -147,15 +189,10 @@ class DashboardController {
       @RequestParam(defaultValue = "200") int height,
       HttpServletRequest request) {
     var dashboard = need(name);
-    var panel =
-        dashboard.panels().stream()
-            .filter(p -> p.id().equals(id))
-            .findFirst()
-            .orElseThrow(() -> new ResponseStatusException(HttpStatus.NOT_FOUND));
-    var controls = new LinkedHashMap<String, List<String>>();
-    dashboard.controls().forEach(c -> controls.put(c.name(), chosen(c, request)));
+    var panel = need(dashboard, id);
+    var controls = chosen(dashboard, request);
     var range = ranges.of(request);
-    int points = Math.clamp(width / 3, 20, 2000);
+    int points = points(width);
     var zone = PagePreferences.zone(request);
     var key = request.getParameter("page");
     var answered =
@@ -195,7 +232,7 @@ class DashboardController {
       }
       case LINES -> {
         out.put("picture", PictureJson.of(picture));
-        out.put("limits", limitLines(panel, picture.unit()));
+        out.put("limits", limitLines(panel, picture, width - AXES_WIDTH, height - AXES_HEIGHT));
       }
     }
     return out;
@@ -225,17 +262,34 @@ class DashboardController {
         "passed", passed);
   }
 
-  private static List<Map<String, Object>> limitLines(Dashboard.Panel panel, String unit) {
-    var out = new ArrayList<Map<String, Object>>();
-    for (var l : panel.limits()) {
+  /**
+   * A limit across the picture.
+   *
+   * @param text the label; empty if another label has its words
+   * @param shift px of the label from the right end
+   */
+  record LimitLine(double value, String text, String priority, boolean above, int shift) {}
+
+  private static List<LimitLine> limitLines(
+      Dashboard.Panel panel, Picture picture, int width, int height) {
+    var limits =
+        panel.limits().stream()
+            .map(
+                l ->
+                    new LimitLabels.Limit(
+                        l.value(), l.direction() + " " + Units.format(l.value(), picture.unit())))
+            .toList();
+    var axis = picture.axis();
+    var labels =
+        LimitLabels.place(
+            limits, axis.min(), axis.max(), width, height, new PictureInk(picture, width, height));
+    var out = new ArrayList<LimitLine>();
+    for (int i = 0; i < labels.size(); i++) {
+      var limit = panel.limits().get(i);
+      var label = labels.get(i);
       out.add(
-          Map.of(
-              "value",
-              l.value(),
-              "text",
-              l.direction() + " " + Units.format(l.value(), unit),
-              "priority",
-              l.priority()));
+          new LimitLine(
+              limit.value(), label.text(), limit.priority(), label.above(), label.shift()));
     }
     return out;
   }

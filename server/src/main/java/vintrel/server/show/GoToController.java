@@ -7,8 +7,8 @@ import org.springframework.stereotype.Controller;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.ResponseBody;
 import org.springframework.web.util.UriUtils;
+import vintrel.core.store.SampleStore;
 import vintrel.server.define.Definitions;
-import vintrel.server.store.DurableStore;
 
 /** Everything that the Go to box can open. */
 @Controller
@@ -24,9 +24,9 @@ class GoToController {
   };
 
   private final Definitions definitions;
-  private final DurableStore store;
+  private final SampleStore store;
 
-  GoToController(Definitions definitions, DurableStore store) {
+  GoToController(Definitions definitions, SampleStore store) {
     this.definitions = definitions;
     this.store = store;
   }

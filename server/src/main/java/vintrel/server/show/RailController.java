@@ -12,10 +12,10 @@ import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.ResponseBody;
 import vintrel.core.picture.Axis;
 import vintrel.core.picture.Picture;
+import vintrel.core.store.SampleStore;
 import vintrel.core.unit.Durations;
 import vintrel.core.unit.TimeText;
 import vintrel.server.ask.Queries;
-import vintrel.server.store.DurableStore;
 import vintrel.server.watch.AlertLog;
 import vintrel.server.web.PagePreferences;
 
@@ -28,12 +28,12 @@ class RailController {
   /** The end of the year 9999, ms. */
   private static final long LATEST = 253_402_300_799_999L;
 
-  private final DurableStore store;
+  private final SampleStore store;
   private final AlertLog log;
   private final Queries queries;
   private final Clock clock;
 
-  RailController(DurableStore store, AlertLog log, Queries queries, Clock clock) {
+  RailController(SampleStore store, AlertLog log, Queries queries, Clock clock) {
     this.queries = queries;
     this.store = store;
     this.log = log;

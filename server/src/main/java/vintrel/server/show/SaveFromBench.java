@@ -73,7 +73,7 @@ class SaveFromBench {
     var named = need(title, "the rule needs a title");
     var name = name(named);
     if (definitions.rules().stream().anyMatch(r -> r.name().equals(name))) {
-      throw new IllegalArgumentException("a rule is called '" + name + "' already");
+      throw new IllegalArgumentException("a rule named `" + name + "` already exists");
     }
     var line = new LinkedHashMap<String, Object>();
     line.put(direction, limit);

@@ -34,7 +34,7 @@ class BackupApi {
   void backup(HttpServletResponse response) throws IOException {
     if (!database.isFile()) {
       throw new IllegalArgumentException(
-          "this server keeps its data in PostgreSQL; back that up with its own tools");
+          "this server stores its data in PostgreSQL; back it up with PostgreSQL's tools");
     }
     store.flush();
     var file = Files.createTempFile(folder, "backup", ".part");

@@ -20,6 +20,7 @@ import vintrel.core.chunk.ChunkCodec;
 import vintrel.core.chunk.DamagedChunkException;
 import vintrel.core.chunk.SummaryCodec;
 import vintrel.core.event.EventBlock;
+import vintrel.core.unit.Counts;
 
 /**
  * A backup: a ZIP with the database file and a manifest that holds its SHA-256. Plain Java, for the
@@ -62,7 +63,7 @@ public final class BackupFile {
   public static Contents restore(Path file, Path folder) throws IOException {
     if (Files.exists(folder.resolve(DATABASE))) {
       throw new IOException(
-          folder + " holds a database already; name an empty directory with --data");
+          folder + " already contains a database; choose an empty directory with --data");
     }
     Files.createDirectories(folder);
     unpack(file, folder);
@@ -71,7 +72,7 @@ public final class BackupFile {
         folder.resolve(DATABASE), PosixFilePermissions.fromString("rw-------"));
     var contents = look(folder);
     if (contents.damaged() > 0) {
-      throw new IOException(contents.damaged() + " chunks of the backup are damaged");
+      throw new IOException("the backup has " + Counts.of(contents.damaged(), "damaged chunk"));
     }
     return contents;
   }
@@ -81,7 +82,7 @@ public final class BackupFile {
       var manifest = zip.getEntry(MANIFEST);
       var database = zip.getEntry(DATABASE);
       if (manifest == null || database == null) {
-        throw new IOException(file + " is no backup of Vintrel");
+        throw new IOException(file + " is not a Vintrel backup");
       }
       Map<?, ?> said;
       try (var in = zip.getInputStream(manifest)) {
@@ -96,7 +97,7 @@ public final class BackupFile {
       }
       if (!sum.equals(said.get("sha256"))) {
         Files.delete(part);
-        throw new IOException(file + " is damaged: its checksum does not fit");
+        throw new IOException(file + " is damaged: wrong checksum");
       }
       try {
         BackupSchema.check(part);
@@ -185,7 +186,7 @@ public final class BackupFile {
           c.series(),
           c.chunks(),
           c.samples(),
-          c.damaged() == 0 ? "all sound" : c.damaged() + " chunks damaged");
+          c.damaged() == 0 ? "no damage" : Counts.of(c.damaged(), "damaged chunk"));
       System.exit(c.damaged() == 0 ? 0 : 1);
     } catch (IOException | UncheckedIOException e) {
       System.err.println("vintrel: " + e.getMessage());

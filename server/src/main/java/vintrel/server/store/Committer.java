@@ -100,7 +100,7 @@ final class Committer implements AutoCloseable {
     if (waiting.addAndGet(batch.size()) > maxWaiting) {
       waiting.addAndGet(-batch.size());
       stats.turnedAway(batch.size());
-      throw new StoreBusyException("too many samples wait for the disk", 2);
+      throw new StoreBusyException("too many samples are waiting to be written; retry later", 2);
     }
     var item = new Waiting(batch, new CompletableFuture<>());
     queue.add(item);
@@ -130,7 +130,8 @@ final class Committer implements AutoCloseable {
           flusher.settle();
         });
     if (!flusher.wrote()) {
-      throw new StoreBusyException("what is in memory could not be written; see the log", 30);
+      throw new StoreBusyException(
+          "the samples in memory could not be written; see the server log", 30);
     }
   }
 
@@ -210,9 +211,9 @@ final class Committer implements AutoCloseable {
       stats.turnedAway(group.stream().mapToLong(x -> x.batch().size()).sum());
       group.forEach(x -> x.done().completeExceptionally(e));
     } catch (IOException | RuntimeException | Error e) {
-      log.error("samples could not be kept: {}", e.toString());
+      log.error("could not store samples: {}", e.toString());
       stats.turnedAway(group.stream().mapToLong(x -> x.batch().size()).sum());
-      var busy = new StoreBusyException("the store can't write now; its log says why", 10);
+      var busy = new StoreBusyException("can't write to the store; see the server log", 10);
       group.forEach(w -> w.done().completeExceptionally(busy));
     } finally {
       waiting.addAndGet(-group.stream().mapToInt(w -> w.batch().size()).sum());

@@ -18,6 +18,7 @@ import vintrel.core.chunk.DamagedChunkException;
 import vintrel.core.event.EventBlock;
 import vintrel.core.series.Event;
 import vintrel.server.database.Database;
+import vintrel.server.database.Leases;
 
 /**
  * Log records packed: as soon as a store has so many loose ones, the oldest of them become a block,
@@ -37,11 +38,13 @@ final class EventBlocks implements AutoCloseable {
 
   private final Database database;
   private final EventRows rows;
+  private final Leases leases;
   private final AtomicBoolean wanted = new AtomicBoolean();
   private final ExecutorService thread =
       Executors.newSingleThreadExecutor(Thread.ofPlatform().name("event-packer").factory());
 
-  EventBlocks(Database database, EventRows rows) {
+  EventBlocks(Database database, EventRows rows, Leases leases) {
+    this.leases = leases;
     this.database = database;
     this.rows = rows;
   }
@@ -138,9 +141,11 @@ final class EventBlocks implements AutoCloseable {
           () -> {
             wanted.set(false);
             try {
-              pack();
+              if (leases.hold("packing")) {
+                pack();
+              }
             } catch (RuntimeException | Error e) {
-              log.error("log records stay loose for now: {}", e.toString());
+              log.error("packing failed, events stay unpacked: {}", e.toString());
             }
           });
     }

@@ -78,7 +78,7 @@ final class Flusher implements AutoCloseable {
             database.tidy(TIDY_MILLIS);
           } catch (RuntimeException | Error e) {
             heads.unflushed(snapshot);
-            log.error("samples stay in the journal for now: {}", e.toString());
+            log.error("flush failed, samples stay in the journal: {}", e.toString());
           } finally {
             busy.set(false);
           }
@@ -141,7 +141,7 @@ final class Flusher implements AutoCloseable {
     try {
       journal.drop(journalUntil);
     } catch (IOException e) {
-      log.warn("the journal's old files stay for now: {}", e.toString());
+      log.warn("could not delete old journal files: {}", e.toString());
     }
   }
 

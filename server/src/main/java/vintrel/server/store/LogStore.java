@@ -23,10 +23,13 @@ import vintrel.core.event.RecordFilter;
 import vintrel.core.event.Records;
 import vintrel.core.event.UnpackedRecords;
 import vintrel.core.query.QueryException;
+import vintrel.core.series.Admission;
 import vintrel.core.series.Condition;
 import vintrel.core.series.Event;
 import vintrel.core.unit.Durations;
 import vintrel.server.database.Database;
+import vintrel.server.database.DiskSpace;
+import vintrel.server.database.Leases;
 import vintrel.server.web.Settings;
 
 /**
@@ -50,16 +53,19 @@ public class LogStore implements DisposableBean {
 
   private final Database database;
   private final NamedStores stores;
+  private final DiskSpace disk;
   private final EventRows rows;
   private final EventBlocks blocks;
   private final long retention;
   private final AtomicLong came = new AtomicLong();
 
-  LogStore(Database database, NamedStores stores, Settings settings) {
+  LogStore(
+      Database database, NamedStores stores, DiskSpace disk, Leases leases, Settings settings) {
+    this.disk = disk;
     this.database = database;
     this.stores = stores;
     this.rows = new EventRows(database);
-    this.blocks = new EventBlocks(database, rows);
+    this.blocks = new EventBlocks(database, rows, leases);
     this.retention = settings.events().retention().toMillis();
   }
 
@@ -73,14 +79,37 @@ public class LogStore implements DisposableBean {
     blocks.close();
   }
 
-  /** Keeps records; they are durable when this returns. */
-  public void keep(String store, List<Event> events, String who) {
+  /**
+   * What became of events.
+   *
+   * @param why the reason of the last one that was rejected; empty if all were accepted
+   */
+  public record Receipt(int accepted, int rejected, String why) {}
+
+  /**
+   * Stores events; they are durable when this returns. One that can't be stored is rejected alone.
+   *
+   * @throws vintrel.core.store.StoreBusyException if the disk is nearly full
+   */
+  public Receipt append(String store, List<Event> events, String who) {
+    disk.requireSpace();
+    var fit = new ArrayList<Event>(events.size());
+    var why = "";
+    for (var event : events) {
+      var fault = Admission.fault(event);
+      if (fault == null) {
+        fit.add(event);
+      } else {
+        why = fault;
+      }
+    }
     stores.ensure(store, who);
-    rows.insert(store, events);
-    if (came.addAndGet(events.size()) >= EventBlocks.PACKED) {
+    rows.insert(store, fit);
+    if (came.addAndGet(fit.size()) >= EventBlocks.PACKED) {
       came.set(0);
       blocks.wake();
     }
+    return new Receipt(fit.size(), events.size() - fit.size(), why);
   }
 
   /** Packs what is to be packed; returns how many records that were. */
@@ -170,7 +199,7 @@ public class LogStore implements DisposableBean {
   private static void check(Wanted w, long looked) {
     if (looked > w.max()) {
       throw new QueryException(
-          "limit.samples", "more than " + w.max() + " records lie in this range; shorten it", 0, 0);
+          "limit.samples", "this range has more than " + w.max() + " events; shorten it", 0, 0);
     }
   }
 
@@ -195,8 +224,7 @@ public class LogStore implements DisposableBean {
                 "limit.rows",
                 "more than "
                     + maxFound
-                    + " records fulfil the conditions; narrow them or the range, or count the"
-                    + " records instead",
+                    + " events match; narrow the conditions or the range, or count events instead",
                 0,
                 0);
           }
@@ -208,7 +236,7 @@ public class LogStore implements DisposableBean {
           if (bytes[0] > MAX_TEXT) {
             throw new QueryException(
                 "limit.bytes",
-                "the records that fulfil the conditions have more than %,d characters; narrow them"
+                "the matching events have more than %,d characters; narrow the conditions"
                     .formatted(MAX_TEXT),
                 0,
                 0);

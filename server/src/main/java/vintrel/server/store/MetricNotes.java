@@ -48,7 +48,7 @@ public class MetricNotes {
       database.run(s -> notes.forEach((metric, text) -> write(s, metric, text.strip())));
       notes.forEach((metric, text) -> texts.put(metric, text.strip()));
     } catch (RuntimeException e) {
-      log.warn("descriptions of metrics could not be kept: {}", e.toString());
+      log.warn("could not store descriptions of metrics: {}", e.toString());
     }
   }
 

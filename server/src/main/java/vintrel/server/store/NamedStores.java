@@ -72,7 +72,8 @@ public class NamedStores {
   public synchronized Named put(String name, Retention retention, String who) {
     if (!NAME.matcher(name).matches()) {
       throw new IllegalArgumentException(
-          "a store's name is a lower-case letter, then up to 39 letters, digits and hyphens; not '"
+          "a store name must start with a lower-case letter and have at most 40 lower-case"
+              + " letters, digits and hyphens; got `"
               + name
               + "'");
     }

@@ -1,7 +1,7 @@
 package vintrel.server.store;
 
+import jakarta.annotation.PreDestroy;
 import java.time.Clock;
-import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
 import org.slf4j.Logger;
@@ -10,7 +10,9 @@ import org.springframework.boot.context.event.ApplicationReadyEvent;
 import org.springframework.context.event.EventListener;
 import org.springframework.stereotype.Service;
 import vintrel.core.store.Tier;
+import vintrel.core.unit.Durations;
 import vintrel.server.database.Database;
+import vintrel.server.database.Loops;
 
 /**
  * Drops what is older than its store keeps it: whole chunks, a few thousand at a time, so that
@@ -28,10 +30,18 @@ public class RetentionJob {
   private final NamedStores stores;
   private final LogStore events;
   private final Database database;
+  private final Loops loops;
   private final Clock clock;
+  private volatile Loops.Loop loop;
 
   RetentionJob(
-      DurableStore store, NamedStores stores, LogStore events, Database database, Clock clock) {
+      DurableStore store,
+      NamedStores stores,
+      LogStore events,
+      Database database,
+      Loops loops,
+      Clock clock) {
+    this.loops = loops;
     this.store = store;
     this.stores = stores;
     this.events = events;
@@ -41,22 +51,14 @@ public class RetentionJob {
 
   @EventListener(ApplicationReadyEvent.class)
   void start() {
-    Thread.ofVirtual()
-        .name("retention")
-        .start(
-            () -> {
-              while (true) {
-                try {
-                  Thread.sleep(Duration.ofHours(1));
-                  run();
-                } catch (InterruptedException e) {
-                  Thread.currentThread().interrupt();
-                  return;
-                } catch (RuntimeException | StackOverflowError e) {
-                  log.error("old samples could not be dropped: {}", e.toString());
-                }
-              }
-            });
+    loop = loops.start("removing expired samples", Durations.HOUR, "retention", this::run);
+  }
+
+  @PreDestroy
+  void stop() {
+    if (loop != null) {
+      loop.close();
+    }
   }
 
   /** What one run dropped. */
@@ -79,7 +81,7 @@ public class RetentionJob {
     }
     if (chunks > 0) {
       store.dropped();
-      log.info("{} chunks and {} series were older than their store keeps them", chunks, series);
+      log.info("removed {} chunks and {} series past their retention", chunks, series);
     }
     return new Dropped(chunks, series);
   }

@@ -109,7 +109,7 @@ final class Rollup {
     } catch (RuntimeException e) {
       rows.clear();
       advances.clear();
-      log.error("tiers could not be written, raw samples serve meanwhile: {}", e.toString());
+      log.error("could not write tiers, using raw samples: {}", e.toString());
     }
     behind.set((System.nanoTime() - started) / 1_000_000);
   }

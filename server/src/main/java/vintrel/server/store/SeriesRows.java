@@ -35,7 +35,7 @@ final class SeriesRows {
         insert(database, rows.subList(0, rows.size() / 2), refused);
         insert(database, rows.subList(rows.size() / 2, rows.size()), refused);
       } else if (!there(database, rows.getFirst())) {
-        log.error("a series was refused by the database: {}", e.toString());
+        log.error("the database rejected a series: {}", e.toString());
         refused.add(rows.getFirst());
       }
     }

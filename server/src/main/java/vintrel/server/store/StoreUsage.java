@@ -90,7 +90,7 @@ public class StoreUsage {
   }
 
   private OfSeries row(int id, int tier, Number samples, Number bytes) {
-    var series = store.index().get(id);
+    var series = store.catalog().get(id);
     return series == null
         ? null
         : new OfSeries(

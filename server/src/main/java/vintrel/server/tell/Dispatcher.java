@@ -5,14 +5,13 @@ import java.time.Clock;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
-import java.util.concurrent.CountDownLatch;
 import java.util.concurrent.ThreadLocalRandom;
-import java.util.concurrent.TimeUnit;
 import org.springframework.boot.context.event.ApplicationReadyEvent;
 import org.springframework.context.event.EventListener;
 import org.springframework.stereotype.Component;
 import vintrel.core.tell.Backoff;
 import vintrel.server.database.Database;
+import vintrel.server.database.Loops;
 import vintrel.server.web.Duties;
 
 /**
@@ -38,14 +37,14 @@ class Dispatcher {
   private final Senders senders;
   private final Clock clock;
   private final Duties duties;
-  private volatile Duties.Duty duty;
+  private final Loops loops;
+  private volatile Loops.Loop loop;
 
   /** Ids of deliveries, with the address that each goes to. */
   private final Map<Long, String> inFlight = new ConcurrentHashMap<>();
 
-  private final CountDownLatch stopped = new CountDownLatch(1);
-
-  Dispatcher(Database database, Senders senders, Duties duties, Clock clock) {
+  Dispatcher(Database database, Senders senders, Duties duties, Loops loops, Clock clock) {
+    this.loops = loops;
     this.duties = duties;
     this.database = database;
     this.senders = senders;
@@ -54,28 +53,12 @@ class Dispatcher {
 
   @EventListener(ApplicationReadyEvent.class)
   void start() {
-    duty = duties.add("sending deliveries", LATE);
-    Thread.ofPlatform().daemon().name("dispatcher").start(this::run);
-  }
-
-  private void run() {
-    // Never interrupted: that could close the database's file under it.
-    try {
-      while (!stopped.await(PAUSE, TimeUnit.MILLISECONDS)) {
-        try {
-          due().forEach(d -> Thread.ofVirtual().name("delivery").start(() -> attempt(d)));
-          duty.alive();
-        } catch (RuntimeException e) {
-          duty.failed(e);
-          if (stopped.await(5, TimeUnit.SECONDS)) {
-            break;
-          }
-        }
-      }
-    } catch (InterruptedException e) {
-      Thread.currentThread().interrupt();
-    }
-    duty.over();
+    loop =
+        loops.start(
+            "sending deliveries",
+            PAUSE,
+            "deliveries",
+            () -> due().forEach(d -> Thread.ofVirtual().name("delivery").start(() -> attempt(d))));
   }
 
   /** Whether a delivery is on its way just now. */
@@ -141,7 +124,7 @@ class Dispatcher {
       note(attempt, d);
     } catch (RuntimeException e) {
       // It stays in the outbox and is sent again: twice rather than not at all.
-      duty.failed(e);
+      duties.failed("sending a delivery", e);
     } finally {
       inFlight.remove(d.id);
     }
@@ -168,6 +151,8 @@ class Dispatcher {
 
   @PreDestroy
   void stop() {
-    stopped.countDown();
+    if (loop != null) {
+      loop.close();
+    }
   }
 }

@@ -84,7 +84,10 @@ class NotifyController {
       if (equals > 0) {
         map.put(pair.substring(0, equals).strip(), pair.substring(equals + 1).strip());
       } else if (!pair.isBlank()) {
-        fault = "write labels as name=value, with commas between; '" + pair.strip() + "' is not so";
+        fault =
+            "write labels as name=value, separated by commas; `"
+                + pair.strip()
+                + "` is not a name=value pair";
       }
     }
     var table = definitions.routing();
@@ -152,7 +155,7 @@ class NotifyController {
               r.whenText().isBlank() ? "everything else" : r.whenText(),
               String.join(", ", r.recipients()),
               r.more(),
-              verdict == null ? "" : (verdict.matched() ? "yes: " : "") + verdict.why()));
+              verdict == null ? "" : verdict.why()));
     }
     return out;
   }
@@ -172,7 +175,7 @@ class NotifyController {
     return switch (r.state) {
       case DeliveryRow.SENT -> "sent";
       case DeliveryRow.GIVEN_UP -> "given up";
-      default -> dispatcher.isInFlight(r.id) ? "sending" : r.attempts == 0 ? "queued" : "waiting";
+      default -> dispatcher.isInFlight(r.id) ? "sending" : r.attempts == 0 ? "queued" : "retrying";
     };
   }
 

@@ -48,7 +48,7 @@ public class Outbox {
     for (var name : names) {
       var recipient = known.stream().filter(r -> r.name().equals(name)).findFirst();
       if (recipient.isEmpty()) {
-        log.warn("the routing table names {}, who is not defined", name);
+        log.warn("routing table: recipient {} is not defined", name);
         continue;
       }
       for (var channel : recipient.get().channels()) {

@@ -77,7 +77,7 @@ class Senders {
 
   private Outcome mail(DeliveryRow d) throws MessagingException {
     if (settings.host().isEmpty()) {
-      return new Outcome(false, false, "no mail server is set (vintrel.mail.host)");
+      return new Outcome(false, false, "no mail server configured; set vintrel.mail.host");
     }
     var message = mail.createMimeMessage();
     var helper = new MimeMessageHelper(message, "UTF-8");
@@ -107,7 +107,7 @@ class Senders {
       if (!sending.join(Duration.ofMillis(MAIL_TIMEOUT))) {
         // Closes the socket under it.
         sending.interrupt();
-        return new Outcome(false, false, "no whole answer within " + MAIL_TIMEOUT + " ms");
+        return new Outcome(false, false, "no complete response within " + MAIL_TIMEOUT + " ms");
       }
     } catch (InterruptedException e) {
       Thread.currentThread().interrupt();
@@ -116,7 +116,7 @@ class Senders {
     if (failed.get() != null) {
       throw failed.get();
     }
-    return new Outcome(true, true, "taken by " + settings.host());
+    return new Outcome(true, true, "accepted by " + settings.host());
   }
 
   private Outcome post(DeliveryRow d, String type, Map<String, Object> body) throws IOException {

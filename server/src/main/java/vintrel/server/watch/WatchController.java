@@ -21,6 +21,7 @@ import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.ResponseBody;
 import org.springframework.web.server.ResponseStatusException;
 import vintrel.core.tell.MessageText;
+import vintrel.core.unit.Counts;
 import vintrel.core.unit.Durations;
 import vintrel.core.unit.Units;
 import vintrel.core.watch.Priority;
@@ -101,9 +102,15 @@ class WatchController {
     model.addAttribute("moreAlerts", Math.max(0, active.size() - MAX_ROWS));
     model.addAttribute("others", views(others, now));
     model.addAttribute("moreOthers", Math.max(0, others.size() - MAX_ROWS));
-    model.addAttribute("ruleCount", watcher.rules().size());
+    var rules = watcher.rules();
+    int series = rules.stream().mapToInt(r -> r.series.size()).sum();
     model.addAttribute(
-        "seriesCount", watcher.rules().stream().mapToInt(r -> r.series.size()).sum());
+        "watching",
+        "%s %s %s."
+            .formatted(
+                Counts.of(rules.size(), "rule"),
+                rules.size() == 1 ? "watches" : "watch",
+                Counts.of(series, "series")));
   }
 
   private static List<AlertView> views(List<AlertLog.Alert> alerts, long now) {
@@ -212,7 +219,7 @@ class WatchController {
     String said =
         w.checkedUntil == 0
             ? "waiting for its first check"
-            : "checked %s ago in %d ms"
+            : "last check %s ago, took %d ms"
                 .formatted(Durations.words(Math.max(0, clock.millis() - w.checkedUntil)), w.millis);
     return new RuleView(
         r.name(),
@@ -223,7 +230,7 @@ class WatchController {
         Durations.words(r.every()),
         w.series.size(),
         raised,
-        said + (w.cut ? "; more series than the limit, the rest is not watched" : ""),
+        said + (w.cut ? "; series limit reached: some series are not watched" : ""),
         w.fault);
   }
 

@@ -103,6 +103,7 @@ class WatchRecords {
             });
     // Rows of version 0.1 name limits by their position in the rule.
     found.values().forEach(r -> r.named(watched.rule().limits()));
+    watched.series.keySet().retainAll(found.keySet());
     watched.series.putAll(found);
     return limits;
   }
@@ -276,7 +277,7 @@ class WatchRecords {
 
   private void register(StatelessSession s, Rule rule, int series, long at, Message message) {
     var why =
-        "the rule is active and watches %d series, checked every %s"
+        "the rule is active: it watches %d series and checks them every %s"
             .formatted(series, Durations.words(rule.every()));
     var t =
         new Transition(

@@ -16,6 +16,8 @@ import org.springframework.context.event.EventListener;
 import org.springframework.stereotype.Service;
 import vintrel.core.unit.Durations;
 import vintrel.server.database.Database;
+import vintrel.server.database.Leases;
+import vintrel.server.database.Loops;
 import vintrel.server.define.Definitions;
 import vintrel.server.web.Duties;
 
@@ -34,8 +36,8 @@ public class Watcher {
   private static final Logger log = LoggerFactory.getLogger(Watcher.class);
   private static final long TICK_MS = 250;
 
-  /** After so much silence, ms, the watcher is behind. */
-  private static final long LATE_MS = 30_000;
+  /** The lease of the server that checks rules. */
+  private static final String JOB = "rules";
 
   private static final long EDIT_WAIT_MS = 200;
   private static final long MAX_MISSED_MS = 15 * Durations.MINUTE;
@@ -52,8 +54,10 @@ public class Watcher {
 
   private final Map<String, ReentrantLock> locks = new ConcurrentHashMap<>();
   private final Duties duties;
-  private volatile Duties.Duty duty;
-  private Thread thread;
+  private final Loops loops;
+  private final Leases leases;
+  private volatile Loops.Loop loop;
+  private volatile boolean started;
   private volatile boolean stopping;
 
   Watcher(
@@ -62,8 +66,12 @@ public class Watcher {
       WatchRecords records,
       RuleCheck checks,
       Duties duties,
+      Loops loops,
+      Leases leases,
       Clock clock) {
     this.duties = duties;
+    this.loops = loops;
+    this.leases = leases;
     this.definitions = definitions;
     this.database = database;
     this.records = records;
@@ -73,7 +81,7 @@ public class Watcher {
 
   @EventListener(ApplicationReadyEvent.class)
   synchronized void start() {
-    duty = duties.add("watching rules", LATE_MS);
+    started = true;
     arrange();
     for (var name : records.stored()) {
       if (!rules.containsKey(name)) {
@@ -81,12 +89,12 @@ public class Watcher {
         records.delete(name);
       }
     }
-    thread = Thread.ofPlatform().daemon().name("watcher").start(this::run);
+    loop = loops.start("watching rules", TICK_MS, null, this::look);
   }
 
   @EventListener
   synchronized void changed(Definitions.Changed event) {
-    if (duty != null && event.changes().stream().anyMatch(c -> c.kind().equals("rule"))) {
+    if (started && event.changes().stream().anyMatch(c -> c.kind().equals("rule"))) {
       arrange();
     }
   }
@@ -134,8 +142,8 @@ public class Watcher {
       work.on(watched);
     } catch (RuntimeException | StackOverflowError e) {
       if (!stopping) {
-        watched.fault = "it could not be checked; the server's log says why";
-        duty.failed(e);
+        watched.fault = "the check failed; see the server log";
+        duties.failed("checking rule " + watched.name, e);
       }
     } finally {
       watched.lock.unlock();
@@ -155,22 +163,12 @@ public class Watcher {
     }
   }
 
-  private void run() {
-    while (!stopping) {
-      try {
-        duty.alive();
-        look();
-        Thread.sleep(TICK_MS);
-      } catch (InterruptedException e) {
-        break;
-      } catch (RuntimeException | StackOverflowError e) {
-        duty.failed(e);
-      }
-    }
-    duty.over();
-  }
-
   private void look() {
+    if (!leases.hold(JOB)) {
+      // Another server checks them: what is known here may be old when they come back.
+      rules.values().forEach(watched -> watched.loaded = false);
+      return;
+    }
     long now = clock.millis();
     for (var watched : rules.values()) {
       if (watched.nextAt <= now) {
@@ -223,7 +221,7 @@ public class Watcher {
         }
       }
     }
-    throw new IllegalArgumentException("there is no alert " + id);
+    throw new IllegalArgumentException("alert " + id + " not found");
   }
 
   Collection<WatchedRule> rules() {
@@ -233,8 +231,8 @@ public class Watcher {
   @PreDestroy
   void stop() {
     stopping = true;
-    if (thread != null) {
-      thread.interrupt();
+    if (loop != null) {
+      loop.close();
     }
   }
 }

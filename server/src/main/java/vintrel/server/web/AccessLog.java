@@ -20,7 +20,7 @@ public final class AccessLog {
 
   /** What somebody was refused. */
   public static void refused(String who, String what) {
-    log.warn("{}: refused: {}", clean(who), clean(what));
+    log.warn("{}: rejected: {}", clean(who), clean(what));
   }
 
   static String clean(String text) {

@@ -61,10 +61,10 @@ public class Duties {
     return duty;
   }
 
-  /** A fault in work that is not one of them; it was done in another way. */
+  /** A fault in work that is none of them. */
   public void failed(String work, Throwable e) {
     faults.incrementAndGet();
-    log.error("{} failed and was done without: {}", work, e.toString(), e);
+    log.error("{} failed: {}", work, e.toString(), e);
   }
 
   /** The names of those that are dead or behind. */

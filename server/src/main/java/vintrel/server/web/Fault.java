@@ -90,14 +90,14 @@ record Fault(
           new Fault(
               415,
               "http.415",
-              "this content type is not taken here; send "
+              "this content type is not supported here; send "
                   + String.join(
                       " or ", m.getSupportedMediaTypes().stream().map(Object::toString).toList()));
       case HttpRequestMethodNotSupportedException m -> method(m);
       case RequestRejectedException r ->
           new Fault(400, "malformed", "a parameter or header holds characters that can't be there");
       case NoSuchElementException n -> new Fault(404, "unknown", cut(n.getMessage()));
-      case AccessDeniedException a -> new Fault(403, "forbidden", "you may not do this");
+      case AccessDeniedException a -> new Fault(403, "forbidden", "you are not allowed to do this");
       case ErrorResponse known -> known(known);
       case DateTimeException d ->
           new Fault(400, "invalid", "a time or a time zone is not one: " + cut(d.getMessage()));
@@ -112,7 +112,7 @@ record Fault(
   /** Something that nobody meant: a code by which the log's line is found. */
   static Fault unknown() {
     var code = "fault." + UUID.randomUUID().toString().substring(0, 8);
-    return new Fault(500, code, "something went wrong here; quote " + code);
+    return new Fault(500, code, "internal error; quote the code " + code + " when you report it");
   }
 
   private static int status(QueryException e) {
@@ -131,7 +131,7 @@ record Fault(
           "no field `%s`; fields: %s"
               .formatted(cut(unknown.getPropertyName(), 100), String.join(", ", known)));
     }
-    return new Fault(400, "malformed", "the body is missing or is not what it should be");
+    return new Fault(400, "malformed", "the request body is missing or malformed");
   }
 
   private static Fault method(HttpRequestMethodNotSupportedException e) {
@@ -153,9 +153,7 @@ record Fault(
     int status = e.getStatusCode().value();
     var reason = HttpStatus.resolve(status);
     return new Fault(
-        status,
-        "http." + status,
-        reason == null ? "the request can't be answered" : reason.getReasonPhrase());
+        status, "http." + status, reason == null ? "the request failed" : reason.getReasonPhrase());
   }
 
   /** The server's own parsing of forms and parameters, else a state that does not allow it. */

@@ -48,11 +48,11 @@ public class OutboundGuard {
     try {
       uri = URI.create(url.strip());
     } catch (IllegalArgumentException e) {
-      throw new IllegalArgumentException("this is not an address: " + shown(url));
+      throw new IllegalArgumentException("`" + shown(url) + "` is not a valid URL");
     }
     if (uri.getHost() == null
         || !("http".equals(uri.getScheme()) || "https".equals(uri.getScheme()))) {
-      throw new IllegalArgumentException("only http and https addresses are called");
+      throw new IllegalArgumentException("the URL must start with http:// or https://");
     }
     resolve(uri.getHost());
     return uri;
@@ -71,7 +71,7 @@ public class OutboundGuard {
       }
       return all;
     } catch (UnknownHostException e) {
-      throw new IllegalArgumentException("the host " + host + " is not known");
+      throw new IllegalArgumentException("unknown host " + host);
     }
   }
 
@@ -86,11 +86,12 @@ public class OutboundGuard {
   private void refuse(String host, InetAddress given) {
     var address = meant(given);
     if (address.isLinkLocalAddress() || address.isMulticastAddress()) {
-      throw new IllegalArgumentException(host + " is a link-local address, which is never called");
+      throw new IllegalArgumentException(
+          host + " is a link-local or multicast address, which is not allowed");
     }
     if (METADATA.stream().anyMatch(m -> Arrays.equals(m, address.getAddress()))) {
       throw new IllegalArgumentException(
-          host + " is an address of a cloud's metadata, which is never called");
+          host + " is the metadata address of a cloud, which is not allowed");
     }
     if (!loopback && own(address)) {
       throw new IllegalArgumentException(

@@ -138,7 +138,7 @@ public class Outgoing {
     var why = new AtomicReference<String>();
     var over =
         deadlines.schedule(
-            () -> end(request, why, "no whole answer within " + call.deadlineMillis() + " ms"),
+            () -> end(request, why, "no complete response within " + call.deadlineMillis() + " ms"),
             call.deadlineMillis(),
             TimeUnit.MILLISECONDS);
     var looking =

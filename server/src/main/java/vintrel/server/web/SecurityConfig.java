@@ -95,7 +95,11 @@ class SecurityConfig {
                         (req, res, x) -> {
                           AccessLog.refused(CurrentUser.name(), req.getMethod() + " " + path(req));
                           Answers.refuse(
-                              req, res, 403, "forbidden", "this token's scope does not allow it");
+                              req,
+                              res,
+                              403,
+                              "forbidden",
+                              "this token's scope does not allow this request");
                         }))
         .build();
   }
@@ -170,7 +174,7 @@ class SecurityConfig {
       AuthorizeHttpRequestsConfigurer<HttpSecurity>.AuthorizationManagerRequestMatcherRegistry a) {
     a.requestMatchers("/health/**", "/assets/**", "/signin", "/error", "/favicon.ico")
         .permitAll()
-        .requestMatchers("/collect/tokens/**", "/people/**", "/collect/elsewhere/*/remove")
+        .requestMatchers("/collect/tokens/**", "/collect/elsewhere/*/remove")
         .hasRole("ADMIN")
         .requestMatchers(HttpMethod.POST, "/collect/elsewhere")
         .hasRole("ADMIN")

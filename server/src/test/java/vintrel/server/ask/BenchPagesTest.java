@@ -78,7 +78,7 @@ class BenchPagesTest {
     assertThat(step.path("text").asString()).isEqualTo("max by gate");
     assertThat(step.path("shape").asString()).startsWith("2 series ×");
     assertThat(step.path("sample").path("rows").size()).isEqualTo(2);
-    assertThat(answer.path("said").asString()).contains("a point every 1m");
+    assertThat(answer.path("said").asString()).contains("one point every 1m");
   }
 
   @Test
@@ -131,7 +131,7 @@ class BenchPagesTest {
     assertThat(send(get("/bench/catalogue?search=south-1")).getContentAsString())
         .contains("data-metric=\"p.load\"");
     assertThat(send(get("/bench/catalogue?search=south-1 nowhere")).getContentAsString())
-        .contains("No metric, label, value or description holds")
+        .contains("No metric, label, value or description contains")
         .doesNotContain("p.load");
   }
 
@@ -212,7 +212,7 @@ class BenchPagesTest {
     assertThat(found.path("rows").get(0).path("text").asString()).isEqualTo("Ramp (2) is stuck");
     assertThat(found.path("query").asString()).contains("host = 'nq-1'").endsWith("sum by level");
     var none = json(post("/bench/events/answer").param("text", "no such word"));
-    assertThat(none.path("empty").path("text").asString()).contains("fulfils the conditions");
+    assertThat(none.path("empty").path("text").asString()).contains("matches the conditions");
     var around =
         json(
             post("/bench/events/around")
@@ -232,25 +232,25 @@ class BenchPagesTest {
   @Test
   void anEmptyAnswerSaysWhichStepLeavesNothing() throws Exception {
     assertThat(why("p.load then keep when > 100000 then sum", "-5m", "now"))
-        .startsWith("“keep when > 100000” leaves nothing of 2 series");
+        .startsWith("The step “keep when > 100000” removes all data from 2 series");
     assertThat(why("p.load then rows then where value < 0 then limit 3", "-5m", "now"))
-        .startsWith("“where value < 0” leaves nothing of table");
+        .startsWith("The step “where value < 0” removes all data from table");
     assertThat(why("p.load then sum", "-5m", "now")).isEmpty();
     assertThat(why("p.load then keep when > 100000", "-4m", "-2m"))
         .as("newer samples than the range are no reason")
-        .startsWith("“keep when > 100000” leaves nothing of 2 series");
+        .startsWith("The step “keep when > 100000” removes all data from 2 series");
     assertThat(why("p.load then rate every 1m", "2026-01-01T00:00", "2026-01-01T01:00"))
-        .contains("No sample of p.load lies in this range");
+        .contains("No samples of p.load in this range");
   }
 
   @Test
   void anEmptyAnswerSaysWhichConditionKillsItOrWhenTheNewestSampleCame() throws Exception {
     assertThat(why("p.load where gate = 'north-1' and gate = 'nowhere'", "-5m", "now"))
-        .isEqualTo("No series of p.load fulfils gate = 'nowhere'.");
+        .isEqualTo("No series of p.load matches gate = 'nowhere'.");
     assertThat(why("p.load where gate = 'north-1' and gate = 'south-1'", "-5m", "now"))
-        .contains("at once");
+        .contains("all conditions together");
     assertThat(why("p.load", "2026-01-01T00:00", "2026-01-02T00:00"))
-        .contains("No sample of p.load lies in this range; the last came", "ago");
+        .contains("No samples of p.load in this range. The latest is", "old.");
   }
 
   @Test
@@ -259,7 +259,7 @@ class BenchPagesTest {
     var events = server.bean(vintrel.server.store.LogStore.class);
     long now = System.currentTimeMillis();
     var labels = vintrel.core.series.Labels.of("host", "why-1");
-    events.keep(
+    events.append(
         "main",
         java.util.List.of(
             new vintrel.core.series.Event(0, "", now - 7_200_000, "fatal", "sank", labels, ""),
@@ -272,21 +272,20 @@ class BenchPagesTest {
                 .param("from", "-1h")
                 .param("to", "now"));
     assertThat(found.path("empty").path("nearest").asLong()).isEqualTo(now - 7_200_000);
-    assertThat(found.path("empty").path("text").asString()).contains("the last came 2 h ago");
+    assertThat(found.path("empty").path("text").asString()).contains("The latest is 2 h old");
     assertThat(why("events where host = 'why-1' and level = 'fatal' then count", "-1h", "now"))
-        .contains("event that fulfils the conditions lies in this range");
+        .contains("No matching events in this range");
     assertThat(why("events where host = 'never'", "-1h", "now"))
-        .isEqualTo("No event that is kept fulfils the conditions.");
+        .isEqualTo("No stored event matches the conditions.");
   }
 
   @Test
   void theEmptyBenchBeginsWithQuestionsThatCanBeAnswered() throws Exception {
     var page = pages.text(get("/bench"));
-    assertThat(page).contains("Begin with a question", "p.load then mean by gate", "on average");
+    assertThat(page).contains("Start with a query", "p.load then mean by gate", ", mean");
     var answer = json(post("/bench/answer").param("query", "p.load then mean by gate"));
     assertThat(answer.path("ledger").get(0).path("steps").get(0).path("glimpse").path("series"))
         .hasSize(2);
-    assertThat(answer.path("plan").path("rows").toString())
-        .contains("mean by gate", "all together");
+    assertThat(answer.path("plan").path("rows").toString()).contains("mean by gate", "total (");
   }
 }

@@ -40,7 +40,7 @@ class BenchTest {
     samples("b.store", "a", 1, 2, 3);
     assertThat(post("{\"query\": \"b.store\"}")).contains("\"tier\":\"raw\"");
     assertThat(post("{\"query\": \"b.store\", \"store\": \"vintrel\"}"))
-        .contains("no metric `b.store` in the store `vintrel`", "another store has it");
+        .contains("no metric `b.store` in store `vintrel`", "another store has it");
   }
 
   @Test
@@ -98,7 +98,7 @@ class BenchTest {
                 "{\"query\": \"x: b.plan then mean by host then top 1\\n"
                     + "y: x * 2\", \"explain\": true}"))
         .contains(
-            "\"plan\":", "\"what\":\"top 1\"", "\"what\":\"pair by *\"", "\"gives\":\"1 series ×");
+            "\"plan\":", "\"what\":\"top 1\"", "\"what\":\"match by *\"", "\"gives\":\"1 series ×");
   }
 
   @Test
@@ -133,7 +133,7 @@ class BenchTest {
     assertThat(plan.rows())
         .extracting(r -> r.get(1) + ": " + r.get(2))
         .contains("off abs: switched off", "a: another line", "1: a number");
-    assertThat(plan.rows().getLast().get(1)).startsWith("all together");
+    assertThat(plan.rows().getLast().get(1)).startsWith("total (");
   }
 
   @Test
@@ -148,15 +148,15 @@ class BenchTest {
     long now = System.currentTimeMillis();
     var range = new TimeText.Range(now - 3_600_000, now);
     var empty = queries.answer(new Queries.Ask("b.empty", range, 20)).empty();
-    assertThat(empty.text()).contains("the last came 3 h ago");
+    assertThat(empty.text()).contains("The latest is 3 h old");
     assertThat(empty.nearest()).isEqualTo(old);
     assertThat(
             queries.answer(new Queries.Ask("b.empty where host = 'z'", range, 20)).empty().text())
-        .contains("fulfils host = 'z'");
+        .contains("matches host = 'z'");
     samples("b.empty", "b", 1);
     assertThat(
             queries.answer(new Queries.Ask("b.empty then keep when > 5", range, 20)).empty().text())
-        .startsWith("“keep when > 5” leaves nothing of 1 series, 1 sample.");
+        .startsWith("The step “keep when > 5” removes all data from 1 series, 1 sample.");
     assertThat(
             queries.answer(new Queries.Ask("events where level = 'x'", range, 20)).empty().text())
         .contains("No event");

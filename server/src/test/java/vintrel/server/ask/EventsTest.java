@@ -171,7 +171,7 @@ class EventsTest {
                 record(now, SeverityNumber.SEVERITY_NUMBER_INFO, "short")),
             "");
     assertThat(sent.statusCode()).isEqualTo(200);
-    assertThat(sent.body()).contains("more text, fields or labels");
+    assertThat(sent.body()).contains("too large (text, fields or labels)");
     assertThat(ask("events where host = 'ev-5' then keep text")).contains("short");
   }
 
@@ -204,11 +204,11 @@ class EventsTest {
     assertThat(
             org.assertj.core.api.Assertions.catchThrowable(
                 () -> events.read(wanted("", now, now + 1, 1), 10)))
-        .hasMessageContaining("more than 1 records lie in this range");
+        .hasMessageContaining("this range has more than 1 events");
     assertThat(
             org.assertj.core.api.Assertions.catchThrowable(
                 () -> events.read(wanted("host = 'ev-4'"), 1)))
-        .hasMessageContaining("more than 1 records fulfil");
+        .hasMessageContaining("more than 1 events match");
   }
 
   /** Records of many hosts, levels and times, some late; kept in several stores of one test. */
@@ -229,14 +229,14 @@ class EventsTest {
     var events = server.bean(LogStore.class);
     long now = System.currentTimeMillis() - 7_200_000;
     var sent = many(now, 9000, 3);
-    events.keep("main", sent.subList(0, 5000), "test");
-    events.keep("second", sent.subList(5000, 9000), "test");
+    events.append("main", sent.subList(0, 5000), "test");
+    events.append("second", sent.subList(5000, 9000), "test");
     var conditions =
         List.of(
             "host like 'pk-%'", "host = 'pk-2' and level = 'error'", "n = '3' and text like '%5'");
     var before = conditions.stream().map(w -> found(w, now)).toList();
     assertThat(before.getFirst()).hasSize(9000);
-    events.keep("main", many(now, 5000, 4), "test");
+    events.append("main", many(now, 5000, 4), "test");
     assertThat(before.getFirst()).isNotEqualTo(found(conditions.getFirst(), now));
     events.pack();
     var after = conditions.stream().map(w -> found(w, now)).toList();
@@ -270,7 +270,7 @@ class EventsTest {
     var events = server.bean(LogStore.class);
     long now = System.currentTimeMillis() - 20_000_000;
     for (int part = 0; part < 5; part++) {
-      events.keep("third", many(now + part * 1_000_000L, 4500, part), "test");
+      events.append("third", many(now + part * 1_000_000L, 4500, part), "test");
       events.pack();
     }
     var all = wanted("host like 'pk-%'", now - 4_000_000, now + 6_000_000, 1_000_000);
@@ -297,7 +297,7 @@ class EventsTest {
   void whatIsPackedWhileItIsReadIsCountedOnce() throws Exception {
     var events = server.bean(LogStore.class);
     long now = System.currentTimeMillis() - 40_000_000;
-    events.keep("fourth", many(now, 12_000, 8), "test");
+    events.append("fourth", many(now, 12_000, 8), "test");
     var wanted = wanted("", now - 3_000_000, now, 1_000_000);
     var packer = Thread.ofPlatform().start(events::pack);
     do {
@@ -311,9 +311,9 @@ class EventsTest {
   void aDamagedBlockIsLeftOutAndTheOthersAreFound() {
     var events = server.bean(LogStore.class);
     long now = System.currentTimeMillis() - 60_000_000;
-    events.keep("fifth", many(now, 4096, 1), "test");
+    events.append("fifth", many(now, 4096, 1), "test");
     events.pack();
-    events.keep("fifth", many(now, 10, 2), "test");
+    events.append("fifth", many(now, 10, 2), "test");
     server
         .bean(Database.class)
         .run(

@@ -166,8 +166,7 @@ class ExternalStoresTest {
         .contains("[[1,2,");
     assertThat(ask("sql 'limits' 'select nothing from sales'"))
         .contains("\"code\":\"sql\"", "NOTHING");
-    assertThat(ask("sql 'limits' 'select :what'"))
-        .contains("there are :from, :to, :step and :limit");
+    assertThat(ask("sql 'limits' 'select :what'")).contains("use :from, :to, :step or :limit");
     assertThat(ask("sql 'nowhere' 'select 1'")).contains("no SQL store is called 'nowhere'");
     assertThat(
             ask(
@@ -332,13 +331,13 @@ class ExternalStoresTest {
     for (var not : List.of("delete from bookings", "", "-- select", "/* select */ drop table x")) {
       assertThatThrownBy(() -> NamedSql.of(not))
           .as(not)
-          .hasMessageContaining("only a statement that reads");
+          .hasMessageContaining("only read statements");
     }
   }
 
   @Test
   void aStoreThatThereIsNotIsToldWithThoseThatAre() {
     assertThat(server.query("x.y in nowhere then mean", "-1h", "now").body())
-        .contains("\"store\"", "no store is called `nowhere`; there are", "main");
+        .contains("\"store\"", "no store named `nowhere`; stores:", "main");
   }
 }

@@ -79,7 +79,7 @@ class StoreIntakeTest {
     var index = new LabelIndex();
     var series = new Series(0, new SeriesKey("m", Labels.NONE), MetricKind.COUNTER, "");
     index.add(series);
-    when(store.index()).thenReturn(index);
+    when(store.catalog()).thenReturn(index);
     when(store.newest(0)).thenReturn(5000L);
     when(store.before(series, Long.MAX_VALUE))
         .thenReturn(Samples.of(new long[] {5000}, new double[] {41}));

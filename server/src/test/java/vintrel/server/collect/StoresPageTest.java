@@ -49,11 +49,11 @@ class StoresPageTest {
   @Test
   void aStoreSaysWhatItHoldsAndWhatADayBrings() {
     var page = pages().text(get("/collect/stores"));
-    assertThat(page).contains("main", "What a day brings", "sp.load", "5,7");
+    assertThat(page).contains("main", "Storage per day", "sp.load", "5,7");
     var bySite = pages().text(get("/collect/stores").param("by", "site"));
     assertThat(bySite).contains("Label site", "north-quay", "mid-isles");
     assertThat(pages().text(get("/collect/stores").param("by", "no such label")))
-        .contains("What a day brings by");
+        .contains("Storage per day by");
   }
 
   @Test
@@ -185,7 +185,7 @@ class StoresPageTest {
     for (int i = 0; i < 4200; i++) {
       some.add(new Event(0, "", now - i, "info", "record " + i, Labels.NONE, ""));
     }
-    events.keep("main", some, "test");
+    events.append("main", some, "test");
     events.pack();
     assertThat(events.kept().records()).isEqualTo(4200);
     assertThat(events.kept().bytes()).isBetween(1000L, 100_000L);

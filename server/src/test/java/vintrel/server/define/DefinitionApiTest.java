@@ -158,7 +158,7 @@ class DefinitionApiTest {
     assertThat(send("PUT", "rule/x", "kind: dashboard\ntitle: T\n").body())
         .contains("is 'dashboard', but the address has 'rule'");
     assertThat(send("PUT", "rule/x", "name: y\nquery: m\n").statusCode()).isEqualTo(422);
-    assertThat(send("PUT", "rule/x", "query: m\n").body()).contains("a rule has one to 3 limits");
+    assertThat(send("PUT", "rule/x", "query: m\n").body()).contains("a rule needs one to 3 limits");
     assertThat(send("PUT", "thing/x", "query: m\n").body()).contains("must be dashboard, rule");
     assertThat(send("PUT", "rule/x", "[1]").statusCode()).isEqualTo(422);
     assertThat(send("PUT", "rule/x", "a: 1\n---\nb: 2\n").statusCode()).isEqualTo(422);

@@ -63,7 +63,8 @@ class SafeTest {
                 gauge("safe.b", "u".repeat(101), 3),
                 gauge("safe.c", "", 4)));
     assertThat(otlp.statusCode()).isEqualTo(200);
-    assertThat(otlp.body()).contains("\"rejectedDataPoints\":2", "at most 500", "at most 100");
+    assertThat(otlp.body())
+        .contains("\"rejectedDataPoints\":2", "the limit is 500", "the limit is 100");
     assertThat(List.of(kept("safe.a"), kept("safe.b"), kept("safe.c")))
         .containsExactly(true, false, true);
     var json =
@@ -394,7 +395,7 @@ class SafeTest {
             "secret://hooks.marrowsound.example/[0-9a-f]{16}",
             "secret://hooks.marrowsound.example/0123456789abcdef");
     assertThat(server.post("/api/v1/definitions", "application/yaml", unknown).body())
-        .contains("is not known here");
+        .contains("unknown secret");
   }
 
   @ParameterizedTest

@@ -57,7 +57,7 @@ class SeriesRowsTest {
   void aSeriesThatIsRefusedTakesItsSamplesWithItAndNoOthers() {
     var store = server.bean(DurableStore.class);
     var database = server.bean(Database.class);
-    int next = store.index().nextId();
+    int next = store.nextId();
     // Somebody else has written a row of the number that comes next.
     database.run(s -> s.insert(row(next, "stray")));
     int refused = store.resolve(new SeriesKey("rows.refused", Labels.NONE), MetricKind.GAUGE, "");

@@ -371,7 +371,7 @@ abstract class StoreContract {
       var level = i % 50 == 0 ? "error" : "info";
       sent.add(new Event(0, "", now - 6_000_000 + i * 1000L, level, "öre " + i, labels, ""));
     }
-    events.keep("main", sent, "test");
+    events.append("main", sent, "test");
     events.pack();
     var where = Parser.parseCondition("host = 'c-0' and level = 'error'");
     var wanted = new LogStore.Wanted("main", where, 0, now, 1_000_000, () -> false);

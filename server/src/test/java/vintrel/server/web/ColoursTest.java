@@ -13,7 +13,7 @@ class ColoursTest {
   @Test
   void theStylesUseTheCheckedPalettes() throws IOException {
     var styles = Files.readString(Path.of("src/main/web/src/app.css"));
-    int night = styles.indexOf("[data-theme=\"night\"]");
+    int night = styles.indexOf("[data-theme='night']");
     for (int i = 0; i < Palette.SIZE; i++) {
       assertThat(styles.substring(0, night)).contains("--s" + i + ": " + Palette.DAY.get(i) + ";");
       assertThat(styles.substring(night)).contains("--s" + i + ": " + Palette.NIGHT.get(i) + ";");

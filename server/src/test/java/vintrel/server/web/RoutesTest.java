@@ -59,6 +59,8 @@ class RoutesTest {
           "POST /bench/events/answer",
           "POST /bench/events/around",
           "POST /bench/samples",
+          "POST /bench/statement",
+          "POST /dashboards/{name}/panels/{id}/csv",
           "GET /collect/elsewhere",
           "GET /collect",
           "GET /collect/sources",

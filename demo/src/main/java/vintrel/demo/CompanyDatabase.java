@@ -13,7 +13,7 @@ import org.h2.tools.Server;
  * The company's database, by a stand-in: an H2 server in this process with bookings, sailings and
  * active sessions, and a user who may only read.
  */
-final class CompanyLedger implements AutoCloseable {
+final class CompanyDatabase implements AutoCloseable {
   static final String READER = "reader";
   static final String PASSWORD = "reads-only";
   private static final int DAYS = 14;
@@ -21,11 +21,11 @@ final class CompanyLedger implements AutoCloseable {
   private final Server server;
   private final Connection owner;
 
-  CompanyLedger(long seed, long now) throws SQLException {
+  CompanyDatabase(long seed, long now) throws SQLException {
     System.setProperty("h2.bindAddress", "127.0.0.1");
     this.server = Server.createTcpServer("-tcpPort", "0", "-ifNotExists").start();
     this.owner =
-        DriverManager.getConnection("jdbc:h2:mem:ledger;DB_CLOSE_DELAY=-1", "owner", "owner");
+        DriverManager.getConnection("jdbc:h2:mem:bookings;DB_CLOSE_DELAY=-1", "owner", "owner");
     try (var s = owner.createStatement()) {
       s.execute(
           "create table bookings (id int primary key, made_at timestamp not null, site varchar(40),"
@@ -41,7 +41,7 @@ final class CompanyLedger implements AutoCloseable {
   }
 
   String url() {
-    return "jdbc:h2:tcp://127.0.0.1:" + server.getPort() + "/mem:ledger";
+    return "jdbc:h2:tcp://127.0.0.1:" + server.getPort() + "/mem:bookings";
   }
 
   private void fill(Random random, long now) throws SQLException {

@@ -23,7 +23,7 @@ import java.util.concurrent.Executors;
  * What a real site has around Vintrel, on loopback only: a mail server with an inbox page, a chat
  * room that takes webhooks, a fleet controller whose buttons change the fleet, and scrape targets.
  */
-final class StandIns implements AutoCloseable {
+final class DemoServices implements AutoCloseable {
   private static final int KEPT = 200;
   private static final DateTimeFormatter TIME =
       DateTimeFormatter.ofPattern("d MMM HH:mm:ss 'UTC'", Locale.ENGLISH).withZone(ZoneOffset.UTC);
@@ -38,7 +38,7 @@ final class StandIns implements AutoCloseable {
   /**
    * @param pulse sends the fleet's present values at once, so that a button shows its effect soon
    */
-  StandIns(Fleet fleet, int port, int mailPort, Runnable pulse) {
+  DemoServices(Fleet fleet, int port, int mailPort, Runnable pulse) {
     this.fleet = fleet;
     this.port = port;
     this.pulse = pulse;
@@ -59,9 +59,10 @@ final class StandIns implements AutoCloseable {
   }
 
   private static String index() {
-    return "<p>What stands around Vintrel in the demo.</p><ul><li><a href='/inbox'>Inbox</a>: mails"
-        + " that were delivered<li><a href='/chat'>Chat room</a>: messages that were posted<li><a"
-        + " href='/fleet'>Fleet controller</a>: make a host busy, restart a service</ul>";
+    return "<p>Services that the demo runs around Vintrel.</p><ul><li><a href='/inbox'>Inbox</a>:"
+        + " mails that were delivered<li><a href='/chat'>Chat room</a>: messages that were"
+        + " posted<li><a href='/fleet'>Fleet controller</a>: make a host busy, restart a"
+        + " service</ul>";
   }
 
   private String inbox() {
@@ -78,7 +79,7 @@ final class StandIns implements AutoCloseable {
             .append(escape(String.valueOf(m.getContent())))
             .append("</pre></article>");
       } catch (MessagingException | IOException e) {
-        out.append("<article>a mail that can't be read</article>");
+        out.append("<article>unreadable mail</article>");
       }
     }
     return out.isEmpty() ? "<p>No mail yet.</p>" : out.toString();
@@ -102,7 +103,7 @@ final class StandIns implements AutoCloseable {
           .append(escape(m[1]))
           .append("</pre></article>");
     }
-    page(x, "Chat room", out.isEmpty() ? "<p>Nobody has said anything yet.</p>" : out.toString());
+    page(x, "Chat room", out.isEmpty() ? "<p>No messages yet.</p>" : out.toString());
   }
 
   /** The text of {"text": "…"}; nothing else is ever posted here. */
@@ -126,7 +127,7 @@ final class StandIns implements AutoCloseable {
         case "/fleet/calm" -> fleet.busy(form.get("host"), 0);
         case "/fleet/restart" -> fleet.restart(form.get("instance"), now);
         default -> {
-          answer(x, 404, "text/plain", "no such order");
+          answer(x, 404, "text/plain", "unknown command");
           return;
         }
       }
@@ -146,12 +147,12 @@ final class StandIns implements AutoCloseable {
       out.append("<tr><td>")
           .append(host)
           .append("<td>")
-          .append(busy ? "busy" : "usual")
+          .append(busy ? "busy" : "normal")
           .append("<td>");
       out.append(
           busy
-              ? button("/fleet/calm", "host", host, "", "Calm down")
-              : button("/fleet/busy", "host", host, "300", "Make it busy for 5 min"));
+              ? button("/fleet/calm", "host", host, "", "Stop the load")
+              : button("/fleet/busy", "host", host, "300", "Load it for 5 min"));
     }
     out.append("</table><h2>Services</h2><table><tr><th>Instance<th></tr>");
     for (var instance : fleet.instances()) {

@@ -1,0 +1,27 @@
+package vintrel.core.unit;
+
+/** Counts with their noun: 1 sample, 2 samples, 12,000 series. */
+public final class Counts {
+  private Counts() {}
+
+  /**
+   * A count with its noun.
+   *
+   * @param noun in the singular; only its last word changes
+   */
+  public static String of(long n, String noun) {
+    return "%,d %s".formatted(n, n == 1 ? noun : plural(noun));
+  }
+
+  private static String plural(String noun) {
+    if (noun.endsWith("series")) {
+      return noun;
+    }
+    if (noun.endsWith("ch") || noun.endsWith("s") || noun.endsWith("x")) {
+      return noun + "es";
+    }
+    boolean consonant =
+        noun.endsWith("y") && "aeiou".indexOf(noun.charAt(Math.max(0, noun.length() - 2))) < 0;
+    return consonant ? noun.substring(0, noun.length() - 1) + "ies" : noun + "s";
+  }
+}
