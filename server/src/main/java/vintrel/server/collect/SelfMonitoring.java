@@ -66,7 +66,9 @@ class SelfMonitoring {
       stores.put(STORE, Retention.of(7 * Durations.DAY), "Vintrel");
     }
     definitions.applyOnce("/definitions/own.yaml");
-    loop = loops.start("storing own metrics", EVERY, null, this::write);
+    // At round times, so that they fall into buckets evenly.
+    long first = EVERY - Math.floorMod(clock.millis(), EVERY);
+    loop = loops.start("storing own metrics", first, EVERY, null, this::write);
   }
 
   private record Reading(String metric, MetricKind kind, String unit, double value) {}

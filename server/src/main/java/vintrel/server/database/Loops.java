@@ -38,7 +38,16 @@ public class Loops {
    * @param lease the job that only one server does; null if every server does it
    */
   public Loop start(String name, long periodMs, String lease, Round round) {
-    var loop = new Loop(name, periodMs, lease, round);
+    return start(name, 0, periodMs, lease, round);
+  }
+
+  /**
+   * As above.
+   *
+   * @param firstMs until the first round
+   */
+  public Loop start(String name, long firstMs, long periodMs, String lease, Round round) {
+    var loop = new Loop(name, firstMs, periodMs, lease, round);
     loops.put(name, loop);
     return loop;
   }
@@ -53,6 +62,7 @@ public class Loops {
   /** One of them. */
   public final class Loop implements AutoCloseable {
     private final String name;
+    private final long firstMs;
     private final long periodMs;
     private final String lease;
     private final Round round;
@@ -64,17 +74,19 @@ public class Loops {
     private volatile boolean stopped;
     private boolean woken;
 
-    private Loop(String name, long periodMs, String lease, Round round) {
+    private Loop(String name, long firstMs, long periodMs, String lease, Round round) {
+      this.firstMs = firstMs;
       this.name = name;
       this.periodMs = periodMs;
       this.lease = lease;
       this.round = round;
-      this.duty = duties.add(name, periodMs + LATE_MS);
+      this.duty = duties.add(name, Math.max(firstMs, periodMs) + LATE_MS);
       this.thread = Thread.ofPlatform().daemon().name(name).start(this::run);
     }
 
     private void run() {
       try {
+        pause(firstMs);
         while (!stopped) {
           duty.alive();
           long pause = periodMs;

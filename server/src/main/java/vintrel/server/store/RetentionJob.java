@@ -51,7 +51,9 @@ public class RetentionJob {
 
   @EventListener(ApplicationReadyEvent.class)
   void start() {
-    loop = loops.start("removing expired samples", Durations.HOUR, "retention", this::run);
+    loop =
+        loops.start(
+            "removing expired samples", Durations.HOUR, Durations.HOUR, "retention", this::run);
   }
 
   @PreDestroy

@@ -95,7 +95,7 @@ class ImporterTest {
     when(store.append(any())).thenAnswer(i -> all(i.getArgument(0)));
     assertThatThrownBy(() -> read("a,b", "xlsx"))
         .isInstanceOf(WireException.class)
-        .hasMessageContaining("csv or openmetrics, not 'xlsx'");
+        .hasMessageContaining("csv or openmetrics, not `xlsx`");
   }
 
   @Test

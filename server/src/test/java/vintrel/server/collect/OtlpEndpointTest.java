@@ -196,8 +196,8 @@ class OtlpEndpointTest {
     assertThat(partial.getRejectedDataPoints()).isEqualTo(3);
     assertThat(partial.getErrorMessage())
         .isEqualTo(
-            "a data point without a time (`good.one`); a metric without a name; samples from the"
-                + " future; check the sender's clock (`good.future`)");
+            "a data point without a time (`good.one`); a metric without a name; samples with a"
+                + " time in the future; check the sender's clock (`good.future`)");
     assertThat(server.query("good.one then last every 1h", "-1h", "now").body()).contains("1.0");
   }
 
@@ -318,7 +318,7 @@ class OtlpEndpointTest {
     assertThat(server.query("pb.wait.max", "-1m", "now").body()).contains("8.0", "\"unit\":\"ms\"");
     assertThat(server.query("pb.size where quantile = '0.5'", "-1m", "now").body())
         .contains("17.0");
-    assertThat(new Pages(server, "VIEWER").text(get("/collect"))).contains("1 exemplar not kept");
+    assertThat(new Pages(server, "VIEWER").text(get("/collect"))).contains("1 exemplar not stored");
   }
 
   @Test
@@ -330,7 +330,7 @@ class OtlpEndpointTest {
     assertThat(partial.getRejectedDataPoints()).isEqualTo(1);
     assertThat(partial.getErrorMessage()).isEqualTo("a data point without a time (`pb.timeless`)");
     assertThat(new Pages(server, "VIEWER").text(get("/collect")))
-        .contains("1 refused: a data point without a time (`pb.timeless`)");
+        .contains("1 rejected: a data point without a time (`pb.timeless`)");
     for (var token : new String[] {"", "Bearer wrong", "Basic x"}) {
       var request =
           HttpRequest.newBuilder(java.net.URI.create(server.base() + "/v1/metrics"))

@@ -47,7 +47,7 @@ class ScrapeTest {
     assertThat(jobs.health())
         .extracting(h -> h.target().replace(url, "") + " " + h.up() + " " + h.fault())
         .containsExactly(
-            "/empty true ", "/metrics true ", "/nothing false the target answered 404");
+            "/empty true ", "/metrics true ", "/nothing false the target returned HTTP 404");
     assertThat(
             server
                 .query(

@@ -108,7 +108,7 @@ class StoreIntakeTest {
     when(store.append(any())).thenReturn(new Receipt(1, 2, 3));
     var outcome = intake(new CounterStarts()).keep();
     assertThat(outcome.refused()).isEqualTo(5);
-    assertThat(outcome.why()).contains("older");
+    assertThat(outcome.why()).contains("too old");
   }
 
   @Test

@@ -60,15 +60,15 @@ class StoresPageTest {
   void aChangeIsWorkedOutBeforeItIsMade() {
     var same =
         pages().text(get("/collect/stores").param("days", days("main")).param("interval", "1"));
-    assertThat(same).contains("no difference once full");
+    assertThat(same).contains("no change at full retention");
     var half =
         pages().text(get("/collect/stores").param("days", days("main")).param("interval", "2"));
-    assertThat(half).contains("less once full");
+    assertThat(half).contains("less at full retention");
     assertThat(
             pages().text(get("/collect/stores").param("days", days("main")).param("interval", "x")))
         .contains("the interval must be a number");
     assertThat(pages().text(get("/collect/stores").param("days", "1", "2")))
-        .contains("four numbers of days are needed");
+        .contains("enter the days for raw");
   }
 
   @Test
@@ -146,7 +146,7 @@ class StoresPageTest {
             pages()
                 .text(
                     post("/collect/stores").param("name", "lab").param("days", "2", "3", "4", "5")))
-        .contains("there is a store 'lab' already");
+        .contains("a store named `lab` already exists");
     var wrong =
         pages()
             .send(
@@ -160,7 +160,7 @@ class StoresPageTest {
                     post("/collect/stores")
                         .param("name", "pier")
                         .param("days", "9", "3", "4", "5")))
-        .contains("a coarser resolution must be kept at least as long as a finer one");
+        .contains("a coarser resolution must be at least that of a finer one");
     assertThat(body(pages().send(post("/collect/stores/lab").param("days", "777", "6", "7", "8"))))
         .as("what was typed in its row stays")
         .contains("value=\"777\"");
@@ -190,7 +190,7 @@ class StoresPageTest {
     assertThat(events.kept().records()).isEqualTo(4200);
     assertThat(events.kept().bytes()).isBetween(1000L, 100_000L);
     assertThat(pages().text(get("/collect/stores")))
-        .contains("Log records: 4,200, those that are packed in", "kept for 14 days");
+        .contains("Events: 4,200 (packed: ", "kept for 14 days");
   }
 
   @Test

@@ -65,6 +65,6 @@ class PostgresTest extends StoreContract {
     var token = running.post("/api/v1/tokens?name=pg", "application/json", "").body();
     assertThat(token).contains("vt_");
     assertThat(running.post("/api/v1/backup", "application/json", "").body())
-        .contains("its own tools");
+        .contains("PostgreSQL's tools");
   }
 }
