@@ -35,7 +35,24 @@ final class SqlBuilder {
       String every,
       String column,
       String is,
-      String order) {}
+      String order) {
+    Parts {
+      table = given(table);
+      time = given(time);
+      aggregate = given(aggregate);
+      value = given(value);
+      group = given(group);
+      every = given(every);
+      column = given(column);
+      is = given(is);
+      order = given(order);
+    }
+
+    /** A parameter that a request does not have. */
+    private static String given(String text) {
+      return text == null ? "" : text;
+    }
+  }
 
   /**
    * The statement.

@@ -10,7 +10,9 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.NoSuchElementException;
+import java.util.Set;
 import java.util.concurrent.ConcurrentSkipListMap;
+import java.util.concurrent.ConcurrentSkipListSet;
 import java.util.function.UnaryOperator;
 import java.util.stream.Stream;
 import org.hibernate.StatelessSession;
@@ -42,6 +44,9 @@ public class Definitions {
   private final ApplicationEventPublisher events;
   private final Clock clock;
   private final Map<String, Stored> current = new ConcurrentSkipListMap<>();
+
+  /** Defined, but not readable by this version. */
+  private final Set<String> unreadable = new ConcurrentSkipListSet<>();
 
   /** Published after definitions changed. */
   public record Changed(List<Change> changes) {}
@@ -76,6 +81,7 @@ public class Definitions {
         load(row, Bundle.mended(row.text));
       } catch (DefinitionException again) {
         log.error("the {} {} is not in force: {}", row.kind, row.name, again.faults());
+        unreadable.add(row.kind + "/" + row.name);
       }
     }
   }
@@ -421,6 +427,11 @@ public class Definitions {
                             Origin.valueOf(r.origin.toUpperCase(java.util.Locale.ROOT)),
                             r.text))
                 .toList());
+  }
+
+  /** True if there is a definition, whether or not this version can read it. */
+  public boolean isDefined(String kind, String name) {
+    return find(kind, name) != null || unreadable.contains(kind + "/" + name);
   }
 
   /** The definition in force, or null. */

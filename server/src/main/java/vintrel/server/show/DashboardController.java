@@ -232,7 +232,13 @@ class DashboardController {
       }
       case LINES -> {
         out.put("picture", PictureJson.of(picture));
-        out.put("limits", limitLines(panel, picture, width - AXES_WIDTH, height - AXES_HEIGHT));
+        out.put(
+            "limits",
+            limitLines(
+                panel,
+                picture,
+                Picture.side(width) - AXES_WIDTH,
+                Picture.side(height) - AXES_HEIGHT));
       }
     }
     return out;

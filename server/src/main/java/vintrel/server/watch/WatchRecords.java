@@ -92,7 +92,15 @@ class WatchRecords {
               s.createSelectionQuery("from WatchedSeries where rule = :rule", WatchedRow.class)
                   .setParameter("rule", watched.name)
                   .getResultList()
-                  .forEach(r -> found.put(LabelText.read(r.labels), r));
+                  .forEach(
+                      r -> {
+                        // Rows of version 0.1 name limits by their position in the rule, which is
+                        // right only until the rule's next edit.
+                        if (r.named(watched.rule().limits())) {
+                          s.update(r);
+                        }
+                        found.put(LabelText.read(r.labels), r);
+                      });
               var row = s.get(RuleRow.class, watched.name);
               if (row == null) {
                 return watched.rule().limits();
@@ -101,8 +109,6 @@ class WatchRecords {
               watched.checkedUntil = row.checkedUntil;
               return limits(row.limits, watched.rule().limits());
             });
-    // Rows of version 0.1 name limits by their position in the rule.
-    found.values().forEach(r -> r.named(watched.rule().limits()));
     watched.series.keySet().retainAll(found.keySet());
     watched.series.putAll(found);
     return limits;

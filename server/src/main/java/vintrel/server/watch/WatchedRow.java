@@ -114,10 +114,11 @@ class WatchedRow {
    * Names limits by their priority if they are named by their position still.
    *
    * @param rule the limits of the rule, in its order
+   * @return true if the row changed
    */
-  void named(List<Limit> rule) {
+  boolean named(List<Limit> rule) {
     if (limits.isEmpty() || limits.contains("=")) {
-      return;
+      return false;
     }
     var parts = limits.split(",");
     var text = new StringBuilder();
@@ -130,6 +131,7 @@ class WatchedRow {
       }
     }
     limits = text.toString();
+    return true;
   }
 
   SeriesState toState() {

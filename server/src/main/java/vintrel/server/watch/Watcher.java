@@ -84,7 +84,7 @@ public class Watcher {
     started = true;
     arrange();
     for (var name : records.stored()) {
-      if (!rules.containsKey(name)) {
+      if (!definitions.isDefined("rule", name)) {
         log.warn("the rule {} is not defined any more; its series are no longer watched", name);
         records.delete(name);
       }

@@ -36,6 +36,8 @@ class SqlBuilderTest {
   @Test
   void whatIsMissingIsNamed() {
     assertThatThrownBy(() -> SqlBuilder.of("h2", parts("", "", ""))).hasMessage("pick a table");
+    var none = new SqlBuilder.Parts(null, null, null, null, null, null, null, null, null);
+    assertThatThrownBy(() -> SqlBuilder.of("h2", none)).hasMessage("pick a table");
     var wrong = new SqlBuilder.Parts("t", "", "drop", "x", "", "hour", "", "", "");
     assertThatThrownBy(() -> SqlBuilder.of("h2", wrong)).hasMessageContaining("aggregate must be");
   }

@@ -116,6 +116,22 @@ class HostileBodiesTest {
                   + "title: T\n"
                   + "panels: [{title: P, query: fuzz.p, at: [1, 1, 6, 6]}]\n"),
           Body.of(
+              "/api/v1/definitions/rule/fuzz",
+              "application/yaml",
+              "query: fuzz.p then mean every 1m\n"
+                  + "every: 1d\n"
+                  + "close-after: 2d\n"
+                  + "limits: [{above: 5, priority: low, on-delay: 1m}]\n"
+                  + "labels: {team: deck}\n"),
+          Body.of(
+              "/api/v1/definitions/dashboard/fuzz",
+              "application/json",
+              "{\"title\": \"T\", \"controls\": [{\"name\": \"a\", \"metric\": \"fuzz.p\"}],"
+                  + " \"panels\": [{\"title\": \"P\", \"query\": \"fuzz.p\", \"at\": [1, 1, 6,"
+                  + " 6]}]}"),
+          Body.of(
+              "/api/v1/definitions/dashboard/fuzz/restore", "application/json", "{\"version\": 1}"),
+          Body.of(
               "/api/v1/stores",
               "application/json",
               "{\"name\": \"fuzz\", \"form\": \"vintrel\", \"url\": \"http://192.0.2.1:1/\","
@@ -256,7 +272,9 @@ class HostileBodiesTest {
             // Nothing may hang.
             .timeout(Duration.ofSeconds(body.path().equals("/api/v1/stores") ? 20 : 5))
             .header("Content-Type", body.type())
-            .POST(HttpRequest.BodyPublishers.ofByteArray(body.bytes()));
+            .method(
+                body.path().matches("/api/v1/definitions/\\w+/\\w+") ? "PUT" : "POST",
+                HttpRequest.BodyPublishers.ofByteArray(body.bytes()));
     if (gzip) {
       request.header("Content-Encoding", "gzip");
     }

@@ -129,6 +129,40 @@ class WatcherTest {
   }
 
   @Test
+  void limitsOfAnEarlierVersionAreNamedOnceAndForAll() {
+    define("upgraded", "{above: 5, priority: high}, {above: 300, priority: low}");
+    raise("upgraded");
+    sql("update watched_series set limits = 'ACTIVE@0,QUIET@0' where rule = 'upgraded'");
+    sql("update watched_rule set limits = null where rule = 'upgraded'");
+    server.stop();
+    server.start();
+    // Another order of the same limits changes no state, and writes none.
+    define("upgraded", "{above: 300, priority: low}, {above: 5, priority: high}");
+    server.stop();
+    server.start();
+    assertThat(alert("upgraded").priority()).isEqualTo(Priority.HIGH);
+  }
+
+  @Test
+  void aRuleThatThisVersionCannotReadKeepsItsAlert() {
+    define("unread", "{above: 5, priority: high}");
+    raise("unread");
+    long id = alert("unread").id();
+    sql(
+        "update definition set text = replace(text, 'unread.m', 'unread.m (') where name ="
+            + " 'unread'");
+    server.stop();
+    server.start();
+    assertThat(alert("unread")).as("not in force").isNull();
+    sql(
+        "update definition set text = replace(text, 'unread.m (', 'unread.m') where name ="
+            + " 'unread'");
+    server.stop();
+    server.start();
+    assertThat(alert("unread").id()).isEqualTo(id);
+  }
+
+  @Test
   void whatTheDatabaseCouldNotTakeIsDoneByTheNextCheck() {
     define("rollback", "{above: 5, priority: high}");
     publish("rollback", 1);
