@@ -73,7 +73,7 @@ async function run() {
   if (empty) {
     lines.put([]);
     $('advice').replaceChildren();
-    $('said').textContent = '';
+    $('summary').textContent = '';
     $('fault').textContent = '';
     showLabels();
     begin();
@@ -81,7 +81,7 @@ async function run() {
   }
   abort?.abort();
   abort = new AbortController();
-  const wait = setTimeout(() => ($('said').textContent = 'Loading…'), 200);
+  const wait = setTimeout(() => ($('summary').textContent = 'Loading…'), 200);
   try {
     put(
       await post(
@@ -110,7 +110,7 @@ function fault(e) {
   $('fault').textContent = d
     ? (d.line ? `Line ${d.line}, column ${d.column}: ` : '') + d.text
     : 'Server unreachable. Check the connection and try again.';
-  $('said').textContent = '';
+  $('summary').textContent = '';
   // What is still shown is the answer to another question.
   $('result').classList.add('stale');
   // What can't be read has no chips: it is mended as text.
@@ -121,7 +121,7 @@ function put(data) {
   last = data;
   $('result').classList.remove('stale');
   $('fault').textContent = '';
-  $('said').textContent = data.said;
+  $('summary').textContent = data.summary;
   remember(query);
   lines.put(data.ledger);
   activeLine = Math.min(activeLine, data.ledger.length - 1);
@@ -142,12 +142,12 @@ function put(data) {
       ),
     ),
   );
-  $('hollow').hidden = !data.empty;
-  $('hollow').replaceChildren();
+  $('empty-state').hidden = !data.empty;
+  $('empty-state').replaceChildren();
   if (data.empty) {
-    $('hollow').append(data.empty.text);
+    $('empty-state').append(data.empty.text);
     if (data.empty.nearest)
-      $('hollow').append(
+      $('empty-state').append(
         el(
           'button',
           { class: 'btn', type: 'button', onclick: () => setRange(data.empty.nearest - 1800e3, data.empty.nearest + 60e3) },
@@ -164,7 +164,7 @@ async function show() {
   $('chart').hidden = form !== 'chart' || !!last?.empty;
   const always = form === 'samples' || form === 'plan';
   $('table').hidden = form === 'chart' || (!!last?.empty && !always);
-  $('hollow').hidden = !last?.empty || always;
+  $('empty-state').hidden = !last?.empty || always;
   if (!last) return;
   if (form === 'samples') {
     const data = await post('/bench/samples', { query, ...current() }).catch(() => null);

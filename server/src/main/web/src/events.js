@@ -21,7 +21,7 @@ async function run() {
   if (`?${p}` !== location.search) history.replaceState(null, '', `${location.pathname}?${p}`);
   abort?.abort();
   abort = new AbortController();
-  const wait = setTimeout(() => ($('said').textContent = 'Loading…'), 200);
+  const wait = setTimeout(() => ($('summary').textContent = 'Loading…'), 200);
   try {
     put(
       await post(
@@ -46,15 +46,15 @@ function put(data) {
   last = data;
   $('fault').textContent = '';
   $('where').removeAttribute('aria-invalid');
-  $('said').textContent = data.said;
+  $('summary').textContent = data.summary;
   $('count').href = `/bench?${new URLSearchParams({ q: data.query, ...current() })}`;
   bars(data);
-  $('hollow').hidden = !data.empty;
-  $('hollow').replaceChildren();
+  $('empty-state').hidden = !data.empty;
+  $('empty-state').replaceChildren();
   if (data.empty) {
-    $('hollow').append(data.empty.text);
+    $('empty-state').append(data.empty.text);
     if (data.empty.nearest)
-      $('hollow').append(
+      $('empty-state').append(
         el(
           'button',
           { class: 'btn', type: 'button', onclick: () => setRange(data.empty.nearest - 1800e3, data.empty.nearest + 60e3) },

@@ -12,8 +12,8 @@ import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.concurrent.atomic.AtomicLong;
 import java.util.regex.Pattern;
 import vintrel.core.index.LabelIndex;
-import vintrel.core.query.Completer;
-import vintrel.core.query.Parser;
+import vintrel.core.query.assist.Completer;
+import vintrel.core.query.syntax.Parser;
 import vintrel.core.series.MetricKind;
 import vintrel.core.series.Series;
 import vintrel.core.series.SeriesKey;
@@ -106,8 +106,8 @@ final class AskBench {
       var answer = post(query, from, step);
       double took = (System.nanoTime() - started) / 1e6;
       times.add(took);
-      own.add(said(MILLIS, answer));
-      planning.add(said(PLANNING, answer));
+      own.add(field(MILLIS, answer));
+      planning.add(field(PLANNING, answer));
     }
     times.sort(null);
     own.sort(null);
@@ -128,7 +128,7 @@ final class AskBench {
     return (System.nanoTime() - started) / 1e6;
   }
 
-  private static double said(Pattern what, String answer) {
+  private static double field(Pattern what, String answer) {
     var m = what.matcher(answer);
     return m.find() ? Double.parseDouble(m.group(1)) : Double.NaN;
   }

@@ -5,7 +5,7 @@ import java.nio.file.Path;
 import java.util.List;
 import java.util.Random;
 import vintrel.core.index.LabelIndex;
-import vintrel.core.query.Parser;
+import vintrel.core.query.syntax.Parser;
 import vintrel.core.series.Labels;
 import vintrel.core.series.MetricKind;
 import vintrel.core.series.Series;

@@ -16,7 +16,7 @@ import org.openjdk.jmh.runner.options.OptionsBuilder;
 import org.openjdk.jmh.runner.options.TimeValue;
 import org.openjdk.jmh.runner.options.VerboseMode;
 import vintrel.core.index.LabelIndex;
-import vintrel.core.query.Parser;
+import vintrel.core.query.syntax.Parser;
 import vintrel.core.series.Condition;
 import vintrel.core.series.MetricKind;
 import vintrel.core.series.Series;

@@ -104,7 +104,8 @@ final class SafeBench {
           millis(() -> need(ask(normal, "normal.m then mean every 1m then sum", "-1h", "1m")));
     }
     over.set(true);
-    System.out.printf("| %s | %s | %s | %s |%n", name, said(health), said(sent), said(asked));
+    System.out.printf(
+        "| %s | %s | %s | %s |%n", name, formatted(health), formatted(sent), formatted(asked));
     for (var t : threads) {
       t.join(40_000);
     }
@@ -123,7 +124,7 @@ final class SafeBench {
     return (System.nanoTime() - begun) / 1e6;
   }
 
-  private static String said(double[] times) {
+  private static String formatted(double[] times) {
     Arrays.sort(times);
     return "%.0f, %.0f".formatted(times[(int) (times.length * 0.99) - 1], times[times.length - 1]);
   }

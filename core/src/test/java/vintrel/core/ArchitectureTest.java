@@ -1,6 +1,7 @@
 package vintrel.core;
 
 import static com.tngtech.archunit.lang.syntax.ArchRuleDefinition.noClasses;
+import static com.tngtech.archunit.library.Architectures.layeredArchitecture;
 import static com.tngtech.archunit.library.dependencies.SlicesRuleDefinition.slices;
 
 import com.tngtech.archunit.core.importer.ImportOption;
@@ -26,6 +27,29 @@ class ArchitectureTest {
   @ArchTest
   static final ArchRule packagesFormNoCycles =
       slices().matching("vintrel.core.(*)..").should().beFreeOfCycles();
+
+  @ArchTest
+  static final ArchRule theRoomsOfTheQueryLanguageDependInOneDirection =
+      layeredArchitecture()
+          .consideringOnlyDependenciesInLayers()
+          .layer("door")
+          .definedBy("vintrel.core.query")
+          .layer("assist")
+          .definedBy("vintrel.core.query.assist")
+          .layer("compute")
+          .definedBy("vintrel.core.query.compute")
+          .layer("plan")
+          .definedBy("vintrel.core.query.plan")
+          .layer("syntax")
+          .definedBy("vintrel.core.query.syntax")
+          .whereLayer("door")
+          .mayNotBeAccessedByAnyLayer()
+          .whereLayer("assist")
+          .mayOnlyBeAccessedByLayers("door")
+          .whereLayer("compute")
+          .mayOnlyBeAccessedByLayers("assist", "door")
+          .whereLayer("plan")
+          .mayOnlyBeAccessedByLayers("compute", "assist", "door");
 
   @ArchTest
   static final ArchRule theCoreNeverAsksForTheTime =

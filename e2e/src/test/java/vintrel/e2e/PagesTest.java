@@ -231,7 +231,7 @@ class PagesTest {
       assertThat(editor).hasText("scan.attempts then rate then sum");
       assertThat(page.locator("#advice")).isHidden();
       editor.fill("scan.attempts where gate = 'nowhere'");
-      assertThat(page.locator("#hollow"))
+      assertThat(page.locator("#empty-state"))
           .containsText("No series of scan.attempts matches gate = 'nowhere'");
       assertThat(page.url()).contains("q=scan.attempts");
     }
@@ -286,7 +286,7 @@ class PagesTest {
       page.locator("#compare").selectOption("1d");
       assertThat(page.locator("#legend tbody tr")).hasCount(50);
       page.locator("#step").selectOption("15m");
-      assertThat(page.locator("#said")).containsText("one point every 15m");
+      assertThat(page.locator("#summary")).containsText("one point every 15m");
       button(page, "Statistics").click();
       assertThat(page.locator("#table th").first()).hasText("series");
       assertThat(page.locator("#table tbody tr")).hasCount(25);
@@ -367,7 +367,7 @@ class PagesTest {
       var page = sheet.page();
       assertThat(page.locator(".event").first()).isVisible();
       page.getByLabel("Text").fill("REFUSED");
-      assertThat(page.locator("#said")).containsText("events; one bar per 5m");
+      assertThat(page.locator("#summary")).containsText("events; one bar per 5m");
       page.waitForFunction(
           "() => [...document.querySelectorAll('.says')].every(e =>"
               + " e.textContent.includes('refused'))");

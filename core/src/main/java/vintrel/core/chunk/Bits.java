@@ -65,39 +65,26 @@ final class Bits {
   }
 
   void putVarint(long v) {
-    while ((v & ~0x7fL) != 0) {
-      putByte((int) (v & 0x7f) | 0x80);
-      v >>>= 7;
-    }
-    putByte((int) v);
+    room(Leb128.MAX_BYTES);
+    at = Leb128.put(bytes, at, v);
   }
 
   long getVarint() {
-    long v = 0;
-    for (int shift = 0; shift < 64; shift += 7) {
-      int b = getByte();
-      v |= (long) (b & 0x7f) << shift;
-      if (b < 0x80) {
-        return v;
-      }
+    int end = Leb128.end(bytes, at, bytes.length);
+    if (end < 0) {
+      throw new DamagedChunkException("a number runs over ten bytes");
     }
-    throw new DamagedChunkException("a number runs over ten bytes");
+    long v = Leb128.get(bytes, at, end);
+    at = end;
+    return v;
   }
 
   void putZigzag(long v) {
-    putVarint(zigzag(v));
+    putVarint(Leb128.zigzag(v));
   }
 
   long getZigzag() {
-    return unzigzag(getVarint());
-  }
-
-  static long zigzag(long v) {
-    return (v << 1) ^ (v >> 63);
-  }
-
-  static long unzigzag(long v) {
-    return (v >>> 1) ^ -(v & 1);
+    return Leb128.unzigzag(getVarint());
   }
 
   /** The bits that the largest of the values, taken as unsigned, needs. */

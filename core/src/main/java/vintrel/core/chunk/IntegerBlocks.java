@@ -71,7 +71,7 @@ final class IntegerBlocks {
       scratch[LINE][i] = v[from + i] - v[from] - slope * i - minOff;
       if (i > 0) {
         long d = v[from + i] - v[from + i - 1];
-        scratch[STEPS][i - 1] = Bits.zigzag(d);
+        scratch[STEPS][i - 1] = Leb128.zigzag(d);
         scratch[RISE][i - 1] = d - minStep;
       }
     }
@@ -151,7 +151,7 @@ final class IntegerBlocks {
         in.getRun(run, n - 1, width);
         long x = first;
         for (int i = 1; i < n; i++) {
-          x += Bits.unzigzag(run[i - 1]);
+          x += Leb128.unzigzag(run[i - 1]);
           v[from + i] = x;
         }
       }

@@ -5,7 +5,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
-import vintrel.core.query.Vocabulary;
+import vintrel.core.query.syntax.Vocabulary;
 import vintrel.core.unit.Durations;
 
 /**

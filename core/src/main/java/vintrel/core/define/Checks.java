@@ -2,8 +2,8 @@ package vintrel.core.define;
 
 import java.net.URI;
 import java.util.Map;
-import vintrel.core.query.Parser;
-import vintrel.core.query.QueryException;
+import vintrel.core.query.syntax.Parser;
+import vintrel.core.query.syntax.QueryException;
 import vintrel.core.series.Admission;
 import vintrel.core.series.Labels;
 

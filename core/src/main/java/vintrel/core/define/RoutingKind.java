@@ -5,7 +5,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import vintrel.core.define.Shape.Field;
-import vintrel.core.query.Parser;
+import vintrel.core.query.syntax.Parser;
 import vintrel.core.tell.Route;
 import vintrel.core.tell.RoutingTable;
 

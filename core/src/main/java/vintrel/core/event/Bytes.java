@@ -2,6 +2,7 @@ package vintrel.core.event;
 
 import java.nio.charset.StandardCharsets;
 import java.util.Arrays;
+import vintrel.core.chunk.Leb128;
 
 /** Bytes that grow. */
 final class Bytes {
@@ -43,10 +44,8 @@ final class Bytes {
 
   /** LEB128. */
   void unsigned(long v) {
-    for (; (v & ~0x7fL) != 0; v >>>= 7) {
-      put((byte) (v | 0x80));
-    }
-    put((byte) v);
+    room(Leb128.MAX_BYTES);
+    size = Leb128.put(bytes, size, v);
   }
 
   void int4(int v) {

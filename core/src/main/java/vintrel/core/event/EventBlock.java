@@ -12,6 +12,7 @@ import java.util.zip.DataFormatException;
 import java.util.zip.Deflater;
 import java.util.zip.Inflater;
 import vintrel.core.chunk.DamagedChunkException;
+import vintrel.core.chunk.Leb128;
 import vintrel.core.series.Event;
 import vintrel.core.series.Labels;
 
@@ -53,10 +54,10 @@ public final class EventBlock implements Records {
     if (in.get() != VERSION) {
       throw new DamagedChunkException("a block of records of an unknown version");
     }
-    count = (int) unsigned(in);
+    count = (int) Leb128.get(in);
     for (int p = 0; p < PARTS; p++) {
-      raw[p] = (int) unsigned(in);
-      packed[p] = (int) unsigned(in);
+      raw[p] = (int) Leb128.get(in);
+      packed[p] = (int) Leb128.get(in);
       if (raw[p] < 0 || raw[p] > MAX_RAW || packed[p] < 0) {
         throw new DamagedChunkException("a part of a block of records has no sensible length");
       }
@@ -78,24 +79,23 @@ public final class EventBlock implements Records {
     long time = in.getLong();
     long id = in.getLong();
     for (int i = 0; i < count; i++) {
-      time += unsigned(in);
+      time += Leb128.get(in);
       times[i] = time;
     }
     for (int i = 0; i < count; i++) {
-      long z = unsigned(in);
-      id += (z >>> 1) ^ -(z & 1);
+      id += Leb128.unzigzag(Leb128.get(in));
       ids[i] = id;
     }
     in.get(levels);
-    for (long n = unsigned(in); n > 0; n--) {
+    for (long n = Leb128.get(in); n > 0; n--) {
       var set = new TreeMap<String, String>();
-      for (long k = unsigned(in); k > 0; k--) {
+      for (long k = Leb128.get(in); k > 0; k--) {
         set.put(string(in), string(in));
       }
       labelSets.add(Labels.of(set));
     }
     for (int i = 0; i < count; i++) {
-      labels[i] = (int) unsigned(in);
+      labels[i] = (int) Leb128.get(in);
     }
   }
 
@@ -173,7 +173,7 @@ public final class EventBlock implements Records {
     }
     for (var e : events) {
       long d = e.id() - id;
-      out.unsigned((d << 1) ^ (d >> 63));
+      out.unsigned(Leb128.zigzag(d));
       id = e.id();
     }
     var known = new LinkedHashMap<Labels, Integer>();
@@ -267,7 +267,7 @@ public final class EventBlock implements Records {
       var in = ByteBuffer.wrap(part);
       int total = 0;
       for (int i = 0; i < count; i++) {
-        total += (int) unsigned(in);
+        total += (int) Leb128.get(in);
         ends[i] = total;
       }
       start = in.position();
@@ -310,19 +310,8 @@ public final class EventBlock implements Records {
     }
   }
 
-  private static long unsigned(ByteBuffer in) {
-    long out = 0;
-    for (int shift = 0; ; shift += 7) {
-      byte b = in.get();
-      out |= (b & 0x7fL) << shift;
-      if (b >= 0) {
-        return out;
-      }
-    }
-  }
-
   private static String string(ByteBuffer in) {
-    var bytes = new byte[(int) unsigned(in)];
+    var bytes = new byte[(int) Leb128.get(in)];
     in.get(bytes);
     return new String(bytes, StandardCharsets.UTF_8);
   }

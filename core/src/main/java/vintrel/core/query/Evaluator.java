@@ -5,7 +5,20 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.function.Function;
-import vintrel.core.query.SeriesSet.Row;
+import vintrel.core.query.assist.Advisor;
+import vintrel.core.query.compute.Answer;
+import vintrel.core.query.compute.QueryExecution;
+import vintrel.core.query.plan.Allowance;
+import vintrel.core.query.plan.BucketCache;
+import vintrel.core.query.plan.ExternalSource;
+import vintrel.core.query.plan.Limits;
+import vintrel.core.query.plan.MemoryBudget;
+import vintrel.core.query.plan.Request;
+import vintrel.core.query.plan.SeriesSet;
+import vintrel.core.query.plan.SeriesSet.Row;
+import vintrel.core.query.plan.Traits;
+import vintrel.core.query.syntax.Query;
+import vintrel.core.query.syntax.QueryException;
 import vintrel.core.store.SampleSource;
 import vintrel.core.unit.Durations;
 
@@ -115,7 +128,13 @@ public final class Evaluator {
     try (var share = memory.open()) {
       return work.apply(
           new QueryExecution(
-              source, outside, remembered, Allowance.of(limits, share), query, request));
+              source,
+              outside,
+              remembered,
+              Allowance.of(limits, share),
+              query,
+              request,
+              new Advisor(query, source, request)));
     } catch (StackOverflowError e) {
       throw new QueryException(
           "limit.depth", "the query nests too deep; split it into lines that are simpler", 0, 0);
@@ -129,7 +148,7 @@ public final class Evaluator {
   /** A request whose buckets end with the end of another, as far back as a value may be found. */
   private static Request ending(Query query, Request asked, long timeout) {
     long deadline = System.nanoTime() + timeout * 1_000_000;
-    long reach = Math.max(fresh(asked.pitch()), 2 * FixedWidths.longest(query));
+    long reach = Math.max(fresh(asked.pitch()), 2 * Traits.longestWidth(query));
     return new Request(
         asked.to() - reach,
         asked.to(),
@@ -144,15 +163,16 @@ public final class Evaluator {
 
   private static List<Reading> readings(QueryExecution run, Query.Line line, Request request) {
     var set = run.line(line, request.from(), request.to());
-    if (set.table() != null) {
+    if (!(set instanceof SeriesSet.Gridded gridded)) {
       throw new QueryException(
           "table", "the line returns a table; rules and instant queries need series", 0, 0);
     }
     var out = new ArrayList<Reading>();
-    for (var row : set.rows()) {
-      int i = set.grid().count() - 1;
-      long oldest = request.to() - Math.max(fresh(request.pitch()), set.grid().pitch());
-      while (i >= 0 && Double.isNaN(row.values()[i]) && set.grid().time(i) >= oldest) {
+    var grid = gridded.grid();
+    for (var row : gridded.rows()) {
+      int i = grid.count() - 1;
+      long oldest = request.to() - Math.max(fresh(request.pitch()), grid.pitch());
+      while (i >= 0 && Double.isNaN(row.values()[i]) && grid.time(i) >= oldest) {
         i--;
       }
       boolean found = i >= 0 && !Double.isNaN(row.values()[i]);

@@ -3,6 +3,7 @@ package vintrel.core.store;
 import java.nio.ByteBuffer;
 import java.util.ArrayList;
 import java.util.List;
+import vintrel.core.chunk.Leb128;
 
 /**
  * Batches ↔ journal payloads: for each sample the series id and the time as zigzag differences from
@@ -28,8 +29,8 @@ public final class JournalCodec {
         id = 0;
         time = 0;
       }
-      varint(buffer, batch.series(i) - id);
-      varint(buffer, batch.time(i) - time);
+      Leb128.put(buffer, Leb128.zigzag(batch.series(i) - id));
+      Leb128.put(buffer, Leb128.zigzag(batch.time(i) - time));
       buffer.putLong(Double.doubleToRawLongBits(batch.value(i)));
       id = batch.series(i);
       time = batch.time(i);
@@ -46,8 +47,8 @@ public final class JournalCodec {
     long id = 0;
     long time = 0;
     while (in.hasRemaining()) {
-      id += varint(in);
-      time += varint(in);
+      id += Leb128.unzigzag(Leb128.get(in));
+      time += Leb128.unzigzag(Leb128.get(in));
       batch.add((int) id, time, Double.longBitsToDouble(in.getLong()));
     }
     return batch;
@@ -57,26 +58,5 @@ public final class JournalCodec {
     var bytes = new byte[buffer.flip().remaining()];
     buffer.get(bytes).clear();
     return bytes;
-  }
-
-  private static void varint(ByteBuffer out, long signed) {
-    long v = (signed << 1) ^ (signed >> 63);
-    while ((v & ~0x7fL) != 0) {
-      out.put((byte) (v & 0x7f | 0x80));
-      v >>>= 7;
-    }
-    out.put((byte) v);
-  }
-
-  private static long varint(ByteBuffer in) {
-    long v = 0;
-    int shift = 0;
-    long b;
-    do {
-      b = in.get();
-      v |= (b & 0x7f) << shift;
-      shift += 7;
-    } while (b < 0);
-    return (v >>> 1) ^ -(v & 1);
   }
 }

@@ -44,7 +44,7 @@ public final class StateMachine {
       limits.put(limit.priority(), advance(limit, before.limit(limit.priority()), value, at));
     }
     var holding = SeriesState.holding(limits);
-    boolean wasActive = before.state().standing() || before.raisedAt() > 0;
+    boolean wasActive = before.state().isActive() || before.raisedAt() > 0;
     boolean acknowledged =
         before.acknowledged() && holding != null && !higher(holding, before.priority());
     var state =
@@ -226,7 +226,7 @@ public final class StateMachine {
    * @throws IllegalStateException if no alert is active, or it is acknowledged already
    */
   public Outcome acknowledge(SeriesState before, String who, long at) {
-    if (!before.state().standing() || before.acknowledged()) {
+    if (!before.state().isActive() || before.acknowledged()) {
       throw new IllegalStateException(
           before.acknowledged()
               ? "this alert is already acknowledged"

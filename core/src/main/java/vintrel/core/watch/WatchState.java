@@ -24,7 +24,7 @@ public enum WatchState {
   }
 
   /** True while the alert stands. */
-  public boolean standing() {
+  public boolean isActive() {
     return this == RAISED || this == ACKNOWLEDGED || this == CLEARING;
   }
 }

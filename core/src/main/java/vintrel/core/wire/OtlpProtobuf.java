@@ -3,6 +3,7 @@ package vintrel.core.wire;
 import java.nio.charset.StandardCharsets;
 import java.util.Arrays;
 import java.util.TreeMap;
+import vintrel.core.chunk.Leb128;
 import vintrel.core.series.Admission;
 import vintrel.core.series.Labels;
 import vintrel.core.series.MetricKind;
@@ -465,7 +466,7 @@ public final class OtlpProtobuf {
     var p = new Point(m, in, EXPONENTIAL);
     while (in.next()) {
       if (in.is(6, 0)) {
-        p.d.scale = zigzag(in.varint());
+        p.d.scale = (int) Leb128.unzigzag(in.varint());
       } else if (in.is(7, 1)) {
         p.d.zeroCount = in.fixed64();
       } else if (in.is(14, 1)) {
@@ -489,17 +490,13 @@ public final class OtlpProtobuf {
     }
   }
 
-  private static int zigzag(long v) {
-    return (int) (v >>> 1 ^ -(v & 1));
-  }
-
   private static void buckets(Distribution d, boolean positive, ProtoBytes in) {
     int offset = 0;
     double[] counts = {};
     int n = 0;
     while (in.next()) {
       if (in.is(1, 0)) {
-        offset = zigzag(in.varint());
+        offset = (int) Leb128.unzigzag(in.varint());
       } else if (in.is(2, 2)) {
         var packed = in.inner();
         while (packed.at < packed.end && n <= Distribution.MAX_BUCKETS) {

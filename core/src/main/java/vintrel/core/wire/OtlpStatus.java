@@ -2,6 +2,7 @@ package vintrel.core.wire;
 
 import java.io.ByteArrayOutputStream;
 import java.nio.charset.StandardCharsets;
+import vintrel.core.chunk.Leb128;
 
 /** What OTLP answers, as protocol buffers. */
 public final class OtlpStatus {
@@ -45,10 +46,7 @@ public final class OtlpStatus {
   }
 
   private static void varint(ByteArrayOutputStream out, long v) {
-    while ((v & ~0x7fL) != 0) {
-      out.write((int) (v & 0x7f | 0x80));
-      v >>>= 7;
-    }
-    out.write((int) v);
+    var bytes = new byte[Leb128.MAX_BYTES];
+    out.write(bytes, 0, Leb128.put(bytes, 0, v));
   }
 }

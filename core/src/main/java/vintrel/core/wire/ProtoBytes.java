@@ -1,6 +1,7 @@
 package vintrel.core.wire;
 
 import java.nio.charset.StandardCharsets;
+import vintrel.core.chunk.Leb128;
 
 /**
  * A cursor over protocol buffer bytes (the wire format of
@@ -77,18 +78,16 @@ final class ProtoBytes {
   }
 
   long varint() {
-    long v = 0;
-    for (int shift = 0; shift < 64; shift += 7) {
-      if (at >= end) {
-        throw new WireException("the content ends within a number");
-      }
-      byte b = bytes[at++];
-      v |= (long) (b & 0x7f) << shift;
-      if (b >= 0) {
-        return v;
-      }
+    int stop = Leb128.end(bytes, at, end);
+    if (stop < 0) {
+      throw new WireException(
+          end - at < Leb128.MAX_BYTES
+              ? "the content ends within a number"
+              : "a number runs over ten bytes");
     }
-    throw new WireException("a number runs over ten bytes");
+    long v = Leb128.get(bytes, at, stop);
+    at = stop;
+    return v;
   }
 
   long fixed64() {

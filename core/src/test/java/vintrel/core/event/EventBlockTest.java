@@ -13,7 +13,7 @@ import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.ValueSource;
 import vintrel.core.chunk.DamagedChunkException;
 import vintrel.core.frame.JsonPath;
-import vintrel.core.query.Parser;
+import vintrel.core.query.syntax.Parser;
 import vintrel.core.series.Condition;
 import vintrel.core.series.Event;
 import vintrel.core.series.Labels;

@@ -9,7 +9,7 @@ import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 import org.junit.jupiter.params.provider.ValueSource;
-import vintrel.core.query.Parser;
+import vintrel.core.query.syntax.Parser;
 import vintrel.core.series.Condition;
 import vintrel.core.series.Labels;
 import vintrel.core.series.MetricKind;

@@ -11,6 +11,13 @@ import java.util.Arrays;
 import java.util.List;
 import org.junit.jupiter.api.Test;
 import vintrel.core.chunk.Samples;
+import vintrel.core.query.plan.Advice;
+import vintrel.core.query.plan.Grid;
+import vintrel.core.query.plan.Limits;
+import vintrel.core.query.plan.Request;
+import vintrel.core.query.plan.SeriesSet;
+import vintrel.core.query.syntax.Parser;
+import vintrel.core.query.syntax.Printer;
 import vintrel.core.series.Labels;
 import vintrel.core.series.MetricKind;
 import vintrel.core.unit.Durations;
@@ -208,7 +215,7 @@ class AnswersTest {
     var set = days("day - (day then shift 1w)", "2025-10-24", "2025-10-31", zone);
     assertThat(set.rows().getFirst().values()).containsExactly(7, 7, 7, 7, 7, 7, 7);
     for (int i = 0; i < 7; i++) {
-      var begins = Instant.ofEpochMilli(set.grid().time(i)).atZone(zone);
+      var begins = Instant.ofEpochMilli(Sets.grid(set).time(i)).atZone(zone);
       assertThat(begins.getHour()).isZero();
       assertThat(begins.getDayOfMonth()).isEqualTo(24 + i);
     }

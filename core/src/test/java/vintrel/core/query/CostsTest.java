@@ -14,6 +14,13 @@ import org.junit.jupiter.api.Timeout;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.ValueSource;
 import vintrel.core.chunk.Samples;
+import vintrel.core.query.plan.CutBuckets;
+import vintrel.core.query.plan.ExternalSource;
+import vintrel.core.query.plan.Limits;
+import vintrel.core.query.plan.MemoryBudget;
+import vintrel.core.query.plan.Request;
+import vintrel.core.query.syntax.Parser;
+import vintrel.core.query.syntax.QueryException;
 import vintrel.core.series.Labels;
 import vintrel.core.series.MetricKind;
 
@@ -86,7 +93,7 @@ class CostsTest {
       text.append("a%d: a%d + a%d\n".formatted(i, i - 1, i - 1));
     }
     var query = Parser.parse(text.toString());
-    assertThat(Sources.cutAtFirst(query, query.lines().getLast().expr())).isTrue();
+    assertThat(CutBuckets.first(query, query.lines().getLast().expr())).isTrue();
     var answer =
         new Evaluator(source, Limits.DEFAULT).evaluate(query, Request.range(0, 10_000, 1000));
     var values = answer.lines().getLast().set().rows().getFirst().values();

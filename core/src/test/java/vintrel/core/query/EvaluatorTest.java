@@ -13,6 +13,15 @@ import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.ValueSource;
 import vintrel.core.chunk.Samples;
+import vintrel.core.query.compute.Answer;
+import vintrel.core.query.plan.Advice;
+import vintrel.core.query.plan.CutBuckets;
+import vintrel.core.query.plan.Limits;
+import vintrel.core.query.plan.Request;
+import vintrel.core.query.syntax.Expr;
+import vintrel.core.query.syntax.Parser;
+import vintrel.core.query.syntax.QueryException;
+import vintrel.core.query.syntax.Reducer;
 import vintrel.core.series.Labels;
 import vintrel.core.series.MetricKind;
 
@@ -428,6 +437,6 @@ class EvaluatorTest {
     var whole = ask(text, 300_000, 480_000, 60_000).lines().getLast().set().rows().getFirst();
     var inPart = ask(text, 330_000, 480_000, 60_000).lines().getLast().set().rows().getFirst();
     boolean same = Math.abs(whole.values()[0] - inPart.values()[0]) < 1e-9;
-    assertThat(Sources.cutAtFirst(query, query.lines().getLast().expr())).isEqualTo(!same);
+    assertThat(CutBuckets.first(query, query.lines().getLast().expr())).isEqualTo(!same);
   }
 }

@@ -10,7 +10,11 @@ import java.util.TreeMap;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.ValueSource;
-import vintrel.core.query.SeriesSet.Row;
+import vintrel.core.query.compute.Frames;
+import vintrel.core.query.compute.LegendNames;
+import vintrel.core.query.plan.Grid;
+import vintrel.core.query.plan.SeriesSet;
+import vintrel.core.query.plan.SeriesSet.Row;
 import vintrel.core.series.Labels;
 import vintrel.core.series.MetricKind;
 
@@ -20,7 +24,7 @@ class NamesTest {
   }
 
   private static List<String> names(String line, Row... rows) {
-    return LegendNames.of(line, new SeriesSet(null, Arrays.asList(rows)));
+    return LegendNames.of(line, Arrays.asList(rows));
   }
 
   @Test
@@ -97,10 +101,11 @@ class NamesTest {
     for (int i = 0; i < rows.length; i++) {
       rows[i] = row("host", "h" + i).on(new double[] {1, i == 17 ? 900 : 2, i == 33 ? -5 : 3});
     }
-    var some = Frames.some(new SeriesSet(grid, Arrays.asList(rows)), 6);
+    var some = Frames.pickSeries(new SeriesSet.Gridded(grid, Arrays.asList(rows)), 6);
     assertThat(some).hasSize(6);
     assertThat(some).anyMatch(s -> s.values()[1] == 900).anyMatch(s -> s.values()[2] == -5);
-    assertThat(Frames.some(new SeriesSet(grid, Arrays.asList(rows).subList(0, 4)), 6)).hasSize(4);
-    assertThat(Frames.some(new SeriesSet(grid, List.of()), 6)).isEmpty();
+    assertThat(Frames.pickSeries(new SeriesSet.Gridded(grid, Arrays.asList(rows).subList(0, 4)), 6))
+        .hasSize(4);
+    assertThat(Frames.pickSeries(new SeriesSet.Gridded(grid, List.of()), 6)).isEmpty();
   }
 }

@@ -9,6 +9,11 @@ import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 import org.junit.jupiter.params.provider.ValueSource;
+import vintrel.core.query.syntax.Expr;
+import vintrel.core.query.syntax.Parser;
+import vintrel.core.query.syntax.Printer;
+import vintrel.core.query.syntax.Query;
+import vintrel.core.query.syntax.QueryException;
 
 class ParserTest {
   @Test

@@ -5,6 +5,12 @@ import java.util.List;
 import java.util.Random;
 import vintrel.core.frame.Formula;
 import vintrel.core.frame.Tables;
+import vintrel.core.query.syntax.Expr;
+import vintrel.core.query.syntax.Grouping;
+import vintrel.core.query.syntax.Query;
+import vintrel.core.query.syntax.Reducer;
+import vintrel.core.query.syntax.SourceSpan;
+import vintrel.core.query.syntax.Step;
 import vintrel.core.series.Condition;
 
 /** Random trees, in the shapes that a parser can give. */
@@ -166,7 +172,7 @@ final class QueryGenerator {
       case 18 ->
           random.nextBoolean() ? new Step.Age(SourceSpan.NONE) : new Step.Since(SourceSpan.NONE);
       case 19 -> new Step.Band(2.5, random.nextBoolean() ? 0 : span, SourceSpan.NONE);
-      case 20 -> new Step.DiskForecast(span, SourceSpan.NONE);
+      case 20 -> new Step.Forecast(span, SourceSpan.NONE);
       case 21 -> new Step.Outliers(random.nextBoolean() ? 3.5 : 5, SourceSpan.NONE);
       case 22 -> new Step.Off(new Step.Cumulate(SourceSpan.NONE), SourceSpan.NONE);
       case 23 ->

@@ -17,6 +17,13 @@ import org.junit.jupiter.params.provider.ValueSource;
 import vintrel.core.chunk.Samples;
 import vintrel.core.frame.Column;
 import vintrel.core.frame.Frame;
+import vintrel.core.query.plan.ExternalSource;
+import vintrel.core.query.plan.Limits;
+import vintrel.core.query.plan.Request;
+import vintrel.core.query.plan.SeriesSet;
+import vintrel.core.query.syntax.Parser;
+import vintrel.core.query.syntax.Printer;
+import vintrel.core.query.syntax.QueryException;
 import vintrel.core.series.Labels;
 import vintrel.core.series.MetricKind;
 import vintrel.core.unit.Durations;
@@ -350,7 +357,7 @@ class StepsTest {
     values[30] = 5000;
     gauge("disk", Samples.of(times, values));
     var set = ask("disk then forecast 10m", Request.range(0, BUCKETS * PITCH, PITCH));
-    assertThat(set.grid().count()).isEqualTo(70);
+    assertThat(Sets.grid(set).count()).isEqualTo(70);
     var row = set.rows().getFirst();
     assertThat(row.values()[59]).isNaN();
     assertThat(row.values()[60]).isCloseTo(130, within(0.5));
@@ -399,11 +406,11 @@ class StepsTest {
     gauge("m", Samples.of(times, ones));
     var set = ask("m then count every 1d", Request.range(from, to, Durations.HOUR).at(zone));
     var counts = set.rows().getFirst().values();
-    assertThat(set.grid().count()).isEqualTo(24);
+    assertThat(Sets.grid(set).count()).isEqualTo(24);
     for (int i = 0; i < counts.length; i++) {
-      var start = Instant.ofEpochMilli(set.grid().time(i)).atZone(zone);
+      var start = Instant.ofEpochMilli(Sets.grid(set).time(i)).atZone(zone);
       assertThat(start.toLocalTime()).hasToString("00:00");
-      long a = Math.max(from, set.grid().time(i));
+      long a = Math.max(from, Sets.grid(set).time(i));
       long b = Math.min(to, start.plusDays(1).toInstant().toEpochMilli());
       long expected = Arrays.stream(times).filter(t -> t >= a && t < b).count();
       assertThat(counts[i]).as("day %s", start).isEqualTo(expected);
@@ -433,6 +440,17 @@ class StepsTest {
               java.util.function.BooleanSupplier c) {
             return events;
           }
+
+          @Override
+          public java.util.Map<vintrel.core.series.Labels, long[]> eventTimes(
+              String store,
+              vintrel.core.series.Condition w,
+              long from,
+              long to,
+              long max,
+              java.util.function.BooleanSupplier c) {
+            return Sets.times(events);
+          }
         };
     var evaluator = new Evaluator(source, outside, Limits.DEFAULT);
     var request = Request.range(0, 2 * PITCH, PITCH);
@@ -447,11 +465,11 @@ class StepsTest {
                 "events then unpack n.ms as ms then where ms exists then group by level: max ms,"
                     + " count text"),
             request);
-    var table = unpacked.lines().getFirst().set().table();
+    var table = Sets.table(unpacked.lines().getFirst().set());
     assertThat(table.names()).containsExactly("level", "ms", "text");
     assertThat(table.numbers().getFirst().values()).containsExactly(7);
     var plain = evaluator.evaluate(Parser.parse("events then limit 2"), request);
-    assertThat(plain.lines().getFirst().set().table().rows()).isEqualTo(2);
+    assertThat(Sets.table(plain.lines().getFirst().set()).rows()).isEqualTo(2);
   }
 
   @Test

@@ -16,6 +16,11 @@ import org.junit.jupiter.params.provider.ValueSource;
 import vintrel.core.chunk.Samples;
 import vintrel.core.frame.Column;
 import vintrel.core.frame.Frame;
+import vintrel.core.query.plan.ExternalSource;
+import vintrel.core.query.plan.Limits;
+import vintrel.core.query.plan.Request;
+import vintrel.core.query.plan.SeriesSet;
+import vintrel.core.query.syntax.Parser;
 import vintrel.core.series.Condition;
 import vintrel.core.series.Labels;
 import vintrel.core.series.MetricKind;
@@ -70,6 +75,17 @@ class TableStepsTest {
             long max,
             java.util.function.BooleanSupplier cancelled) {
           return events;
+        }
+
+        @Override
+        public Map<Labels, long[]> eventTimes(
+            String store,
+            Condition where,
+            long from,
+            long to,
+            long max,
+            java.util.function.BooleanSupplier cancelled) {
+          return Sets.times(events);
         }
       };
 
@@ -129,7 +145,7 @@ class TableStepsTest {
       sum[1] = Math.max(sum[1], row.value());
       sum[2]++;
     }
-    var frame = table.table();
+    var frame = Sets.table(table);
     assertThat(frame.names()).containsExactly("gate", "sum value", "max value", "n");
     assertThat(texts(frame, "gate")).containsExactlyElementsOf(expected.keySet());
     int at = 0;
@@ -140,7 +156,8 @@ class TableStepsTest {
     }
     assertThat(((Column.Number) frame.column("sum value")).unit()).isEqualTo("s");
     assertThat(((Column.Number) frame.column("n")).unit()).isEmpty();
-    var sorted = ask("m then mean every 1m then sort by value descending then limit 25").table();
+    var sorted =
+        Sets.table(ask("m then mean every 1m then sort by value descending then limit 25"));
     var order = Comparator.comparingDouble(Item::value).reversed();
     var first = rows.stream().sorted(order).limit(25).toList();
     assertThat(numbers(sorted, "value"))
@@ -154,7 +171,7 @@ class TableStepsTest {
   @ValueSource(longs = {1, 2, 3, 4})
   void cellsCountEveryRawSampleOnce(long seed) {
     var samples = randomSeries(new Random(seed), 4);
-    var frame = ask("m then cells 8 by 10").table();
+    var frame = Sets.table(ask("m then cells 8 by 10"));
     var from = numbers(frame, "from");
     var to = numbers(frame, "to");
     var counts = numbers(frame, "count");
@@ -181,7 +198,7 @@ class TableStepsTest {
   void columnsPutEachSeriesBesideTheTimes(long seed) {
     var rows = minutes(randomSeries(new Random(seed), 5));
     for (var text : List.of("m then mean every 1m then columns", "m then rows then columns")) {
-      var frame = ask(text).table();
+      var frame = Sets.table(ask(text));
       assertThat(frame.numbers()).hasSize(5);
       for (var column : frame.numbers()) {
         for (int i = 0; i < BUCKETS; i++) {
@@ -324,12 +341,13 @@ class TableStepsTest {
     events =
         new Frame(
             "events", List.of(new Column.Time("time", times), new Column.Text("fields", fields)));
-    var unpacked = ask("events then unpack http.status as status").table();
+    var unpacked = Sets.table(ask("events then unpack http.status as status"));
     assertThat(numbers(unpacked, "status")).containsExactly(status);
     var counted =
-        ask("events then unpack http.status as status then where status >= 300 then"
-                + " group by status: count time then sort by status")
-            .table();
+        Sets.table(
+            ask(
+                "events then unpack http.status as status then where status >= 300 then"
+                    + " group by status: count time then sort by status"));
     var expected = new TreeMap<Double, Long>();
     Arrays.stream(status).filter(s -> s >= 300).forEach(s -> expected.merge(s, 1L, Long::sum));
     assertThat(numbers(counted, "status"))

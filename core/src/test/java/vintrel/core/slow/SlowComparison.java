@@ -9,10 +9,11 @@ import java.util.List;
 import java.util.Random;
 import java.util.TreeMap;
 import vintrel.core.query.Evaluator;
-import vintrel.core.query.Limits;
-import vintrel.core.query.Parser;
-import vintrel.core.query.QueryException;
-import vintrel.core.query.Request;
+import vintrel.core.query.Sets;
+import vintrel.core.query.plan.Limits;
+import vintrel.core.query.plan.Request;
+import vintrel.core.query.syntax.Parser;
+import vintrel.core.query.syntax.QueryException;
 import vintrel.core.store.SampleSource;
 
 /**
@@ -147,7 +148,7 @@ public final class SlowComparison {
 
   private String compare(
       String how, Evaluator engine, SlowQuery q, Range r, SlowEvaluator.Result expected) {
-    vintrel.core.query.SeriesSet set;
+    vintrel.core.query.plan.SeriesSet set;
     try {
       var answer = engine.evaluate(Parser.parse(q.text()), r.request(store));
       set = answer.lines().getLast().set();
@@ -172,7 +173,7 @@ public final class SlowComparison {
       var v = found.get(e.getKey());
       for (int i = 0; i < e.getValue().length; i++) {
         long t = expected.times()[i];
-        if (i >= v.length || set.grid().time(i) != t) {
+        if (i >= v.length || Sets.grid(set).time(i) != t) {
           return how
               + ": buckets differ at "
               + Instant.ofEpochMilli(t)
@@ -180,7 +181,7 @@ public final class SlowComparison {
               + v.length
               + " instead of "
               + e.getValue().length
-              + (i < v.length ? ", " + Instant.ofEpochMilli(set.grid().time(i)) : "");
+              + (i < v.length ? ", " + Instant.ofEpochMilli(Sets.grid(set).time(i)) : "");
         }
         if (!close(v[i], e.getValue()[i], e.getValue())) {
           return "%s: %s, bucket %d at %s: %s instead of %s"

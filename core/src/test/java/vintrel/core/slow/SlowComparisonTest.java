@@ -6,7 +6,7 @@ import java.util.List;
 import java.util.stream.LongStream;
 import org.junit.jupiter.api.Test;
 import vintrel.core.query.Evaluator;
-import vintrel.core.query.Limits;
+import vintrel.core.query.plan.Limits;
 
 /**
  * Answers depend on the samples and the query alone: random queries over random series, asked cold,

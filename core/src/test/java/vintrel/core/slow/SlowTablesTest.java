@@ -11,8 +11,9 @@ import org.junit.jupiter.api.Test;
 import vintrel.core.frame.Column;
 import vintrel.core.frame.Frame;
 import vintrel.core.query.Evaluator;
-import vintrel.core.query.Limits;
-import vintrel.core.query.Parser;
+import vintrel.core.query.Sets;
+import vintrel.core.query.plan.Limits;
+import vintrel.core.query.syntax.Parser;
 
 /** Tables of random queries, made row by row from what the slow evaluator gives. */
 class SlowTablesTest {
@@ -25,7 +26,7 @@ class SlowTablesTest {
   private Frame table(SlowComparison c, String steps) {
     var engine = new Evaluator(source, Limits.DEFAULT);
     var query = Parser.parse("(" + c.last() + ")" + steps);
-    return engine.evaluate(query, c.request()).lines().getLast().set().table();
+    return Sets.table(engine.evaluate(query, c.request()).lines().getLast().set());
   }
 
   private static Column column(Frame frame, String name) {

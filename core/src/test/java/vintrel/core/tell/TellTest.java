@@ -7,7 +7,7 @@ import java.time.ZoneOffset;
 import java.util.List;
 import java.util.Map;
 import org.junit.jupiter.api.Test;
-import vintrel.core.query.Parser;
+import vintrel.core.query.syntax.Parser;
 import vintrel.core.series.Condition;
 import vintrel.core.series.Labels;
 import vintrel.core.watch.Limit;

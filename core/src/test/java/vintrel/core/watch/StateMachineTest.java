@@ -302,7 +302,7 @@ class StateMachineTest {
         at(i * 5L, random.nextInt(4) == 0 ? Double.NaN : random.nextInt(100));
       }
       if (state.raisedAt() > 0 && random.nextInt(10) == 0 && !state.acknowledged()) {
-        if (state.state().standing()) {
+        if (state.state().isActive()) {
           state = machine.acknowledge(state, "kim", now).state();
         }
       }

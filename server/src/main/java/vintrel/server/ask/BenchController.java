@@ -16,10 +16,12 @@ import org.springframework.web.bind.annotation.ResponseBody;
 import vintrel.core.frame.Frame;
 import vintrel.core.picture.Palette;
 import vintrel.core.picture.Picture;
-import vintrel.core.query.Expr;
-import vintrel.core.query.Grid;
-import vintrel.core.query.Parser;
-import vintrel.core.query.Sources;
+import vintrel.core.query.compute.Answer;
+import vintrel.core.query.plan.Grid;
+import vintrel.core.query.plan.SeriesSet;
+import vintrel.core.query.syntax.Expr;
+import vintrel.core.query.syntax.Parser;
+import vintrel.core.query.syntax.Sources;
 import vintrel.core.store.SampleStore;
 import vintrel.core.unit.Durations;
 import vintrel.core.unit.TimeText;
@@ -53,7 +55,7 @@ class BenchController {
   @GetMapping("/bench")
   String page(@RequestParam(name = "q", defaultValue = "") String query, Model model) {
     model.addAttribute("query", query);
-    model.addAttribute("examples", examples.some());
+    model.addAttribute("examples", examples.list());
     catalogue.fill(model, "");
     return "ask/bench";
   }
@@ -123,7 +125,7 @@ class BenchController {
         stats.series() == 0
             ? "%,d rows".formatted(stats.samples())
             : "%,d series, %,d samples".formatted(stats.series(), stats.samples());
-    out.put("said", "%s read in %.0f ms%s".formatted(read, stats.millis(), pitches(answered)));
+    out.put("summary", "%s read in %.0f ms%s".formatted(read, stats.millis(), pitches(answered)));
     return out;
   }
 
@@ -131,8 +133,10 @@ class BenchController {
   private static String pitches(Queries.Answered answered) {
     var found =
         answered.answer().lines().stream()
-            .map(l -> l.set().grid())
-            .filter(g -> g != null && g.count() > 1)
+            .map(Answer.LineAnswer::set)
+            .filter(SeriesSet.Gridded.class::isInstance)
+            .map(set -> ((SeriesSet.Gridded) set).grid())
+            .filter(g -> g.count() > 1)
             .map(Grid::pitch)
             .distinct()
             .sorted()
@@ -165,7 +169,7 @@ class BenchController {
     var range = ranges.of(request);
     var parsed = Parser.parse(query);
     var sources = new ArrayList<Expr.Source>();
-    parsed.lines().forEach(l -> Sources.of(parsed, l.expr(), sources));
+    parsed.lines().forEach(l -> Sources.collect(parsed, l.expr(), sources));
     var zone = PagePreferences.zone(request);
     return queries.inTurn(() -> RawSamples.of(store, sources, range, zone));
   }

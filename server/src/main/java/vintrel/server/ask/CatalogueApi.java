@@ -7,7 +7,7 @@ import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.RestController;
-import vintrel.core.query.Expr;
+import vintrel.core.query.syntax.Expr;
 import vintrel.core.series.Condition;
 import vintrel.core.store.SampleStore;
 import vintrel.server.web.CurrentUser;

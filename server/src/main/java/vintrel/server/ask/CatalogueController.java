@@ -13,8 +13,8 @@ import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.ResponseBody;
 import vintrel.core.index.NameTree;
-import vintrel.core.query.Completer;
-import vintrel.core.query.Vocabulary;
+import vintrel.core.query.assist.Completer;
+import vintrel.core.query.syntax.Vocabulary;
 import vintrel.core.series.Condition;
 import vintrel.core.series.SeriesKey;
 import vintrel.core.store.SampleStore;
@@ -120,16 +120,16 @@ class CatalogueController {
     return new Part(store, branch(NameTree.of(items, Item::name), ""), open, fault);
   }
 
-  private static Branch branch(NameTree.Branch<Item> b, String said) {
+  private static Branch branch(NameTree.Branch<Item> b, String inner) {
     var places = new HashSet<String>();
     places(b, places);
     // The root has no line of its own to say it on.
     boolean same = places.size() == 1 && !b.name().isEmpty();
-    var now = same ? places.iterator().next() : said;
+    var now = same ? places.iterator().next() : inner;
     return new Branch(
         b.name(),
         b.count(),
-        now.equals(said) ? "" : now,
+        now.equals(inner) ? "" : now,
         b.branches().stream().map(x -> branch(x, now)).toList(),
         b.leaves().stream()
             .map(
@@ -211,7 +211,7 @@ class CatalogueController {
   /**
    * What a chip could say instead.
    *
-   * @param kind as in {@link vintrel.core.query.Chips.Chip}
+   * @param kind as in {@link vintrel.core.query.assist.Chips.Chip}
    * @param metric whose labels and values these are, or empty
    * @param named the store that the metric is asked in, or empty
    */

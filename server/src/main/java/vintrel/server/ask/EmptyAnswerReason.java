@@ -3,15 +3,15 @@ package vintrel.server.ask;
 import java.time.Clock;
 import java.util.ArrayList;
 import java.util.Arrays;
-import java.util.stream.DoubleStream;
-import vintrel.core.query.Answer;
-import vintrel.core.query.Expr;
-import vintrel.core.query.Frames;
-import vintrel.core.query.Printer;
-import vintrel.core.query.Query;
-import vintrel.core.query.SeriesSet;
-import vintrel.core.query.Sources;
-import vintrel.core.query.Step;
+import vintrel.core.chunk.Samples;
+import vintrel.core.query.compute.Answer;
+import vintrel.core.query.compute.Frames;
+import vintrel.core.query.plan.SeriesSet;
+import vintrel.core.query.syntax.Expr;
+import vintrel.core.query.syntax.Printer;
+import vintrel.core.query.syntax.Query;
+import vintrel.core.query.syntax.Sources;
+import vintrel.core.query.syntax.Step;
 import vintrel.core.series.Condition;
 import vintrel.core.store.SampleStore;
 import vintrel.core.unit.Durations;
@@ -47,7 +47,7 @@ final class EmptyAnswerReason {
       return step;
     }
     var sources = new ArrayList<Expr.Source>();
-    query.lines().forEach(l -> Sources.of(query, l.expr(), sources));
+    query.lines().forEach(l -> Sources.collect(query, l.expr(), sources));
     for (var s : sources) {
       var reason = outside.remotes().contains(s.store()) ? null : ofMetric(s, ask);
       if (reason != null) {
@@ -69,7 +69,7 @@ final class EmptyAnswerReason {
     var where = s.where().bind(ask.controls()::get);
     var found = store.select(named, s.name(), where);
     if (found.isEmpty()) {
-      return new Queries.Empty(culprit(s, named, where), 0);
+      return new Queries.Empty(unmatchedCondition(s, named, where), 0);
     }
     long newest = found.stream().mapToLong(f -> store.newest(f.id())).max().orElse(0);
     if (newest >= ask.range().from() && newest < ask.range().to()) {
@@ -127,30 +127,24 @@ final class EmptyAnswerReason {
 
   /** Whether a set has a value in the range, and not only before it where steps look back. */
   private static boolean within(SeriesSet set, TimeText.Range range) {
-    return set.table() != null
-        ? set.table().rows() > 0
-        : Frames.some(set, Integer.MAX_VALUE).stream()
+    return set instanceof SeriesSet.Table t
+        ? t.frame().rows() > 0
+        : Frames.pickSeries(set, Integer.MAX_VALUE).stream()
             .map(s -> s.slice(range.from(), range.to()))
-            .anyMatch(s -> Arrays.stream(s.values(), 0, s.count()).anyMatch(v -> !Double.isNaN(v)));
+            .anyMatch(EmptyAnswerReason::hasValue);
   }
 
   private static boolean nothing(SeriesSet set) {
-    return set.table() != null
-        ? set.table().rows() == 0
-        : set.rows().stream().allMatch(r -> nothing(set, r));
+    return set instanceof SeriesSet.Table t
+        ? t.frame().rows() == 0
+        : Frames.pickSeries(set, Integer.MAX_VALUE).stream().noneMatch(EmptyAnswerReason::hasValue);
   }
 
-  private static boolean nothing(SeriesSet set, SeriesSet.Row row) {
-    var values =
-        !set.raw()
-            ? Arrays.stream(row.values())
-            : row.raw() == null
-                ? DoubleStream.empty()
-                : Arrays.stream(row.raw().values(), 0, row.raw().count());
-    return values.allMatch(Double::isNaN);
+  private static boolean hasValue(Samples s) {
+    return Arrays.stream(s.values(), 0, s.count()).anyMatch(v -> !Double.isNaN(v));
   }
 
-  private String culprit(Expr.Source source, String named, Condition where) {
+  private String unmatchedCondition(Expr.Source source, String named, Condition where) {
     var metric = source.name();
     if (!named.isEmpty() && !store.hasMetric(named, metric)) {
       return "Store " + named + " has no metric " + metric + ".";

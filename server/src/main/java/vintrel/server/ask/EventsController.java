@@ -18,8 +18,8 @@ import vintrel.core.event.Records;
 import vintrel.core.picture.Axis;
 import vintrel.core.picture.Picture;
 import vintrel.core.picture.Pitch;
-import vintrel.core.query.Parser;
-import vintrel.core.query.Printer;
+import vintrel.core.query.syntax.Parser;
+import vintrel.core.query.syntax.Printer;
 import vintrel.core.series.Condition;
 import vintrel.core.series.Event;
 import vintrel.core.unit.Counts;
@@ -142,7 +142,7 @@ class EventsController {
     out.put("timeTicks", Axis.times(range.from(), range.to(), zone, Math.max(2, width / 90)));
     out.put("rows", newest.stream().map(e -> Row.of(e, zone)).toList());
     out.put("query", countQuery(condition));
-    out.put("said", Counts.of(total[0], "event") + "; one bar per " + Durations.text(pitch));
+    out.put("summary", Counts.of(total[0], "event") + "; one bar per " + Durations.text(pitch));
     if (total[0] == 0) {
       out.put("empty", queries.why().noEvent(condition));
     }

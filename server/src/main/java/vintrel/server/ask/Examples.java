@@ -7,8 +7,8 @@ import java.util.HashSet;
 import java.util.List;
 import java.util.Set;
 import org.springframework.stereotype.Service;
-import vintrel.core.query.Parser;
-import vintrel.core.query.Printer;
+import vintrel.core.query.syntax.Parser;
+import vintrel.core.query.syntax.Printer;
 import vintrel.core.series.Condition;
 import vintrel.core.series.SeriesKey;
 import vintrel.core.store.SampleStore;
@@ -49,7 +49,7 @@ class Examples {
     QUANTILE
   }
 
-  List<Example> some() {
+  List<Example> list() {
     var known =
         catalogue.find("", "").stream()
             .filter(f -> f.stores().contains(SeriesKey.MAIN) && f.metric().series() > 1)
@@ -120,7 +120,7 @@ class Examples {
           case QUANTILE ->
               metric + " then rate then sum by le, " + by + " then quantile 0.95 by " + by;
         };
-    var said =
+    var summary =
         f.note().isEmpty()
             ? f.metric().kind().text() + ", " + f.metric().series() + " series"
             : f.note();
@@ -130,6 +130,6 @@ class Examples {
           case LEVEL -> ", mean";
           case QUANTILE -> ", 95th percentile";
         };
-    return new Example(Printer.print(Parser.parse(text)), said.replaceFirst("\\.$", "") + how);
+    return new Example(Printer.print(Parser.parse(text)), summary.replaceFirst("\\.$", "") + how);
   }
 }

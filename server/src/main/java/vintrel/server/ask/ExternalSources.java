@@ -9,7 +9,7 @@ import java.util.function.BooleanSupplier;
 import org.springframework.stereotype.Service;
 import vintrel.core.frame.Column;
 import vintrel.core.frame.Frame;
-import vintrel.core.query.ExternalSource;
+import vintrel.core.query.plan.ExternalSource;
 import vintrel.core.series.Condition;
 import vintrel.core.series.Event;
 import vintrel.core.series.Labels;

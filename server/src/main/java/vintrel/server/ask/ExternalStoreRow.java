@@ -15,7 +15,7 @@ class ExternalStoreRow {
   String secret;
 
   @Column(name = "may_write")
-  boolean mayWrite;
+  boolean canWrite;
 
   String checked;
   boolean accepted;

@@ -6,7 +6,7 @@ import java.util.Map;
 import java.util.concurrent.ConcurrentSkipListMap;
 import java.util.regex.Pattern;
 import org.springframework.stereotype.Service;
-import vintrel.core.query.QueryException;
+import vintrel.core.query.syntax.QueryException;
 import vintrel.server.access.Secrets;
 import vintrel.server.database.Database;
 import vintrel.server.store.NamedStores;
@@ -56,7 +56,7 @@ public class ExternalStores {
   /**
    * A store as it may be shown: without its secret.
    *
-   * @param mayWrite whether its user could change the data there, which nobody needs
+   * @param canWrite whether its user could change the data there, which nobody needs
    * @param accepted whether an administrator has accepted that
    * @param checked what the last try to reach it said; empty where all was well
    */
@@ -65,7 +65,7 @@ public class ExternalStores {
       Form form,
       String url,
       String username,
-      boolean mayWrite,
+      boolean canWrite,
       boolean accepted,
       String checked) {}
 
@@ -78,7 +78,7 @@ public class ExternalStores {
 
   private static Known known(ExternalStoreRow r) {
     return new Known(
-        r.name, Form.valueOf(r.form), r.url, r.username, r.mayWrite, r.accepted, r.checked);
+        r.name, Form.valueOf(r.form), r.url, r.username, r.canWrite, r.accepted, r.checked);
   }
 
   public List<String> names(Form form) {
@@ -165,7 +165,7 @@ public class ExternalStores {
     row.madeBy = old == null ? who : old.madeBy;
     sql.forget(name);
     check(row);
-    if (row.mayWrite && !row.accepted) {
+    if (row.canWrite && !row.accepted) {
       throw new IllegalArgumentException(
           "its user could change data there; give it a user who may only read, or accept that by"
               + " typing the store's name");
@@ -186,7 +186,7 @@ public class ExternalStores {
     row.checked = "";
     try {
       if (row.form.equals(Form.SQL.name())) {
-        row.mayWrite = sql.mayWrite(access(row));
+        row.canWrite = sql.canWrite(access(row));
       } else {
         remotes.reach(access(row));
       }

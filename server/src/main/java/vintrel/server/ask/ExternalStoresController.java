@@ -12,7 +12,7 @@ import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestBody;
 import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.ResponseBody;
-import vintrel.core.query.QueryException;
+import vintrel.core.query.syntax.QueryException;
 import vintrel.server.web.AccessLog;
 import vintrel.server.web.CurrentUser;
 

@@ -10,7 +10,7 @@ import org.springframework.http.MediaType;
 import org.springframework.http.ResponseEntity;
 import vintrel.core.frame.Column;
 import vintrel.core.frame.Frame;
-import vintrel.core.query.QueryException;
+import vintrel.core.query.syntax.QueryException;
 import vintrel.core.wire.CsvText;
 
 /** Frames as CSV (RFC 4180); several are parted by an empty line. Times as ISO 8601 in UTC. */

@@ -8,7 +8,7 @@ import java.time.ZoneOffset;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.regex.Pattern;
-import vintrel.core.query.QueryException;
+import vintrel.core.query.syntax.QueryException;
 
 /**
  * A statement with {@code :from}, {@code :to}, {@code :step} and {@code :limit} as the marks of a

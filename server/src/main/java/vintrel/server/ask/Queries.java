@@ -13,17 +13,18 @@ import java.util.function.Supplier;
 import org.springframework.stereotype.Service;
 import vintrel.core.frame.Frame;
 import vintrel.core.picture.Pitch;
-import vintrel.core.query.Advice;
-import vintrel.core.query.Answer;
 import vintrel.core.query.Evaluator;
-import vintrel.core.query.Expr;
-import vintrel.core.query.Frames;
-import vintrel.core.query.Limits;
-import vintrel.core.query.MemoryBudget;
-import vintrel.core.query.Parser;
-import vintrel.core.query.Query;
-import vintrel.core.query.Request;
-import vintrel.core.query.Sources;
+import vintrel.core.query.compute.Answer;
+import vintrel.core.query.compute.Frames;
+import vintrel.core.query.plan.Advice;
+import vintrel.core.query.plan.CutBuckets;
+import vintrel.core.query.plan.Limits;
+import vintrel.core.query.plan.MemoryBudget;
+import vintrel.core.query.plan.Request;
+import vintrel.core.query.syntax.Expr;
+import vintrel.core.query.syntax.Parser;
+import vintrel.core.query.syntax.Query;
+import vintrel.core.query.syntax.Sources;
 import vintrel.core.store.SampleStore;
 import vintrel.core.unit.TimeText;
 import vintrel.server.store.LogStore;
@@ -161,7 +162,7 @@ public class Queries {
   /**
    * Answers a question.
    *
-   * @throws vintrel.core.query.QueryException as the evaluator does
+   * @throws vintrel.core.query.syntax.QueryException as the evaluator does
    */
   public Answered answer(Ask ask) {
     var only = CurrentUser.store();
@@ -202,7 +203,7 @@ public class Queries {
     var shown = query.lines().stream().filter(l -> !l.hidden()).toList();
     var frames = new ArrayList<Frame>();
     for (int i = 0; i < shown.size(); i++) {
-      boolean cut = Sources.cutAtFirst(query, shown.get(i).expr());
+      boolean cut = CutBuckets.first(query, shown.get(i).expr());
       frames.add(Frames.of(answer.lines().get(i)).cutAtFirst(cut));
     }
     boolean any = frames.stream().anyMatch(Queries::any);
@@ -220,7 +221,7 @@ public class Queries {
   /** The usual distance of samples of the slowest source, judged by a few of its series; ms. */
   private long interval(Query query, TimeText.Range range, Map<String, List<String>> controls) {
     var sources = new ArrayList<Expr.Source>();
-    query.lines().forEach(l -> Sources.of(query, l.expr(), sources));
+    query.lines().forEach(l -> Sources.collect(query, l.expr(), sources));
     long slowest = 0;
     for (var s : sources) {
       var some =

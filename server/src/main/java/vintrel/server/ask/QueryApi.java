@@ -20,12 +20,12 @@ import org.springframework.web.bind.annotation.RequestHeader;
 import org.springframework.web.bind.annotation.RestController;
 import vintrel.core.frame.Column;
 import vintrel.core.frame.Frame;
-import vintrel.core.query.Answer;
 import vintrel.core.query.Evaluator;
-import vintrel.core.query.Expr;
-import vintrel.core.query.Parser;
-import vintrel.core.query.Query;
-import vintrel.core.query.Request;
+import vintrel.core.query.compute.Answer;
+import vintrel.core.query.plan.Request;
+import vintrel.core.query.syntax.Expr;
+import vintrel.core.query.syntax.Parser;
+import vintrel.core.query.syntax.Query;
 import vintrel.core.series.Condition;
 import vintrel.core.unit.Durations;
 import vintrel.core.unit.TimeText;
@@ -197,7 +197,7 @@ class QueryApi {
   static Expr.Source source(String match) {
     var only = CurrentUser.store();
     if (match == null || match.isBlank()) {
-      return new Expr.Source("", only, Condition.ALL, vintrel.core.query.SourceSpan.NONE);
+      return new Expr.Source("", only, Condition.ALL, vintrel.core.query.syntax.SourceSpan.NONE);
     }
     var query = Parser.parse(match);
     if (query.lines().size() == 1 && query.lines().getFirst().expr() instanceof Expr.Source s) {

@@ -4,14 +4,14 @@ import java.time.ZoneId;
 import java.util.ArrayList;
 import java.util.List;
 import vintrel.core.picture.Glimpse;
-import vintrel.core.query.Answer;
-import vintrel.core.query.Chips;
-import vintrel.core.query.Expr;
-import vintrel.core.query.Frames;
-import vintrel.core.query.Printer;
-import vintrel.core.query.Query;
-import vintrel.core.query.SeriesSet;
-import vintrel.core.query.Step;
+import vintrel.core.query.assist.Chips;
+import vintrel.core.query.compute.Answer;
+import vintrel.core.query.compute.Frames;
+import vintrel.core.query.plan.SeriesSet;
+import vintrel.core.query.syntax.Expr;
+import vintrel.core.query.syntax.Printer;
+import vintrel.core.query.syntax.Query;
+import vintrel.core.query.syntax.Step;
 import vintrel.core.unit.TimeText;
 
 /** A query as its lines and steps, with what came out of each. */
@@ -116,13 +116,20 @@ final class QueryOutline {
   }
 
   private Glimpse glimpse(SeriesSet set) {
-    if (set.table() != null || set.scalar()) {
+    // The first bucket may begin before the range; what another line reads of it goes further back.
+    long from =
+        switch (set) {
+          case SeriesSet.Raw r -> range.from();
+          case SeriesSet.Gridded g -> {
+            long start = g.grid().start();
+            boolean cut = start < range.from() && start > range.from() - g.grid().pitch();
+            yield cut ? start : range.from();
+          }
+          case SeriesSet.Table t -> Long.MIN_VALUE;
+        };
+    if (from == Long.MIN_VALUE || set instanceof SeriesSet.Gridded g && g.scalar()) {
       return null;
     }
-    // The first bucket may begin before the range; what another line reads of it goes further back.
-    long start = set.raw() ? range.from() : set.grid().start();
-    boolean cut = start < range.from() && start > range.from() - set.grid().pitch();
-    long from = cut ? start : range.from();
-    return Glimpse.of(Frames.some(set, GLIMPSED), from, range.to(), COLUMNS);
+    return Glimpse.of(Frames.pickSeries(set, GLIMPSED), from, range.to(), COLUMNS);
   }
 }

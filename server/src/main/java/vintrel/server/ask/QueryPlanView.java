@@ -3,11 +3,11 @@ package vintrel.server.ask;
 import com.fasterxml.jackson.annotation.JsonInclude;
 import java.util.ArrayList;
 import java.util.List;
-import vintrel.core.query.Answer;
-import vintrel.core.query.Expr;
-import vintrel.core.query.Printer;
-import vintrel.core.query.Query;
-import vintrel.core.query.Step;
+import vintrel.core.query.compute.Answer;
+import vintrel.core.query.syntax.Expr;
+import vintrel.core.query.syntax.Printer;
+import vintrel.core.query.syntax.Query;
+import vintrel.core.query.syntax.Step;
 
 /** How a query was answered: each source and step in order, with its counts and times. */
 final class QueryPlanView {

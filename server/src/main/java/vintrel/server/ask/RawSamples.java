@@ -4,7 +4,7 @@ import java.time.ZoneId;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.List;
-import vintrel.core.query.Expr;
+import vintrel.core.query.syntax.Expr;
 import vintrel.core.series.Series;
 import vintrel.core.store.SampleStore;
 import vintrel.core.unit.TimeText;

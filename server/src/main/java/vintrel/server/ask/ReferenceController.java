@@ -9,9 +9,9 @@ import org.springframework.stereotype.Controller;
 import org.springframework.ui.Model;
 import org.springframework.web.bind.annotation.GetMapping;
 import vintrel.core.index.MetricEntry;
-import vintrel.core.query.Printer;
-import vintrel.core.query.QueryException;
-import vintrel.core.query.Vocabulary;
+import vintrel.core.query.syntax.Printer;
+import vintrel.core.query.syntax.QueryException;
+import vintrel.core.query.syntax.Vocabulary;
 import vintrel.core.store.SampleStore;
 import vintrel.core.unit.Durations;
 import vintrel.core.unit.TimeText;
@@ -58,7 +58,7 @@ class ReferenceController {
             .sorted(java.util.Comparator.comparingInt(MetricEntry::series).reversed())
             .toList();
     for (var m : metrics) {
-      var name = Printer.print(vintrel.core.query.Parser.parse("\"" + m.name() + "\""));
+      var name = Printer.print(vintrel.core.query.syntax.Parser.parse("\"" + m.name() + "\""));
       if (m.name().endsWith(".bucket")) {
         out.putIfAbsent("histogram", name + " then rate");
       } else if (m.kind().cumulative()) {

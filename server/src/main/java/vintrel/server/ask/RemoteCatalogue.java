@@ -15,11 +15,11 @@ import java.util.concurrent.TimeoutException;
 import org.springframework.stereotype.Component;
 import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.node.JsonNodeFactory;
-import vintrel.core.query.Completer;
-import vintrel.core.query.Expr;
-import vintrel.core.query.Printer;
-import vintrel.core.query.QueryException;
-import vintrel.core.query.SourceSpan;
+import vintrel.core.query.assist.Completer;
+import vintrel.core.query.syntax.Expr;
+import vintrel.core.query.syntax.Printer;
+import vintrel.core.query.syntax.QueryException;
+import vintrel.core.query.syntax.SourceSpan;
 import vintrel.core.series.Condition;
 import vintrel.server.web.Turns;
 

@@ -13,8 +13,8 @@ import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.json.JsonMapper;
 import vintrel.core.frame.Column;
 import vintrel.core.frame.Frame;
-import vintrel.core.query.ExternalSource;
-import vintrel.core.query.QueryException;
+import vintrel.core.query.plan.ExternalSource;
+import vintrel.core.query.syntax.QueryException;
 import vintrel.core.series.Labels;
 import vintrel.server.web.OutboundGuard;
 import vintrel.server.web.Outgoing;
@@ -69,10 +69,11 @@ class RemoteStores {
     var answer = send(access, query, from, to, pitch, cancelled);
     var frames = new ArrayList<Frame>();
     answer.path("frames").forEach(f -> frames.add(frame(f)));
-    var advice = new ArrayList<ExternalSource.Doubt>();
+    var advice = new ArrayList<ExternalSource.RemoteAdvice>();
     for (var a : answer.path("advice")) {
       advice.add(
-          new ExternalSource.Doubt(a.path("code").asString(""), a.path("text").asString("")));
+          new ExternalSource.RemoteAdvice(
+              a.path("code").asString(""), a.path("text").asString("")));
     }
     var stats = answer.path("stats");
     return new ExternalSource.Remote(

@@ -16,7 +16,7 @@ import java.util.Set;
 import java.util.TimeZone;
 import vintrel.core.frame.Column;
 import vintrel.core.frame.Frame;
-import vintrel.core.query.QueryException;
+import vintrel.core.query.syntax.QueryException;
 
 /** A result set → a frame: temporal columns as times, numbers as numbers, the rest as texts. */
 final class SqlRows {

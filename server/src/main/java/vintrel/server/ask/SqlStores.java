@@ -20,7 +20,7 @@ import java.util.function.BooleanSupplier;
 import java.util.regex.Pattern;
 import org.springframework.stereotype.Service;
 import vintrel.core.frame.Frame;
-import vintrel.core.query.QueryException;
+import vintrel.core.query.syntax.QueryException;
 import vintrel.server.web.OutboundGuard;
 import vintrel.server.web.Settings;
 
@@ -127,7 +127,7 @@ public class SqlStores {
   Connection connect(ExternalStores.Access access) throws SQLException {
     var connection = raw(access);
     try {
-      if (!access.accepted() && mayWrite(connection)) {
+      if (!access.accepted() && canWrite(connection)) {
         throw new SQLException("its user could change data there, which nobody has accepted");
       }
       connection.setAutoCommit(true);
@@ -290,12 +290,12 @@ public class SqlStores {
    * Whether the user of a store could change data there: tried with deletions of nothing, in a
    * transaction that is rolled back.
    */
-  boolean mayWrite(ExternalStores.Access access) {
+  boolean canWrite(ExternalStores.Access access) {
     // A pool would try a wrong password again and again.
-    return with(access, () -> raw(access), SqlStores::mayWrite);
+    return with(access, () -> raw(access), SqlStores::canWrite);
   }
 
-  private static boolean mayWrite(Connection connection) throws SQLException {
+  private static boolean canWrite(Connection connection) throws SQLException {
     connection.setAutoCommit(false);
     var meta = connection.getMetaData();
     if (meta.getDatabaseProductName().equals("H2") && isAdmin(connection)) {

@@ -4,7 +4,7 @@ import java.util.ArrayList;
 import java.util.List;
 import vintrel.core.frame.Column;
 import vintrel.core.frame.Frame;
-import vintrel.core.query.Reducer;
+import vintrel.core.query.syntax.Reducer;
 import vintrel.core.unit.Units;
 
 /** What can be said of each series in one number, over the range that is shown. */

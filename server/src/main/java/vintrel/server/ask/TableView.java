@@ -8,8 +8,9 @@ import java.util.List;
 import java.util.Locale;
 import vintrel.core.frame.Column;
 import vintrel.core.frame.Frame;
-import vintrel.core.query.Answer;
-import vintrel.core.query.Frames;
+import vintrel.core.query.compute.Answer;
+import vintrel.core.query.compute.Frames;
+import vintrel.core.query.plan.SeriesSet;
 import vintrel.core.unit.Units;
 
 /** A table as texts. */
@@ -23,7 +24,7 @@ public record TableView(List<Head> heads, List<List<String>> rows, int left) {
 
   /** A line's own table where one has one; else the latest value of each series. */
   public static TableView latest(List<Answer.LineAnswer> lines, String unit, ZoneId zone) {
-    var own = lines.stream().filter(l -> l.set().table() != null).findFirst();
+    var own = lines.stream().filter(l -> l.set() instanceof SeriesSet.Table).findFirst();
     return of(own.isPresent() ? Frames.of(own.get()) : Frames.latest(lines), unit, zone, MAX_ROWS);
   }
 

@@ -80,7 +80,7 @@ class SelfMonitoring {
         List.of(
             counter("vintrel.ingest.samples", stats.accepted()),
             counter("vintrel.ingest.refused", stats.refused()),
-            counter("vintrel.ingest.turned.away", stats.turnedAway()),
+            counter("vintrel.ingest.turned.away", stats.deferred()),
             gauge("vintrel.commit.median", "s", stats.commitSeconds(0.5)),
             gauge("vintrel.commit.p99", "s", stats.commitSeconds(0.99)),
             counter("vintrel.thread.faults", duties.faults()),

@@ -133,8 +133,8 @@ final class StoreSampleSink implements SampleSink {
     if (series == REFUSED || start >= time || starts.get(series) == start) {
       return;
     }
-    var said = newStarts.put(series, start);
-    if (said != null && said == start) {
+    var known = newStarts.put(series, start);
+    if (known != null && known == start) {
       return;
     }
     long last = store.newest(series);
@@ -159,8 +159,8 @@ final class StoreSampleSink implements SampleSink {
         starts.totals.computeIfAbsent(series, k -> stored == Long.MIN_VALUE ? 0 : last(k))
             + differences.getOrDefault(series, 0.0);
     long last = ends.getOrDefault(series, stored);
-    boolean said = grows && start > 0 && start < time;
-    if (said && (last == Long.MIN_VALUE || start - last > time - start)) {
+    boolean known = grows && start > 0 && start < time;
+    if (known && (last == Long.MIN_VALUE || start - last > time - start)) {
       batch.add(series, start, before);
     }
     batch.add(series, time, before + by);

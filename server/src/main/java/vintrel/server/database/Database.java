@@ -5,27 +5,21 @@ import java.nio.file.Path;
 import java.sql.SQLException;
 import java.util.function.Consumer;
 import java.util.function.Function;
-import org.h2.engine.SessionLocal;
-import org.h2.jdbc.JdbcConnection;
 import org.hibernate.SessionFactory;
 import org.hibernate.StatelessSession;
+import org.hibernate.jdbc.Work;
 import org.springframework.stereotype.Component;
 
 /** Sessions with a transaction around them. Any thread. */
 @Component
 public class Database {
-  private static final int FILLED = 90;
-  private static final int AT_ONCE = 4_000_000;
-
   private final SessionFactory factory;
   private final DatabaseKind kind;
 
   Database(EntityManagerFactory factory, DatabaseKind kind) {
     this.kind = kind;
     this.factory = factory.unwrap(SessionFactory.class);
-    if (kind == DatabaseKind.H2) {
-      run(s -> s.doWork(Identities::raise));
-    }
+    run(s -> s.doWork(kind::opened));
   }
 
   public DatabaseKind kind() {
@@ -77,59 +71,29 @@ public class Database {
         });
   }
 
-  /**
-   * Writes what is left of thinly filled parts of the file together, so that their space is used
-   * again; for so long at most.
-   */
+  /** Makes space in the database file usable again, for so many ms at most. */
   public void tidy(int millis) {
-    if (kind != DatabaseKind.H2) {
-      return;
-    }
-    try (var session = factory.openStatelessSession()) {
-      session.doWork(
-          connection -> {
-            // H2 offers this for an open database only inside; WRITE_DELAY=0 ends its own thread.
-            var inside = (SessionLocal) connection.unwrap(JdbcConnection.class).getSession();
-            var file = inside.getDatabase().getStore().getMvStore();
-            long end = System.nanoTime() + millis * 1_000_000L;
-            boolean more = true;
-            while (more && System.nanoTime() < end) {
-              more = file.compact(FILLED, AT_ONCE);
-            }
-          });
-    }
+    outsideTransaction(connection -> kind.tidy(connection, millis));
   }
 
-  /** Whether the data lies in a file of the data directory. */
+  /** Whether the data is a file in the data directory. */
   public boolean isFile() {
-    return kind == DatabaseKind.H2;
+    return kind.isFile();
   }
 
-  /** Writes a consistent copy of the database file into a ZIP, while everything goes on. */
+  /** Writes a consistent copy of the database file to a ZIP while everything goes on. */
   public void backup(Path zip) {
-    try (var session = factory.openStatelessSession()) {
-      session.doWork(
-          connection -> {
-            try (var statement = connection.prepareStatement("BACKUP TO ?")) {
-              statement.setString(1, zip.toString());
-              statement.execute();
-            }
-          });
-    }
+    outsideTransaction(connection -> kind.backup(connection, zip));
   }
 
-  /** Forces all that was committed onto the disk. */
+  /** Forces everything that was committed to the disk. */
   public void force() {
-    if (kind.forces()) {
-      return;
-    }
+    outsideTransaction(kind::force);
+  }
+
+  private void outsideTransaction(Work work) {
     try (var session = factory.openStatelessSession()) {
-      session.doWork(
-          connection -> {
-            try (var statement = connection.createStatement()) {
-              statement.execute("CHECKPOINT SYNC");
-            }
-          });
+      session.doWork(work);
     }
   }
 }

@@ -1,40 +1,43 @@
 package vintrel.server.database;
 
-/** What differs between the databases that Vintrel runs on; all of it is here. */
-public enum DatabaseKind {
-  H2("org.hibernate.dialect.H2Dialect", "varbinary(1000000)", "table(id int = ?) t"),
-  POSTGRESQL("org.hibernate.dialect.PostgreSQLDialect", "bytea", "unnest(?) t(id)");
+import java.nio.file.Path;
+import java.sql.Connection;
+import java.sql.SQLException;
 
-  private final String dialect;
-  private final String bytes;
-  private final String idTable;
-
-  DatabaseKind(String dialect, String bytes, String idTable) {
-    this.dialect = dialect;
-    this.bytes = bytes;
-    this.idTable = idTable;
-  }
-
+/**
+ * What differs between the databases that Vintrel runs on; nothing else asks which one it is. Any
+ * thread.
+ */
+public sealed interface DatabaseKind permits H2Database, PostgreSqlDatabase {
   static DatabaseKind of(String url) {
-    return url.startsWith("jdbc:postgresql:") ? POSTGRESQL : H2;
+    return url.startsWith("jdbc:postgresql:") ? new PostgreSqlDatabase() : new H2Database();
   }
 
-  String dialect() {
-    return dialect;
-  }
+  /** The class name of Hibernate's dialect. */
+  String dialect();
 
   /** The column type for bytes. */
-  String bytes() {
-    return bytes;
-  }
+  String bytes();
 
   /** A table t with the ids of an array parameter, to join with. */
-  public String idTable() {
-    return idTable;
-  }
+  String idTable();
 
-  /** Whether a commit alone is on the disk; else it must be forced. */
-  boolean forces() {
-    return this == POSTGRESQL;
-  }
+  /** Whether the data is a file in the data directory. */
+  boolean isFile();
+
+  /** Called once when the server has opened the database. */
+  void opened(Connection connection) throws SQLException;
+
+  /** Forces everything that was committed to the disk. */
+  void force(Connection connection) throws SQLException;
+
+  /** Rewrites thinly filled parts of the file, so that their space can be used again. */
+  void tidy(Connection connection, int millis) throws SQLException;
+
+  /**
+   * Writes a consistent copy of the database file to a ZIP while the server keeps running.
+   *
+   * @throws UnsupportedOperationException if the data is not a file
+   */
+  void backup(Connection connection, Path zip) throws SQLException;
 }

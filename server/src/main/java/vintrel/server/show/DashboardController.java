@@ -23,7 +23,7 @@ import vintrel.core.picture.LimitLabels;
 import vintrel.core.picture.Palette;
 import vintrel.core.picture.Picture;
 import vintrel.core.picture.PictureInk;
-import vintrel.core.query.Frames;
+import vintrel.core.query.compute.Frames;
 import vintrel.core.series.Condition;
 import vintrel.core.store.SampleStore;
 import vintrel.core.unit.Units;

@@ -12,7 +12,7 @@ import org.springframework.web.bind.annotation.ResponseBody;
 import tools.jackson.databind.json.JsonMapper;
 import vintrel.core.define.Dashboard;
 import vintrel.core.define.Definition;
-import vintrel.core.query.Parser;
+import vintrel.core.query.syntax.Parser;
 import vintrel.server.define.Definitions;
 import vintrel.server.define.Origin;
 import vintrel.server.web.CurrentUser;

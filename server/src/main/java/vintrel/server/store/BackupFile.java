@@ -84,9 +84,9 @@ public final class BackupFile {
       if (manifest == null || database == null) {
         throw new IOException(file + " is not a Vintrel backup");
       }
-      Map<?, ?> said;
+      Map<?, ?> description;
       try (var in = zip.getInputStream(manifest)) {
-        said = JsonMapper.shared().readValue(in, Map.class);
+        description = JsonMapper.shared().readValue(in, Map.class);
       }
       var target = folder.resolve(DATABASE);
       var part = folder.resolve(DATABASE + ".part");
@@ -95,7 +95,7 @@ public final class BackupFile {
         Files.copy(in, part, StandardCopyOption.REPLACE_EXISTING);
         sum = HexFormat.of().formatHex(in.getMessageDigest().digest());
       }
-      if (!sum.equals(said.get("sha256"))) {
+      if (!sum.equals(description.get("sha256"))) {
         Files.delete(part);
         throw new IOException(file + " is damaged: wrong checksum");
       }

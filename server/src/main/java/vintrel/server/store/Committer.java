@@ -99,7 +99,7 @@ final class Committer implements AutoCloseable {
     }
     if (waiting.addAndGet(batch.size()) > maxWaiting) {
       waiting.addAndGet(-batch.size());
-      stats.turnedAway(batch.size());
+      stats.deferred(batch.size());
       throw new StoreBusyException("too many samples are waiting to be written; retry later", 2);
     }
     var item = new Waiting(batch, new CompletableFuture<>());
@@ -208,11 +208,11 @@ final class Committer implements AutoCloseable {
         stats.committed(receipt.accepted(), receipt.refused(), (System.nanoTime() - started) / 1e9);
       }
     } catch (StoreBusyException e) {
-      stats.turnedAway(group.stream().mapToLong(x -> x.batch().size()).sum());
+      stats.deferred(group.stream().mapToLong(x -> x.batch().size()).sum());
       group.forEach(x -> x.done().completeExceptionally(e));
     } catch (IOException | RuntimeException | Error e) {
       log.error("could not store samples: {}", e.toString());
-      stats.turnedAway(group.stream().mapToLong(x -> x.batch().size()).sum());
+      stats.deferred(group.stream().mapToLong(x -> x.batch().size()).sum());
       var busy = new StoreBusyException("can't write to the store; see the server log", 10);
       group.forEach(w -> w.done().completeExceptionally(busy));
     } finally {

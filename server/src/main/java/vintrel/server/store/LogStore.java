@@ -22,7 +22,7 @@ import tools.jackson.databind.json.JsonMapper;
 import vintrel.core.event.RecordFilter;
 import vintrel.core.event.Records;
 import vintrel.core.event.UnpackedRecords;
-import vintrel.core.query.QueryException;
+import vintrel.core.query.syntax.QueryException;
 import vintrel.core.series.Admission;
 import vintrel.core.series.Condition;
 import vintrel.core.series.Event;

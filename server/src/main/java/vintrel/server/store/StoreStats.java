@@ -9,7 +9,7 @@ public final class StoreStats {
 
   private final LongAdder accepted = new LongAdder();
   private final LongAdder refused = new LongAdder();
-  private final LongAdder turnedAway = new LongAdder();
+  private final LongAdder deferred = new LongAdder();
   private final double[] commits = new double[KEPT];
   private int commit;
   private volatile double flushSeconds;
@@ -23,8 +23,8 @@ public final class StoreStats {
     }
   }
 
-  void turnedAway(long samples) {
-    turnedAway.add(samples);
+  void deferred(long samples) {
+    deferred.add(samples);
   }
 
   void flushed(double seconds) {
@@ -45,8 +45,8 @@ public final class StoreStats {
   }
 
   /** Samples whose senders were asked to come again. */
-  public long turnedAway() {
-    return turnedAway.sum();
+  public long deferred() {
+    return deferred.sum();
   }
 
   /** A quantile of the latest durable commits, in seconds; NaN before the first. */

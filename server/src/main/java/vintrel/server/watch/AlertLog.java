@@ -54,7 +54,7 @@ public class AlertLog {
       String why) {}
 
   /** All series that are not normal, most urgent first, then oldest first. */
-  public List<Alert> standing() {
+  public List<Alert> notNormal() {
     var out = new ArrayList<Alert>();
     for (var watched : watcher.rules()) {
       watched.series.forEach(
@@ -66,7 +66,7 @@ public class AlertLog {
           });
     }
     out.sort(
-        Comparator.comparing((Alert a) -> !a.state().standing())
+        Comparator.comparing((Alert a) -> !a.state().isActive())
             .thenComparing(
                 a -> a.priority() == null ? Priority.values().length : a.priority().ordinal())
             .thenComparing(Alert::since));
@@ -113,8 +113,8 @@ public class AlertLog {
   /** How many alerts stand, by priority. */
   public Map<Priority, Integer> lamp() {
     var out = new EnumMap<Priority, Integer>(Priority.class);
-    standing().stream()
-        .filter(a -> a.state().standing() && a.priority() != null)
+    notNormal().stream()
+        .filter(a -> a.state().isActive() && a.priority() != null)
         .forEach(a -> out.merge(a.priority(), 1, Integer::sum));
     return out;
   }

@@ -5,7 +5,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.TreeMap;
 import org.springframework.stereotype.Component;
-import vintrel.core.query.QueryException;
+import vintrel.core.query.syntax.QueryException;
 import vintrel.core.series.Admission;
 import vintrel.core.series.Labels;
 import vintrel.core.unit.Durations;

@@ -75,7 +75,7 @@ class WatchController {
       String every,
       int series,
       int raised,
-      String said,
+      String summary,
       String fault) {}
 
   public record StepView(
@@ -95,9 +95,9 @@ class WatchController {
 
   private void fillAlarms(Model model) {
     long now = clock.millis();
-    var standing = log.standing();
-    var active = standing.stream().filter(a -> a.state().standing()).toList();
-    var others = standing.stream().filter(a -> !a.state().standing()).toList();
+    var notNormal = log.notNormal();
+    var active = notNormal.stream().filter(a -> a.state().isActive()).toList();
+    var others = notNormal.stream().filter(a -> !a.state().isActive()).toList();
     model.addAttribute("alerts", views(active, now));
     model.addAttribute("moreAlerts", Math.max(0, active.size() - MAX_ROWS));
     model.addAttribute("others", views(others, now));
@@ -215,8 +215,8 @@ class WatchController {
 
   private RuleView view(WatchedRule w) {
     var r = w.rule();
-    int raised = (int) log.of(r.name()).stream().filter(a -> a.state().standing()).count();
-    String said =
+    int raised = (int) log.of(r.name()).stream().filter(a -> a.state().isActive()).count();
+    String summary =
         w.checkedUntil == 0
             ? "waiting for its first check"
             : "last check %s ago, took %d ms"
@@ -230,7 +230,7 @@ class WatchController {
         Durations.words(r.every()),
         w.series.size(),
         raised,
-        said + (w.cut ? "; series limit reached: some series are not watched" : ""),
+        summary + (w.cut ? "; series limit reached: some series are not watched" : ""),
         w.fault);
   }
 
@@ -250,7 +250,7 @@ class WatchController {
   @GetMapping("/api/v1/alerts")
   @ResponseBody
   List<Map<String, Object>> api() {
-    return log.standing().stream()
+    return log.notNormal().stream()
         .map(
             a -> {
               var out = new LinkedHashMap<String, Object>();

@@ -12,12 +12,12 @@ import org.springframework.web.bind.annotation.RequestMapping;
 class Errors implements ErrorController {
   @RequestMapping("/error")
   Object error(HttpServletRequest request) {
-    var said = request.getAttribute(RequestDispatcher.ERROR_STATUS_CODE);
+    var code = request.getAttribute(RequestDispatcher.ERROR_STATUS_CODE);
     var thrown = request.getAttribute(RequestDispatcher.ERROR_EXCEPTION);
-    if (thrown instanceof Exception e && !(said instanceof Integer s && s != 500)) {
+    if (thrown instanceof Exception e && !(code instanceof Integer s && s != 500)) {
       return ApiErrors.answer(Fault.of(e), original(request));
     }
-    int status = said instanceof Integer s && s >= 400 ? s : 404;
+    int status = code instanceof Integer s && s >= 400 ? s : 404;
     var reason = HttpStatus.resolve(status);
     var text = reason == null ? "the request can't be answered" : reason.getReasonPhrase();
     return ApiErrors.answer(new Fault(status, "http." + status, text), original(request));

@@ -21,7 +21,7 @@ import org.springframework.web.multipart.MaxUploadSizeExceededException;
 import org.springframework.web.multipart.MultipartException;
 import tools.jackson.databind.exc.UnrecognizedPropertyException;
 import vintrel.core.define.DefinitionException;
-import vintrel.core.query.QueryException;
+import vintrel.core.query.syntax.QueryException;
 import vintrel.core.store.StoreBusyException;
 import vintrel.core.wire.WireException;
 

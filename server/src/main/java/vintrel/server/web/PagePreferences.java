@@ -25,7 +25,7 @@ public class PagePreferences {
   void preferences(Model model, HttpServletRequest request) {
     Authentication who = SecurityContextHolder.getContext().getAuthentication();
     model.addAttribute("person", who == null ? "" : who.getName());
-    model.addAttribute("mayEdit", has(who, "ROLE_EDITOR") || has(who, "ROLE_ADMIN"));
+    model.addAttribute("canEdit", has(who, "ROLE_EDITOR") || has(who, "ROLE_ADMIN"));
     model.addAttribute("isAdmin", has(who, "ROLE_ADMIN"));
     model.addAttribute("demo", settings.demo());
     model.addAttribute("theme", theme(request));

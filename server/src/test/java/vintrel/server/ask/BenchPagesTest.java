@@ -78,7 +78,7 @@ class BenchPagesTest {
     assertThat(step.path("text").asString()).isEqualTo("max by gate");
     assertThat(step.path("shape").asString()).startsWith("2 series ×");
     assertThat(step.path("sample").path("rows").size()).isEqualTo(2);
-    assertThat(answer.path("said").asString()).contains("one point every 1m");
+    assertThat(answer.path("summary").asString()).contains("one point every 1m");
   }
 
   @Test

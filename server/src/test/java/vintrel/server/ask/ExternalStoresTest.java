@@ -15,7 +15,7 @@ import org.junit.jupiter.api.condition.EnabledIf;
 import org.junit.jupiter.api.extension.RegisterExtension;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.ValueSource;
-import vintrel.core.query.QueryException;
+import vintrel.core.query.syntax.QueryException;
 import vintrel.server.RunningServer;
 import vintrel.server.store.LocalPostgres;
 
@@ -87,7 +87,7 @@ class ExternalStoresTest {
   @Test
   void timesTextsAndNumbersBecomeSeries() {
     assertThat(put("company", "sql", url(), "reader", "r"))
-        .contains("\"mayWrite\":false", "\"checked\":\"\"")
+        .contains("\"canWrite\":false", "\"checked\":\"\"")
         .doesNotContain("\"r\"");
     var answer =
         ask(
@@ -119,7 +119,7 @@ class ExternalStoresTest {
                     "loose", ExternalStores.Form.SQL, url(), "owner", "o", "another", "test"))
         .hasMessageContaining("typing the store's name");
     var known = stores.put("loose", ExternalStores.Form.SQL, url(), "owner", "o", "loose", "test");
-    assertThat(known.mayWrite()).isTrue();
+    assertThat(known.canWrite()).isTrue();
     // Even so nothing is changed through it.
     assertThat(ask("sql 'loose' 'delete from sales'")).contains("\"code\":\"sql\"");
     assertThat(ask("sql 'loose' 'select count(*) as n from sales'")).contains("[[4]]");
@@ -284,7 +284,7 @@ class ExternalStoresTest {
         s.execute("grant select on sales to reader");
       }
       assertThat(put("pg", "sql", cluster.url(), "reader", ""))
-          .contains("\"mayWrite\":false", "\"checked\":\"\"");
+          .contains("\"canWrite\":false", "\"checked\":\"\"");
       assertThat(put("pg-owner", "sql", cluster.url(), "vintrel", ""))
           .contains("could change data there");
       assertThat(

@@ -247,7 +247,7 @@ class DefinitionApiTest {
 
   private static long raised() {
     return server.bean(AlertLog.class).of("removed").stream()
-        .filter(a -> a.state().standing())
+        .filter(a -> a.state().isActive())
         .count();
   }
 

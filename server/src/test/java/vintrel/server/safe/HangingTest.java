@@ -91,7 +91,7 @@ class HangingTest {
       RunningServer.await(
           "the rule is checked meanwhile",
           () ->
-              server.bean(AlertLog.class).standing().stream()
+              server.bean(AlertLog.class).notNormal().stream()
                   .anyMatch(a -> a.rule().name().equals("beside")));
       assertThat(answers).as("all of this while they were under way").anyMatch(a -> !a.isDone());
       for (var answer : answers) {
@@ -210,7 +210,7 @@ class HangingTest {
     publish("hang.twice", 9);
     var log = server.bean(AlertLog.class);
     RunningServer.await(
-        "raised", () -> log.standing().stream().anyMatch(a -> a.rule().name().equals("twice")));
+        "raised", () -> log.notNormal().stream().anyMatch(a -> a.rule().name().equals("twice")));
     long id = log.of("twice").getFirst().id();
     var page = new Pages(server, "EDITOR");
     var post =

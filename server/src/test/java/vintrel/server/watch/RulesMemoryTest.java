@@ -22,6 +22,6 @@ class RulesMemoryTest {
         .containsAnyOf("limit.memory", "busy");
     var log = server.bean(AlertLog.class);
     RunningServer.await(
-        "raised", () -> log.standing().stream().anyMatch(a -> a.rule().name().equals("own")));
+        "raised", () -> log.notNormal().stream().anyMatch(a -> a.rule().name().equals("own")));
   }
 }

@@ -1,0 +1,584 @@
+package vintrel.core.query.compute;
+
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.HashMap;
+import java.util.IdentityHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.function.Supplier;
+import vintrel.core.frame.FrameException;
+import vintrel.core.query.plan.Allowance;
+import vintrel.core.query.plan.BucketCache;
+import vintrel.core.query.plan.ClockShift;
+import vintrel.core.query.plan.ExternalSource;
+import vintrel.core.query.plan.Grid;
+import vintrel.core.query.plan.InputRange;
+import vintrel.core.query.plan.LabelNames;
+import vintrel.core.query.plan.Limits;
+import vintrel.core.query.plan.MemoryBudget;
+import vintrel.core.query.plan.Pitches;
+import vintrel.core.query.plan.Request;
+import vintrel.core.query.plan.SeriesSet;
+import vintrel.core.query.plan.SeriesSet.Gridded;
+import vintrel.core.query.plan.SeriesSet.Row;
+import vintrel.core.query.plan.Traits;
+import vintrel.core.query.syntax.Expr;
+import vintrel.core.query.syntax.Parser;
+import vintrel.core.query.syntax.Query;
+import vintrel.core.query.syntax.QueryException;
+import vintrel.core.query.syntax.SourceSpan;
+import vintrel.core.query.syntax.Step;
+import vintrel.core.series.Labels;
+import vintrel.core.series.MetricKind;
+import vintrel.core.store.SampleSource;
+import vintrel.core.unit.Durations;
+
+/**
+ * One query being answered: sources, lines, arithmetic; {@link Steps} do the rest. One thread.
+ *
+ * <p>Without remembered buckets it is plain: answered from raw samples alone.
+ */
+public final class QueryExecution {
+  private final SampleSource source;
+  private final ExternalSource outside;
+  private final BucketCache remembered;
+  private final Limits limits;
+  private final Query query;
+  private final Request request;
+  private final Observer observer;
+  private final QueryReader reads;
+  private final TierReader tiered;
+  private final boolean plain;
+  private final Steps steps;
+  private final TableSteps tables;
+  private final MemoryBudget.Share memory;
+  private final Allowance allowance;
+  private final Map<String, SeriesSet> lines = new HashMap<>();
+  private final LabelNames names;
+  private final Pitches pitches;
+  private final List<String> open = new ArrayList<>();
+  private final Map<Object, Answer.Trace> traces = new IdentityHashMap<>();
+
+  /** Bytes of a cell of a table: a number, or a reference to a text that rows share. */
+  private static final int CELL = 8;
+
+  /** Lines that use each other; so deep can a thread with a stack of 512 kB go. */
+  private static final int MAX_DEPTH = 60;
+
+  /** Of fewer values nobody is surprised that all of them pass a limit. */
+  private static final int MIN_DOUBTED = 10;
+
+  /** A line is read over another range than the request's, for a step of another line. */
+  private boolean aside;
+
+  public QueryExecution(
+      SampleSource source,
+      ExternalSource outside,
+      BucketCache remembered,
+      Allowance allowance,
+      Query query,
+      Request request,
+      Observer observer) {
+    this.allowance = allowance;
+    this.limits = allowance.limits();
+    this.memory = allowance.memory();
+    this.plain = remembered == null;
+    this.source = source;
+    this.outside = outside;
+    this.remembered = remembered;
+    this.query = query;
+    this.request = request;
+    this.names = new LabelNames(query);
+    this.pitches = new Pitches(query, request.pitch());
+    this.observer = observer;
+    this.reads = new QueryReader(source, outside, allowance, query, request, observer);
+    this.tiered = new TierReader(source, remembered, request, observer, reads);
+    this.steps = new Steps(request, observer, reads::checkTime);
+    this.tables = new TableSteps(request, limits, reads::checkTime);
+  }
+
+  public Answer all() {
+    var out = new ArrayList<Answer.LineAnswer>();
+    for (var line : query.lines()) {
+      if (!line.hidden()) {
+        out.add(new Answer.LineAnswer(line.name(), line(line, request.from(), request.to())));
+      }
+    }
+    return told(out);
+  }
+
+  /** The lines with what is known of their answering. */
+  public Answer told(List<Answer.LineAnswer> out) {
+    return new Answer(out, observer.advice(), reads.stats(), traces);
+  }
+
+  public SeriesSet line(Query.Line line, long from, long to) {
+    var key = line.name() + "\n" + from + "\n" + to;
+    var known = lines.get(key);
+    if (known != null) {
+      return known;
+    }
+    if (open.contains(line.name())) {
+      throw new QueryException(
+          "cycle", "the lines refer to each other in a circle: " + String.join(" → ", open), 0, 0);
+    }
+    if (allowance.depth() + open.size() >= MAX_DEPTH) {
+      throw new QueryException(
+          "limit.depth", "lines use each other more than " + MAX_DEPTH + " deep", 0, 0);
+    }
+    reads.checkTime();
+    open.add(line.name());
+    boolean before = aside;
+    aside = from != request.from() || to != request.to();
+    var set = tableOrGrid(line.expr(), from, to);
+    aside = before;
+    open.removeLast();
+    lines.put(key, set);
+    return set;
+  }
+
+  private SeriesSet tableOrGrid(Expr expr, long from, long to) {
+    return switch (evaluated(expr, from, to)) {
+      case SeriesSet.Table t -> t;
+      case SeriesSet.OfSeries s -> gridded(s, from, to, expr.span());
+    };
+  }
+
+  /** On the grid; what that takes is counted. */
+  private Gridded gridded(SeriesSet.OfSeries set, long from, long to, SourceSpan span) {
+    var out = steps.gridded(set, from, to, span);
+    if (out != set) {
+      checkSize(out);
+    }
+    return out;
+  }
+
+  private SeriesSet eval(Expr expr, long from, long to) {
+    return switch (expr) {
+      case Expr.Number n -> number(n, from, to);
+      case Expr.Negative n -> {
+        var set = onGrid(n.of(), from, to);
+        yield set.map(r -> r.on(Steps.each(r.values(), v -> -v)));
+      }
+      case Expr.Source s -> {
+        yield query.line(s.name()) != null
+            ? reference(s, from, to)
+            : metric(s, new InputRange.Range(from, to));
+      }
+      case Expr.Events e -> {
+        var line = query.line(Parser.EVENTS);
+        yield line != null && e.store().isEmpty()
+            ? reference(new Expr.Source(line.name(), "", e.where(), e.span()), from, to)
+            : traced(e, () -> reads.events(e, from, to));
+      }
+      case Expr.Sql s -> reads.asSeries(traced(s, () -> reads.sql(s, from, to)), from, to);
+      case Expr.Chain c -> chain(c, from, to);
+      case Expr.Binary b -> {
+        var left = onGrid(b.left(), from, to);
+        var right = onGrid(b.right(), from, to);
+        yield traced(
+            b,
+            () -> {
+              var outcome =
+                  new Pairing(b, names, left, right, limits.values(), reads::checkTime).outcome();
+              observer.paired(b, outcome, left, right);
+              return outcome.set();
+            });
+      }
+    };
+  }
+
+  private Gridded number(Expr.Number n, long from, long to) {
+    var grid = request.grid(from, to, request.pitch());
+    var row = Row.raw("", Labels.NONE, MetricKind.GAUGE, "", null);
+    return new Gridded(grid, List.of(row.on(AcrossSeries.constant(grid.count(), n.value()))), true);
+  }
+
+  private SeriesSet reference(Expr.Source s, long from, long to) {
+    var set = line(query.line(s.name()), from, to);
+    if (!(set instanceof Gridded g) || g.scalar()) {
+      return set;
+    }
+    var where = s.where().bind(request.controls()::get);
+    return new Gridded(g.grid(), g.rows().stream().filter(r -> where.test(r.labels())).toList());
+  }
+
+  /** A part of the query as series on the grid. */
+  private Gridded onGrid(Expr expr, long from, long to) {
+    var set = series(evaluated(expr, from, to), expr.span(), "arithmetic");
+    return gridded(set, from, to, expr.span());
+  }
+
+  private SeriesSet evaluated(Expr expr, long from, long to) {
+    if (isMetric(expr)) {
+      var s = (Expr.Source) expr;
+      if (reads.remote(s)) {
+        return traced(s, () -> reads.pushedDown(s, List.of(), from, to));
+      }
+      var lifted = plain ? null : traced(s, () -> tiered.source(s, from, to));
+      if (lifted != null) {
+        return lifted;
+      }
+    }
+    return eval(expr, from, to);
+  }
+
+  private boolean isMetric(Expr expr) {
+    return expr instanceof Expr.Source s && query.line(s.name()) == null;
+  }
+
+  private SeriesSet metric(Expr.Source s, InputRange.Range range) {
+    return traced(
+        s,
+        () ->
+            reads.remote(s)
+                ? reads.pushedDown(s, List.of(), range.from(), range.to())
+                : reads.raw(s, range));
+  }
+
+  /** Series as they are, a table as raw series. */
+  private SeriesSet.OfSeries series(SeriesSet in, SourceSpan span, String what) {
+    if (in instanceof SeriesSet.OfSeries series) {
+      return series;
+    }
+    var frame = ((SeriesSet.Table) in).frame();
+    var set = Frames.toSeries(frame);
+    if (set == null) {
+      throw QueryException.at(
+          "table",
+          what
+              + " needs series, but its input is a table without a time column (columns: "
+              + String.join(", ", frame.names())
+              + ")",
+          query.source().text(),
+          span.start());
+    }
+    return set;
+  }
+
+  private SeriesSet chain(Expr.Chain c, long from, long to) {
+    int n = c.steps().size();
+    var ranges = InputRange.through(c, isMetric(c.input()), from, to, request, pitches);
+    int next = 0;
+    SeriesSet set;
+    if (c.input() instanceof Expr.Source s && isMetric(s) && reads.remote(s)) {
+      while (next < n && pushable(c.steps().get(next))) {
+        next++;
+      }
+      var sent = c.steps().subList(0, next);
+      set = traced(s, () -> reads.pushedDown(s, sent, from, to));
+    } else {
+      var lifted = lifted(c, ranges);
+      set = lifted == null ? input(c, ranges[0]) : lifted.set();
+      for (int i = 0; lifted != null && i < lifted.passed(); i++) {
+        set = step(c, i, set, ranges);
+      }
+      next = lifted == null ? 0 : lifted.next();
+    }
+    for (int i = next; i < n; i++) {
+      reads.checkTime();
+      set = step(c, i, set, ranges);
+    }
+    return set;
+  }
+
+  private static boolean pushable(Step step) {
+    return !(step instanceof Step.OnTable) && !(step instanceof Step.Off);
+  }
+
+  private TierReader.TierResult lifted(Expr.Chain c, InputRange.Range[] ranges) {
+    if (plain || !isMetric(c.input())) {
+      return null;
+    }
+    TierReader.TierResult[] found = new TierReader.TierResult[1];
+    var own = traces.remove(c.input());
+    traced(
+        c.input(),
+        () -> {
+          found[0] = tiered.chain(c, ranges);
+          return found[0] == null ? null : found[0].set();
+        });
+    if (found[0] != null && found[0].next() > found[0].passed()) {
+      keep(c.steps().get(found[0].next() - 1), traces.remove(c.input()));
+    }
+    if (aside && own != null) {
+      traces.put(c.input(), own);
+    }
+    return found[0];
+  }
+
+  private SeriesSet input(Expr.Chain c, InputRange.Range range) {
+    long from = range.from();
+    long to = range.to();
+    return switch (c.input()) {
+      case Expr.Sql s when firstStep(c) instanceof Step.OnTable ->
+          traced(s, () -> reads.sql(s, from, to));
+      case Expr.Source s -> isMetric(s) ? metric(s, range) : eval(s, from, to);
+      case Expr.Events e when onSeries(c) && query.line(Parser.EVENTS) == null ->
+          traced(e, () -> reads.eventSeries(e, from, to));
+      case Expr.Events e -> eval(e, from, to);
+      case Expr.Sql s -> eval(s, from, to);
+      default -> onGrid(c.input(), from, to);
+    };
+  }
+
+  /** Whether the first step that is on is one for series, which has no use for texts. */
+  private static boolean onSeries(Expr.Chain c) {
+    var first = firstStep(c);
+    return first != null && !(first instanceof Step.OnTable);
+  }
+
+  private static Step firstStep(Expr.Chain c) {
+    return c.steps().stream().filter(s -> !(s instanceof Step.Off)).findFirst().orElse(null);
+  }
+
+  private SeriesSet step(Expr.Chain c, int i, SeriesSet in, InputRange.Range[] ranges) {
+    var step = c.steps().get(i);
+    long from = ranges[i + 1].from();
+    long to = ranges[i + 1].to();
+    if (step instanceof Step.Off) {
+      return in;
+    }
+    if (step instanceof Step.OnTable t) {
+      var set =
+          in instanceof SeriesSet.OfSeries s && !tables.onSeries(t)
+              ? steps.gridded(s, from, to, t.span())
+              : in;
+      return traced(t, () -> table(t, set, from, to));
+    }
+    var set = series(in, step.span(), "this step");
+    boolean sampled = set == in;
+    return traced(
+        step,
+        () -> {
+          observer.before(step, set, c, i, sampled);
+          var out =
+              step instanceof Step.Shift s
+                  ? shifted(c, i, s, set, from, to)
+                  : measured(step, steps.apply(step, set, ranges[i], from, to, seesAll(c, i)));
+          observer.after(step, out, c);
+          if (step instanceof Step.KeepWhen k) {
+            limit(k, c, i, passing(set, out));
+          }
+          return out;
+        });
+  }
+
+  private boolean seesAll(Expr.Chain c, int at) {
+    return isMetric(c.input()) && Traits.seesAll(c, at);
+  }
+
+  /**
+   * What was so long before. Samples move, and buckets too where that makes buckets of the same
+   * grid; else the steps before are done again with buckets laid so that they become such.
+   */
+  private SeriesSet.OfSeries shifted(
+      Expr.Chain c, int i, Step.Shift s, SeriesSet.OfSeries set, long from, long to) {
+    var zone = request.zone();
+    if (!(set instanceof Gridded in)) {
+      return set.map(r -> r.with(ClockShift.moved(r.raw(), s.millis(), zone)));
+    }
+    var grid = in.grid();
+    boolean wholeBuckets = s.millis() % grid.pitch() == 0;
+    if (grid.edges() != null
+        && wholeBuckets
+        && request.moved() == 0
+        && ClockShift.byCalendar(s.millis(), zone)) {
+      var edges = grid.edges().clone();
+      java.util.Arrays.setAll(edges, k -> ClockShift.midnight(edges[k], s.millis(), zone));
+      var moved = new Grid(edges[0], grid.pitch(), grid.count(), edges);
+      return new Gridded(moved, in.rows(), in.scalar());
+    }
+    var pieces = ClockShift.pieces(from, to, s.millis(), zone);
+    if (grid.edges() == null && pieces.size() == 1 && pieces.getFirst().by() % grid.pitch() == 0) {
+      return new Gridded(grid.shifted(pieces.getFirst().by()), in.rows(), in.scalar());
+    }
+    var target = request.grid(from, to, grid.pitch());
+    var rows = new java.util.LinkedHashMap<String, Row>();
+    for (int a = 0; a < target.count(); ) {
+      long by = target.time(a) - ClockShift.back(target.time(a), s.millis(), zone);
+      int b = a + 1;
+      while (b < target.count()
+          && target.time(b) - ClockShift.back(target.time(b), s.millis(), zone) == by) {
+        b++;
+      }
+      // To an hour that the clock left out nothing corresponds.
+      if (!ClockShift.pieces(target.time(a), target.time(a) + 1, s.millis(), zone).isEmpty()) {
+        long first = Math.max(from, target.time(a));
+        long moved = by % target.pitch() == 0 ? 0 : by;
+        put(rows, before(c, i, first - by, to - by, by, moved), target, a, b);
+      }
+      a = b;
+    }
+    return new Gridded(target, List.copyOf(rows.values()), in.scalar());
+  }
+
+  /** The first steps of a chain, on buckets that are shown so much later. */
+  private Gridded before(Expr.Chain c, int steps, long from, long to, long by, long moved) {
+    var run =
+        new QueryExecution(
+            source, outside, remembered, deeper(), query, request.before(by, moved), Observer.NONE);
+    var first =
+        steps == 0 ? c.input() : new Expr.Chain(c.input(), c.steps().subList(0, steps), c.span());
+    return run.onGrid(first, from, to);
+  }
+
+  /** Copies buckets of one set into the buckets [a, b) of rows on a wider grid. */
+  private static void put(Map<String, Row> rows, SeriesSet part, Grid target, int a, int b) {
+    for (var row : part.rows()) {
+      var whole =
+          rows.computeIfAbsent(
+              row.metric() + row.labels() + row.name(),
+              k -> row.on(AcrossSeries.constant(target.count(), Double.NaN)));
+      System.arraycopy(row.values(), 0, whole.values(), a, Math.min(b - a, row.values().length));
+    }
+  }
+
+  /** Quantiles of a histogram have the unit of what was observed, which its sum has too. */
+  private SeriesSet.OfSeries measured(Step step, SeriesSet.OfSeries out) {
+    return step instanceof Step.Quantile
+        ? out.map(r -> r.unit(source.unit(r.metric() + ".sum")))
+        : out;
+  }
+
+  /** A limit that nothing or everything passes is looked at over a week before it is doubted. */
+  private void limit(Step.KeepWhen k, Expr.Chain c, int at, Observer.MatchFrequency passing) {
+    if (passing == Observer.MatchFrequency.SOMETIMES || request.origin() != 0) {
+      return;
+    }
+    if (request.to() - request.from() >= Durations.WEEK || open.size() != 1) {
+      observer.limit(k, passing, "in this range");
+      return;
+    }
+    var before =
+        at == 0 ? c.input() : new Expr.Chain(c.input(), c.steps().subList(0, at), c.span());
+    var lines = new ArrayList<Query.Line>();
+    for (var line : query.lines()) {
+      boolean own = line.name().equals(open.getFirst());
+      lines.add(own ? new Query.Line(line.name(), false, before, line.span()) : line);
+    }
+    var week =
+        new Request(
+            request.to() - Durations.WEEK,
+            request.to(),
+            Math.max(request.pitch(), Durations.HOUR),
+            0,
+            request.zone(),
+            request.store(),
+            request.controls(),
+            request.cancelled(),
+            false);
+    try {
+      var asked = new Query(lines, query.source());
+      var run =
+          new QueryExecution(source, outside, remembered, deeper(), asked, week, Observer.NONE);
+      var line = asked.line(open.getFirst());
+      var set = series(run.line(line, week.from(), week.to()), line.span(), "this step");
+      var all = new InputRange.Range(week.from(), week.to());
+      var out = run.steps.apply(k, set, all, week.from(), week.to(), false);
+      if (passing(set, out) == passing) {
+        observer.limit(k, passing, "in the last week");
+      }
+    } catch (QueryException e) {
+      // A week is too much: what is known of this range is said.
+      observer.limit(k, passing, "in this range");
+    }
+  }
+
+  /** How a comparison's values stand to its number. */
+  private static Observer.MatchFrequency passing(SeriesSet.OfSeries in, SeriesSet.OfSeries out) {
+    long before = count(in);
+    long after = count(out);
+    return before > 0 && after == 0
+        ? Observer.MatchFrequency.NEVER
+        : before > MIN_DOUBTED && after == before
+            ? Observer.MatchFrequency.ALWAYS
+            : Observer.MatchFrequency.SOMETIMES;
+  }
+
+  private static long count(SeriesSet.OfSeries set) {
+    return set.rows().stream()
+        .flatMapToDouble(
+            r ->
+                set instanceof SeriesSet.Raw
+                    ? Arrays.stream(r.raw().values(), 0, r.raw().count())
+                    : Arrays.stream(r.values()))
+        .filter(Double::isFinite)
+        .count();
+  }
+
+  private SeriesSet table(Step.OnTable t, SeriesSet in, long from, long to) {
+    try {
+      if (t instanceof Step.Join j) {
+        var other = query.line(j.line());
+        if (other == null) {
+          throw new FrameException("no line is called '" + j.line() + "'");
+        }
+        var right = Frames.of(j.line(), line(other, request.from(), request.to()));
+        return new SeriesSet.Table(tables.join(j, in, right));
+      }
+      return new SeriesSet.Table(tables.apply(t, in, from, to));
+    } catch (FrameException e) {
+      throw QueryException.at("table", e.getMessage(), query.source().text(), t.span().start());
+    }
+  }
+
+  /** Remembers what a node of the tree gave; a null result is not remembered. */
+  private <T extends SeriesSet> T traced(Object node, Supplier<T> work) {
+    long samples = reads.samples();
+    long begun = System.nanoTime();
+    reads.takeTier();
+    var set = work.get();
+    if (set != null) {
+      checkSize(set);
+      double millis = (System.nanoTime() - begun) / 1e6;
+      keep(node, new Answer.Trace(set, reads.samples() - samples, reads.takeTier(), millis));
+    }
+    return set;
+  }
+
+  /** What a node gave over the request's own range stays. */
+  private void keep(Object node, Answer.Trace trace) {
+    if (aside) {
+      traces.putIfAbsent(node, trace);
+    } else {
+      traces.put(node, trace);
+    }
+  }
+
+  private void checkSize(SeriesSet set) {
+    memory.take(bytes(set));
+    long values = set instanceof Gridded g ? (long) g.rows().size() * g.grid().count() : 0;
+    if (values > limits.values()) {
+      throw new QueryException(
+          "limit.values",
+          "a step returns "
+              + values
+              + " values; the limit is "
+              + limits.values()
+              + ". Use fewer series, wider buckets or a shorter range",
+          0,
+          0);
+    }
+  }
+
+  private Allowance deeper() {
+    return allowance.deeper(open.size() + 1);
+  }
+
+  /** What a set takes, bytes; raw samples were counted as they were read. */
+  private static long bytes(SeriesSet set) {
+    return switch (set) {
+      case SeriesSet.Raw r -> 0;
+      case SeriesSet.Table t -> (long) t.frame().rows() * t.frame().columns().size() * CELL;
+      case Gridded g -> {
+        long arrays =
+            g.rows().stream()
+                .mapToLong(r -> 1 + (r.low() == null ? 0 : 1) + (r.high() == null ? 0 : 1))
+                .sum();
+        yield arrays * g.grid().count() * Double.BYTES;
+      }
+    };
+  }
+}

@@ -1,0 +1,20 @@
+package vintrel.core.query.syntax;
+
+/** Where a part of a tree stands in its text: [start, end). All spans are equal to each other. */
+public record SourceSpan(int start, int end) {
+  public static final SourceSpan NONE = new SourceSpan(0, 0);
+
+  public SourceSpan to(SourceSpan last) {
+    return new SourceSpan(start, last.end);
+  }
+
+  @Override
+  public boolean equals(Object o) {
+    return o instanceof SourceSpan;
+  }
+
+  @Override
+  public int hashCode() {
+    return 1;
+  }
+}
