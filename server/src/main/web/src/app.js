@@ -1,7 +1,7 @@
 // What every page runs: htmx, Alpine, the rail, keys, theme and zone.
 import './htmx.js';
 import Alpine from '@alpinejs/csp';
-import { startRail } from './rail.js';
+import { rail } from './rail.js';
 import { cookie } from './dom.js';
 
 document.addEventListener('htmx:config:request', (e) => {
@@ -124,7 +124,7 @@ Alpine.data('help', () => ({
     });
   },
 }));
-startRail();
+rail(document.querySelector('.rail'));
 Alpine.start();
 
 // The alarm list by keyboard: j, k move, a acknowledges, Enter opens.

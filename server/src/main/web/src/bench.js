@@ -1,5 +1,8 @@
 // The Bench: catalogue at the left, the query as lines and steps, and its answer at the right.
-import { chart, glimpse, legend, save, summary, table } from './chart.js';
+import { chart, summary } from './chart.js';
+import { legend } from './legend.js';
+import { sparkline } from './sparkline.js';
+import { save, table } from './table.js';
 import { editor } from './editor.js';
 import { saveDialogs } from './save-dialogs.js';
 import { choices, compose, freeName, ledger, metricOf, named, storeOf, where } from './ledger.js';
@@ -208,7 +211,7 @@ async function sketch(button) {
     drawn = line && [line.source, ...line.steps].findLast((r) => !r.off)?.glimpse;
   place.replaceChildren(
     drawn?.series.length
-      ? glimpse(drawn, 220, 38)
+      ? sparkline(drawn, 220, 38)
       : el('span', { class: 'note' }, !data ? 'not available' : data.empty ? 'no data in this range' : data.isTable ? 'a table' : ''),
   );
 }

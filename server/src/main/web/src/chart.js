@@ -5,6 +5,7 @@ import { GridComponent, MarkLineComponent } from 'echarts/components';
 import { CanvasRenderer } from 'echarts/renderers';
 import { setRange } from './range.js';
 import { el } from './dom.js';
+import { readoutBox } from './readout.js';
 import { stamp } from './time.js';
 
 echarts.use([LineChart, GridComponent, MarkLineComponent, CanvasRenderer]);
@@ -14,7 +15,7 @@ const colour = (name) => getComputedStyle(document.documentElement).getPropertyV
 export function chart(host, { bare = false } = {}) {
   const canvas = el('div', { class: 'canvas' });
   host.append(canvas);
-  const self = { host, off: new Set(), picture: null, draw, dispose, shared, image, near };
+  const self = { host, off: new Set(), picture: null, draw, dispose, shared, image, near, size };
   let instance = null;
   const box = { left: 0, right: 8, top: 6, bottom: 22 },
     captions = [];
@@ -104,6 +105,11 @@ export function chart(host, { bare = false } = {}) {
       axisLabel: { ...label, show: !bare, customValues: at, formatter: (v) => texts.get(v) ?? '' },
       interval: at.length > 1 ? at[1] - at[0] : undefined,
     };
+  }
+
+  // Width and height of the plot between its axes, px; zeros before the first picture.
+  function size() {
+    return instance ? [span(), host.clientHeight - box.top - box.bottom].map(Math.round) : [0, 0];
   }
 
   // One series stands out; none again with null.
@@ -288,30 +294,8 @@ export function chart(host, { bare = false } = {}) {
       return Math.abs((r.v - axis.min) / (axis.max - axis.min) - share);
     };
     const near = rows.reduce((a, b) => (away(b) < away(a) ? b : a));
-    const i = rows.indexOf(near),
-      first = Math.max(0, Math.min(rows.length - 12, i - 6)),
-      seen = e.shiftKey ? [near] : rows.slice(first, first + 12);
-    const body = el(
-      'tbody',
-      {},
-      ...seen.map((r) =>
-        el(
-          'tr',
-          r === near ? { class: 'near' } : {},
-          el('td', {}, el('span', { class: 'stroke c' + r.trace.colour + (r.trace.earlier ? ' earlier' : '') })),
-          el('td', {}, r.trace.name),
-          el('td', {}, number(r.v, r) + (r.low != null && r.high > r.low ? `  (${number(r.low, r)} to ${number(r.high, r)})` : '')),
-        ),
-      ),
-    );
     readout?.remove();
-    readout = el(
-      'div',
-      { class: 'readout' },
-      el('div', { class: 'num' }, stamp(stampAt) + (cut ? ' · partial bucket' : '')),
-      el('table', {}, body),
-    );
-    if (rows.length > seen.length && !e.shiftKey) readout.append(el('div', { class: 'note' }, `and ${rows.length - seen.length} more`));
+    readout = readoutBox(rows, near, e.shiftKey, stamp(stampAt) + (cut ? ' · partial bucket' : ''), number);
     host.append(readout);
     const w = readout.offsetWidth,
       h = readout.offsetHeight;
@@ -352,157 +336,10 @@ export function chart(host, { bare = false } = {}) {
   return self;
 }
 
-// The legend: a table of last, min, max, mean. Its stroke hides a series, its name shows it alone, and what is
-// pointed at stands out while the others fade.
-export function legend(host, view, { form = 'table' } = {}) {
-  const names = view.picture.traces;
-  host.replaceChildren();
-  if (form === 'none' || !names.length) return;
-  const again = () => {
-    view.draw(view.picture, view.limits);
-    legend(host, view, { form });
-  };
-  const hide = (trace) => {
-    view.off.has(trace.name) ? view.off.delete(trace.name) : view.off.add(trace.name);
-    again();
-  };
-  const alone = (trace) => {
-    const all = view.off.size === names.length - 1 && !view.off.has(trace.name);
-    view.off.clear();
-    if (!all) for (const n of names) if (n !== trace) view.off.add(n.name);
-    again();
-  };
-  const entry = (trace) => {
-    const on = String(!view.off.has(trace.name));
-    return el(
-      'span',
-      { class: 'entry' },
-      el(
-        'button',
-        {
-          type: 'button',
-          class: 'swatch-act',
-          onclick: () => hide(trace),
-          'aria-pressed': on,
-          'aria-label': `Show ${trace.name}`,
-          title: on === 'true' ? 'Hide' : 'Show',
-        },
-        el('span', { class: 'stroke c' + trace.colour + (trace.earlier ? ' earlier' : '') }),
-      ),
-      el(
-        'button',
-        { type: 'button', onclick: () => alone(trace), title: `${trace.name}. Click to show only this series; click again to show all` },
-        trace.name,
-      ),
-    );
-  };
-  const points = (e, trace) => {
-    for (const [on, name] of [
-      ['pointerenter', trace.name],
-      ['pointerleave', null],
-      ['focusin', trace.name],
-      ['focusout', null],
-    ])
-      e.addEventListener(on, () => view.near(name));
-    return e;
-  };
-  if (form === 'names') {
-    host.className = 'names';
-    host.append(...names.map((t) => points(entry(t), t)));
-    return;
-  }
-  host.className = 'legend';
-  host.setAttribute('tabindex', '0');
-  host.setAttribute('role', 'region');
-  host.setAttribute('aria-label', 'Legend');
-  // Several units have a column of their own.
-  const units = !view.picture.suffix && names.some((t) => t.unit);
-  const head = el(
-    'tr',
-    {},
-    el('th', { scope: 'col' }, 'Series' + (view.picture.suffix ? `, ${view.picture.suffix.trim()}` : '')),
-    ...['last', 'min', 'max', 'mean', ...(units ? ['unit'] : [])].map((h) => el('th', { scope: 'col' }, h)),
-  );
-  host.append(
-    el(
-      'table',
-      {},
-      el('thead', {}, head),
-      el(
-        'tbody',
-        {},
-        ...names.map((trace) =>
-          points(
-            el(
-              'tr',
-              { class: view.off.has(trace.name) ? 'off' : '' },
-              el('td', {}, entry(trace)),
-              ...trace.readout.map((r) => el('td', {}, r)),
-              units ? el('td', {}, trace.unit) : null,
-            ),
-            trace,
-          ),
-        ),
-      ),
-    ),
-  );
-}
-
-// A few series as large as a word, from the least and greatest value of each column.
-export function glimpse(data, w = 104, h = 20) {
-  const svg = (tag, attributes) => {
-    const e = document.createElementNS('http://www.w3.org/2000/svg', tag);
-    for (const [k, v] of Object.entries(attributes)) e.setAttribute(k, v);
-    return e;
-  };
-  const out = svg('svg', { class: 'glimpse', viewBox: `0 0 ${w} ${h}`, width: w, height: h, 'aria-hidden': 'true' });
-  const x = (c) => +(((c + 0.5) / data.columns) * (w - 2) + 1).toFixed(1),
-    y = (v) => +(h - 2 - (v / 100) * (h - 4)).toFixed(1);
-  for (const { low, high } of data.series) {
-    let path = '',
-      pen = null;
-    low.forEach((least, c) => {
-      if (least < 0) {
-        pen = null;
-        return;
-      }
-      const ends = pen != null && Math.abs(pen - high[c]) < Math.abs(pen - least) ? [high[c], least] : [least, high[c]];
-      path += `${pen == null ? 'M' : 'L'}${x(c)} ${y(ends[0])}`;
-      if (ends[0] !== ends[1]) path += `L${x(c)} ${y(ends[1])}`;
-      else if (pen == null) path += 'h1';
-      pen = ends[1];
-    });
-    out.append(svg('path', { d: path }));
-  }
-  return out;
-}
-
 // A summary for those who do not see the picture.
 export function summary(picture) {
   const traces = picture.traces
     .slice(0, 8)
     .map((t) => `${t.name}: last ${t.readout[0]}, min ${t.readout[1]}, max ${t.readout[2]} ${t.unit}`);
   return `Chart of ${picture.traces.length} series from ${stamp(picture.from)} to ${stamp(picture.to)}. ${traces.join('; ')}`;
-}
-
-export function table(data) {
-  const head = el('tr', {}, ...data.heads.map((h) => el('th', { scope: 'col', class: h.number ? 'right' : '' }, h.name)));
-  const rows = data.rows.map((row) =>
-    el('tr', {}, ...row.map((cell, i) => el('td', { class: data.heads[i].number ? 'right num' : '' }, cell))),
-  );
-  const out = el(
-    'div',
-    { class: 'scroller', tabindex: '0', role: 'region', 'aria-label': 'Table' },
-    el('table', { class: 'grid-table' }, el('thead', {}, head), el('tbody', {}, ...rows)),
-  );
-  if (data.left) out.append(el('p', { class: 'note' }, `${data.left} more ${data.left === 1 ? 'row' : 'rows'} not shown.`));
-  return out;
-}
-
-// Hands a text, or an image as a data address, to the person as a file.
-export function save(name, content) {
-  const image = content.startsWith('data:');
-  const link = el('a', { href: image ? content : URL.createObjectURL(new Blob([content], { type: 'text/csv' })), download: name });
-  link.click();
-  if (!image) URL.revokeObjectURL(link.href);
 }

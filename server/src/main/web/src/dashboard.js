@@ -1,5 +1,7 @@
 // A dashboard: every panel asks the server for its picture, and again when the range changes.
-import { chart, legend, save, summary, table } from './chart.js';
+import { chart, summary } from './chart.js';
+import { legend } from './legend.js';
+import { save, table } from './table.js';
 import { live } from './live.js';
 import { current, setRange } from './range.js';
 import { csrf, el, ending, post } from './dom.js';
@@ -18,6 +20,8 @@ function panel(figure) {
   const body = figure.querySelector('.body'),
     show = figure.dataset.show;
   const self = { figure, view: null, abort: null, refresh };
+  let placed = [0, 0],
+    again = false;
 
   async function refresh() {
     self.abort?.abort();
@@ -29,6 +33,9 @@ function panel(figure) {
     p.set('to', current().to);
     p.set('width', body.clientWidth);
     p.set('height', Math.max(80, body.clientHeight * (show === 'LINES' ? 0.6 : 1)) | 0);
+    placed = self.view?.size() ?? [0, 0];
+    p.set('plot-width', placed[0]);
+    p.set('plot-height', placed[1]);
     try {
       put(await post(`/dashboards/${root.dataset.dashboard}/panels/${figure.dataset.panel}`, p, self.abort.signal));
       figure.dataset.done = Date.now();
@@ -105,6 +112,10 @@ function panel(figure) {
     self.view.picture = data.picture;
     if (self.legend && !self.legend.contains(document.activeElement)) legend(self.legend, self.view, { form: figure.dataset.legend });
     self.view.draw(data.picture, data.limits || []);
+    // The labels of limits are placed for the plot's size, which is known once it is drawn.
+    const misplaced = data.limits?.length && self.view.size().some((px, i) => Math.abs(px - placed[i]) > 8);
+    if (misplaced && !again) refresh();
+    again = misplaced && !again;
     self.plot.setAttribute('aria-label', summary(data.picture));
   }
 

@@ -1,5 +1,6 @@
 // The query as lines and steps: chips that can be exchanged, switches, what came out of each step.
-import { glimpse, table } from './chart.js';
+import { sparkline } from './sparkline.js';
+import { table } from './table.js';
 import { pick } from './pick.js';
 import { el } from './dom.js';
 
@@ -101,7 +102,7 @@ export function ledger(host, { change, active }) {
       },
       (more ? (open.has(row.text) ? '▾ ' : '▸ ') : '') + row.shape + read,
     );
-    return el('div', { class: 'gives' }, words, row.glimpse?.series.length ? glimpse(row.glimpse) : null);
+    return el('div', { class: 'gives' }, words, row.glimpse?.series.length ? sparkline(row.glimpse) : null);
   }
 
   function stepRow(step, i, line) {

@@ -1,5 +1,5 @@
 // What can be done with a result: a file, an image, a link, a panel, a rule.
-import { save } from './chart.js';
+import { save } from './table.js';
 import { current } from './range.js';
 import { field, sqlBuilder } from './sql-builder.js';
 import { csrf, el, post } from './dom.js';

@@ -17,7 +17,7 @@ import java.util.concurrent.Callable;
 
 /**
  * The same samples in Vintrel and in tables with a row a sample: H2, PostgreSQL, DuckDB. Vintrel is
- * asked over its API, the others by JDBC; each query several times, the median counts.
+ * queried over its API, the others by JDBC; each query several times, the median counts.
  */
 final class PeersBench {
   private static final int HOSTS = 200;

@@ -13,8 +13,8 @@ import java.util.List;
 import java.util.concurrent.atomic.AtomicBoolean;
 
 /**
- * A normal client that sends and asks, alone and while others do their worst: questions without
- * end, sign-ins in a loop, large bodies, patterns that multiply.
+ * A normal client that sends and queries, alone and beside attacks: queries without end, sign-ins
+ * in a loop, large bodies, patterns that multiply.
  */
 final class SafeBench {
   private static final int ROUNDS = 100;

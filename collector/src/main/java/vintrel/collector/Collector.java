@@ -74,7 +74,7 @@ public final class Collector implements Callable<Integer> {
     }
   }
 
-  /** Reads all inputs into the queue; the oldest request gives way where it is full. */
+  /** Reads all inputs into the queue; the oldest request gives way if it is full. */
   void read(long time) {
     var readings = inputs.stream().flatMap(i -> i.read().stream()).toList();
     waiting.addLast(OtlpJsonText.request(readings, labels, time));
@@ -92,7 +92,7 @@ public final class Collector implements Callable<Integer> {
     return dropped;
   }
 
-  /** Sends what waits, oldest first; true where all was taken. */
+  /** Sends what waits, oldest first; true if all was taken. */
   boolean send(String token) throws InterruptedException {
     while (!waiting.isEmpty()) {
       try {

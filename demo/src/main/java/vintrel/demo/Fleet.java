@@ -14,7 +14,7 @@ import vintrel.demo.Signal.Kind;
 
 /**
  * What the hosts, applications, gates and ships of Marrowsound Ferries report. Deterministic from a
- * seed, the time of the stories' end, and what the fleet controller was asked to do.
+ * seed, the time of the stories' end, and commands to the fleet controller.
  */
 final class Fleet {
   static final long MINUTE = 60_000;

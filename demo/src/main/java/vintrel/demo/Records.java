@@ -21,7 +21,7 @@ final class Records {
   private record Record(
       long time, int severity, String text, Map<String, String> who, Map<String, Object> fields) {}
 
-  /** An OTLP logs request as JSON for [from, to), or null where nothing was written. */
+  /** An OTLP logs request as JSON for [from, to), or null if nothing was written. */
   String request(long from, long to) {
     var byWho = new TreeMap<String, List<Record>>();
     for (long minute = from / Fleet.MINUTE * Fleet.MINUTE; minute < to; minute += Fleet.MINUTE) {

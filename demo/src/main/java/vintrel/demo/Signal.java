@@ -48,7 +48,7 @@ final class Signal {
     began = time;
   }
 
-  /** Since when a counter counts, ms; 0 where that was before anybody looked. */
+  /** Since when a counter counts, ms; 0 if that was before anybody looked. */
   long began() {
     return began;
   }

@@ -39,7 +39,7 @@ final class VintrelClient {
     throw new IllegalStateException("Vintrel did not become ready at " + base);
   }
 
-  /** Sends metrics; waits and comes again where the server is busy. */
+  /** Sends metrics; waits and comes again if the server is busy. */
   void metrics(byte[] request) throws IOException, InterruptedException {
     while (true) {
       var answer = post("/v1/metrics", "application/x-protobuf", request);
@@ -68,7 +68,7 @@ final class VintrelClient {
     }
   }
 
-  /** Sets up a store elsewhere. */
+  /** Adds an external store. */
   void store(String name, String form, String url, String user, String secret)
       throws IOException, InterruptedException {
     var body =
@@ -80,7 +80,7 @@ final class VintrelClient {
     }
   }
 
-  /** After the newest record in a range; its start where there is none. */
+  /** After the newest record in a range; its start if there is none. */
   long newestRecord(long from, long to) throws IOException, InterruptedException {
     var body =
         "{\"query\": \"events then sort by time descending then limit 1 then keep time\", \"from\": %d, \"to\": %d}"
@@ -90,7 +90,7 @@ final class VintrelClient {
     return matcher.find() ? Long.parseLong(matcher.group(1)) + 1 : from;
   }
 
-  /** The time of the newest sample of a metric, or 0 where it is not known. */
+  /** The time of the newest sample of a metric, or 0 if it is not known. */
   long newest(String metric) throws IOException, InterruptedException {
     var request =
         HttpRequest.newBuilder(URI.create(base + "/api/v1/series?match=" + metric))

@@ -32,7 +32,8 @@ public class VintrelServer {
 
   /**
    * The build has worked out all bean definitions; a packaged application uses them. Bare classes
-   * in a folder may have been compiled since, so they do it anew: tests, and the build step itself.
+   * in a folder may have been compiled since, so they do it again: tests, and the build step
+   * itself.
    */
   private static void useBuiltContext() {
     var place = VintrelServer.class.getProtectionDomain().getCodeSource().getLocation();

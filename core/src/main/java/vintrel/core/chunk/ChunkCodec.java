@@ -21,7 +21,7 @@ public final class ChunkCodec {
   /**
    * Encodes 1 to {@link #MAX} samples.
    *
-   * @throws IllegalArgumentException where times do not rise strictly or the count is out of range
+   * @throws IllegalArgumentException if times do not rise strictly or the count is out of range
    */
   public static byte[] encode(Samples s) {
     int n = s.count();
@@ -47,7 +47,7 @@ public final class ChunkCodec {
   /**
    * Decodes what {@link #encode} wrote.
    *
-   * @throws DamagedChunkException where the checksum, the version or the content is wrong
+   * @throws DamagedChunkException if the checksum, the version or the content is wrong
    */
   public static Samples decode(byte[] bytes) {
     var in = Checked.open(bytes);

@@ -2,7 +2,7 @@ package vintrel.core.chunk;
 
 /**
  * What a chunk holds, answered without decoding it. Infinite and NaN values are counted but left
- * out of min and max; where there is one, the sum is NaN; where no finite value exists, all are.
+ * out of min and max; if there is one, the sum is NaN; if no finite value exists, all are.
  *
  * @param start time of the first sample, inclusive
  * @param end time of the last sample, inclusive

@@ -7,18 +7,18 @@ package vintrel.core.chunk;
  * Compression", ICDE 2006) with the frame chosen anew for every block by what the data does there:
  *
  * <ul>
- *   <li>LEVEL: distance from the block's least value, for noise around a level;
+ *   <li>LEVEL: distance from the block's minimum, for noise around a level;
  *   <li>STEPS: zigzag of the difference from the value before, for slow wandering;
- *   <li>RISE: difference less the least difference, for counters that climb at an uneven pace;
+ *   <li>RISE: difference less the minimum difference, for counters that climb at an uneven pace;
  *   <li>LINE: distance from the straight line through the block's ends, for clocks with jitter: the
  *       jitter of two neighbours does not add up as it does in differences;
- *   <li>SLOTS: the same where some steps are several times as long: a clock whose ticks are missing
+ *   <li>SLOTS: the same if some steps are several times as long: a clock whose ticks are missing
  *       here and there. The line goes through the slots, and the few longer steps are listed;
  *   <li>EVEN: no bits at all, for a constant step.
  * </ul>
  *
  * <p>Sums may overflow for hostile integers; arithmetic is modulo 2^64 on both sides, so the round
- * trip is exact all the same. LINE is left out where its product could overflow.
+ * trip is exact all the same. LINE is left out if its product could overflow.
  */
 final class IntegerBlocks {
   static final int BLOCK = 128;
@@ -107,7 +107,7 @@ final class IntegerBlocks {
     out.putRun(scratch[best], best == LEVEL || best == LINE ? n : n - 1, bestWidth);
   }
 
-  /** The rounded slope between the block's ends, or 0 where the way there could overflow. */
+  /** The rounded slope between the block's ends, or 0 if the way there could overflow. */
   private static long lineSlope(long[] v, int from, int n) {
     long rise = v[from + n - 1] - v[from];
     long limit = 1L << 50;
@@ -193,7 +193,7 @@ final class IntegerBlocks {
       this.longer = longer;
     }
 
-    /** Null where steps are no multiples of one usual step, or too many are longer. */
+    /** Null if steps are no multiples of one usual step, or too many are longer. */
     static Slots of(long[] v, int from, int n) {
       if (n < 8 || v[from + n - 1] - v[from] > 1L << 50 || !ticks(v, from, n)) {
         return null;

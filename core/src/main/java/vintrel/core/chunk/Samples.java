@@ -25,7 +25,7 @@ public record Samples(long[] times, double[] values, int count) {
     return times[count - 1];
   }
 
-  /** The index of the first sample at or after a time; count where there is none. */
+  /** The index of the first sample at or after a time; count if there is none. */
   public int indexOf(long time) {
     int i = Arrays.binarySearch(times, 0, count, time);
     // Records of events may share their time.
@@ -76,7 +76,7 @@ public record Samples(long[] times, double[] values, int count) {
     return i < 0 ? EMPTY : of(new long[] {times[i]}, new double[] {values[i]});
   }
 
-  /** The samples within [from, to), copied only where that cuts something off. */
+  /** The samples within [from, to), copied only if that cuts something off. */
   public Samples slice(long from, long to) {
     int a = indexOf(from);
     int b = indexOf(to);

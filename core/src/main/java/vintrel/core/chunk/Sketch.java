@@ -46,7 +46,7 @@ public final class Sketch {
 
   /**
    * The q-quantile, linear between the two nearest ranks (definition 7 of Hyndman and Fan, 1996);
-   * NaN where nothing was added.
+   * NaN if nothing was added.
    *
    * @param q 0 to 1
    */

@@ -9,10 +9,10 @@ import java.util.List;
  * samples are left out. Infinite and NaN values are left out of all but the times. Where the sum of
  * a bucket would pass what a double can hold, the bucket goes on in another entry.
  *
- * <p>Gauges have sum, least and greatest value; running totals have what a rate needs instead:
- * growth and covered time between samples that are joined, and the growth over gaps. Columns that
- * were not asked for are null. Two neighbouring summaries say all about the time between them:
- * where the one's last sample was and the other's first. Not copied; treat as read-only.
+ * <p>Gauges have sum, minimum and maximum; running totals have what a rate needs instead: growth
+ * and covered time between samples that are joined, and the growth over gaps. Columns that were not
+ * requested are null. Two neighbouring summaries define the time between them: where the one's last
+ * sample was and the other's first. Not copied; treat as read-only.
  */
 public final class Summaries {
   public int count;
@@ -30,7 +30,7 @@ public final class Summaries {
   public long[] covered;
   public Sketch[] sketches;
 
-  /** Which columns somebody wants. */
+  /** Which columns are requested. */
   public enum Need {
     SUM,
     RANGE,

@@ -12,7 +12,7 @@ import vintrel.core.chunk.Summaries.Need;
  * counts, then for gauges sum, min, max, first, last; for running totals first, last, distance of
  * the first sample from the bucket's start, of the last from its end, what the growth differs from
  * last - first, time that is not covered, growth over gaps: the last three are nearly always one
- * constant; the sketches, where there are any. CRC-32C at the end.
+ * constant; the sketches, if there are any. CRC-32C at the end.
  */
 public final class SummaryCodec {
   private static final int VERSION = 1;
@@ -94,7 +94,7 @@ public final class SummaryCodec {
   /**
    * Decodes what {@link #encode} wrote, with the columns that are needed; others are null.
    *
-   * @throws DamagedChunkException where the checksum, the version or the content is wrong
+   * @throws DamagedChunkException if the checksum, the version or the content is wrong
    */
   public static Summaries decode(byte[] bytes, Set<Need> needs) {
     var in = Checked.open(bytes);

@@ -11,7 +11,7 @@ import vintrel.core.unit.Durations;
 /**
  * Checks values against shapes. Every fault is noted with its path, and the check goes on; what is
  * returned is the document in its canonical form: known fields in the order of the shape, words in
- * small letters, single values as lists where the shape wants a list.
+ * small letters, single values as lists if the shape wants a list.
  */
 final class Checker {
   private static final int QUOTED = 100;

@@ -48,7 +48,7 @@ public final class Concealing {
     return out;
   }
 
-  /** What is no address, or too long for one, is left for its fault to be told. */
+  /** What is no address, or too long for one, is left as it is; the check reports it. */
   private static boolean may(String url) {
     return url.length() <= MAX_LENGTH && url.matches("https?://[^\\s/]+.*");
   }
@@ -84,7 +84,7 @@ public final class Concealing {
         + url.substring(user.end(1));
   }
 
-  /** An address as it may be shown where a fault is told. */
+  /** An address as error messages may show it. */
   static String shown(String url) {
     return Checker.cut(USER.matcher(url).replaceFirst(""));
   }

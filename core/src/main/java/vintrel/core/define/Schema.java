@@ -14,8 +14,8 @@ public final class Schema {
 
   /**
    * The schema of one definition of any kind, for programs and editors. It describes the canonical
-   * form; the server also reads words in other cases, numbers as texts, and one value where a list
-   * of one is meant.
+   * form; the server also reads words in other cases, numbers as texts, and one value if a list of
+   * one is meant.
    */
   public static Map<String, Object> definitions() {
     var out = new LinkedHashMap<String, Object>();

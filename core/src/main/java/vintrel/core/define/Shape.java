@@ -37,7 +37,7 @@ sealed interface Shape {
   record Place(int columns, int maxRow) implements Shape {}
 
   /**
-   * @param plain true if a single value may stand for a list of one
+   * @param plain true if a single value is read as a list of one
    * @param fault what is wrong with a list that is too short or too long
    */
   record ListOf(Shape item, int min, int max, boolean plain, String fault) implements Shape {

@@ -28,7 +28,7 @@ import vintrel.core.series.Labels;
  *   <li>Fields: the same.
  * </ul>
  *
- * Heads are unpacked at once, texts and fields when the first of them is asked for.
+ * Heads are unpacked at once, texts and fields when the first of them is needed.
  */
 public final class EventBlock implements Records {
   private static final byte VERSION = 1;
@@ -129,9 +129,9 @@ public final class EventBlock implements Records {
   }
 
   /**
-   * Opens a block; texts and fields are unpacked when they are asked for.
+   * Opens a block; texts and fields are unpacked when they are needed.
    *
-   * @throws DamagedChunkException where the bytes are not a block
+   * @throws DamagedChunkException if the bytes are not a block
    */
   public static EventBlock open(byte[] data) {
     if (data.length < 8) {

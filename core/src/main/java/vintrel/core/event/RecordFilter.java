@@ -159,7 +159,7 @@ public final class RecordFilter {
     return t.accepts(text.isEmpty() ? null : text);
   }
 
-  /** A field whose text does not even stand in the JSON is not looked for there. */
+  /** Skips parsing if the field's name does not occur in the JSON. */
   private static boolean field(Condition.Test t, String json) {
     boolean equal =
         t.operator() == Condition.Operator.EQUAL || t.operator() == Condition.Operator.IN;

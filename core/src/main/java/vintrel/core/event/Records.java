@@ -13,7 +13,7 @@ public interface Records {
   /** ms since the epoch. */
   long time(int i);
 
-  /** The place in {@link Event#LEVELS} plus 1; 0 where the sender said none. */
+  /** The place in {@link Event#LEVELS} plus 1; 0 if the sender said none. */
   int level(int i);
 
   /** The different sets of labels. */

@@ -13,7 +13,7 @@ public sealed interface Column {
   /** The cells of the given rows, in their order; a row below zero gives a missing cell. */
   Column take(int[] rows);
 
-  /** Times, ms since the epoch; {@link Long#MIN_VALUE} where missing. */
+  /** Times, ms since the epoch; {@link Long#MIN_VALUE} if missing. */
   record Time(String name, long[] values) implements Column {
     @Override
     public int size() {
@@ -36,9 +36,9 @@ public sealed interface Column {
   }
 
   /**
-   * Numbers, NaN where missing.
+   * Numbers, NaN if missing.
    *
-   * @param low least value behind each number, or null where there is no envelope
+   * @param low minimum behind each number, or null if there is no envelope
    */
   record Number(
       String name, String unit, Labels labels, double[] values, double[] low, double[] high)
@@ -69,7 +69,7 @@ public sealed interface Column {
     }
   }
 
-  /** Texts, empty where missing. */
+  /** Texts, empty if missing. */
   record Text(String name, String[] values) implements Column {
     @Override
     public int size() {

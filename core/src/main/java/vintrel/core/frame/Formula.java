@@ -4,8 +4,8 @@ import java.util.List;
 import vintrel.core.series.Condition;
 
 /**
- * An expression over the columns of a table, row by row. A number is missing (NaN) where anything
- * it is made of is; a comparison gives 1 or 0, and 0 where a number is missing.
+ * An expression over the columns of a table, row by row. A number is missing (NaN) if anything it
+ * is made of is; a comparison gives 1 or 0, and 0 if a number is missing.
  */
 public sealed interface Formula {
   /** A column by its name. */
@@ -88,7 +88,7 @@ public sealed interface Formula {
   /**
    * Its value in a row.
    *
-   * @throws FrameException where a column is not there, or a text stands where a number must
+   * @throws FrameException if a column is not there, or a text stands where a number must
    */
   default Value at(Frame frame, int row) {
     return switch (this) {
@@ -159,7 +159,7 @@ public sealed interface Formula {
         : !a.isText() && !b.isText() && a.number() == b.number();
   }
 
-  /** Less, equal, greater as -1, 0, 1; NaN where they can't be compared. */
+  /** Less, equal, greater as -1, 0, 1; NaN if they can't be compared. */
   private static double compare(Value a, Value b) {
     if (a.isText() != b.isText()) {
       throw new FrameException("a text and a number can't be compared");

@@ -19,7 +19,7 @@ public record Frame(String name, List<Column> columns, boolean cut) {
     this(name, columns, false);
   }
 
-  /** The same, told whether its first bucket holds only what lies in the range. */
+  /** The same frame, with whether its first bucket contains only values of the range. */
   public Frame cutAtFirst(boolean cut) {
     return new Frame(name, columns, cut);
   }
@@ -55,7 +55,7 @@ public record Frame(String name, List<Column> columns, boolean cut) {
         columns.stream().filter(Column.Time.class::isInstance).findFirst().orElse(null);
   }
 
-  /** The same so many ms later. */
+  /** The same frame with times moved later, ms. */
   public Frame later(long millis) {
     var out = new ArrayList<Column>();
     for (var c : columns) {
@@ -101,13 +101,13 @@ public record Frame(String name, List<Column> columns, boolean cut) {
     return numbers().size() == columns.size() - 1;
   }
 
-  /** Whether the first and the last bucket lie only in part within the range that was asked. */
+  /** Whether the first and the last bucket are only partly inside the query's range. */
   public record Partial(boolean first, boolean last) {
     public static final Partial NONE = new Partial(false, false);
   }
 
   /**
-   * Which buckets lie only in part within [from, to), of series over time. What goes on after the
+   * Which buckets are only partly inside [from, to), of series over time. What goes on after the
    * range, as a forecast does, is whole.
    */
   public Partial partial(long from, long to) {

@@ -11,10 +11,10 @@ public final class JsonPath {
 
   private JsonPath() {}
 
-  /** What stands there, and whether it is a number. */
+  /** The value found, and whether it is a number. */
   public record Found(String text, boolean number) {}
 
-  /** What stands there, or null where there is nothing, or the text is no JSON. */
+  /** The value at a path; null if it is absent or the text is not JSON. */
   public static Found find(String json, List<String> path) {
     if (json.isEmpty()) {
       return null;

@@ -15,7 +15,7 @@ import java.util.stream.IntStream;
  * FrameException} that names those that are.
  */
 public final class Tables {
-  /** The most rows that a join may give. */
+  /** The maximum number of rows of a join. */
   static final int MAX_ROWS = 1_000_000;
 
   private static final int CHECKED = 1024;
@@ -83,7 +83,7 @@ public final class Tables {
     return out;
   }
 
-  /** Texts count as 1 where they are there, so that they can be counted. */
+  /** Texts count as 1 if they are there, so that they can be counted. */
   private static double[] numbers(Column c, List<Integer> rows) {
     return rows.stream()
         .mapToDouble(
@@ -278,8 +278,8 @@ public final class Tables {
   }
 
   /**
-   * A histogram: how many values lie in each of about so many bins of even, readable width; [from,
-   * to), the last bin with its upper end.
+   * A histogram: the number of values in each bin; about the given number of bins, of even,
+   * readable width; [from, to), the last bin with its upper end.
    */
   public static Frame bins(String name, double[] values, String unit, int count) {
     var finite = Arrays.stream(values).filter(Double::isFinite).toArray();
@@ -298,7 +298,7 @@ public final class Tables {
             Column.Number.of("count", "", counts)));
   }
 
-  /** The edges of about so many bins whose width is 1, 2 or 5 times a power of ten. */
+  /** The edges of about the given number of bins whose width is 1, 2 or 5 times a power of ten. */
   static double[] edges(double[] values, int count) {
     if (values.length == 0) {
       return new double[0];
@@ -329,7 +329,7 @@ public final class Tables {
   /** Values at times, to be counted in cells. */
   public record Points(long[] times, double[] values) {}
 
-  /** A heatmap: counts in cells of so many spans of time by about so many bins of value. */
+  /** A heatmap: counts in cells of time spans by bins of value. */
   public static Frame cells(
       String name, List<Points> points, long from, long to, String unit, int spans, int bins) {
     var all =
@@ -362,7 +362,7 @@ public final class Tables {
                 "count", "", Arrays.stream(some).mapToDouble(i -> counts[i]).toArray())));
   }
 
-  /** Fields of a text column of JSON as a column: numbers where all that are there are numbers. */
+  /** Fields of a text column of JSON as a column: numbers if all that are there are numbers. */
   public static Frame unpack(Frame in, List<String> path, String name) {
     boolean named = in.column(path.getFirst()) instanceof Column.Text;
     var source = named ? path.getFirst() : "fields";

@@ -24,9 +24,9 @@ import vintrel.core.series.Series;
  *
  * <p>A condition becomes set algebra, begun from the metric's own set so that a common label never
  * costs more than the metric it is asked of. Patterns ({@code like}, {@code matches}) are tried on
- * each distinct value of the label, or on the candidates' own values where those are fewer; within
- * an {@code and}, patterns come last, so that equalities have made the candidates few. Guarded by
- * one read-write lock.
+ * each distinct value of the label, or on the candidates' own values if those are fewer; within an
+ * {@code and}, patterns come last, so that equalities have made the candidates few. Guarded by one
+ * read-write lock.
  */
 public final class LabelIndex implements Catalog {
   private final ReentrantReadWriteLock lock = new ReentrantReadWriteLock();
@@ -117,7 +117,7 @@ public final class LabelIndex implements Catalog {
     return reading(series::size);
   }
 
-  /** The series of an id, or null where it is gone. */
+  /** The series of an id, or null if it is gone. */
   @Override
   public Series get(int id) {
     return reading(() -> series.get(id));
@@ -167,7 +167,7 @@ public final class LabelIndex implements Catalog {
         });
   }
 
-  /** The series of a metric that came last, or null where there is none. */
+  /** The series of a metric that came last, or null if there is none. */
   @Override
   public Series newest(String metric) {
     return reading(
@@ -226,7 +226,7 @@ public final class LabelIndex implements Catalog {
         });
   }
 
-  /** Label names of a metric; only where it lies in several stores are its series looked at. */
+  /** Label names of a metric; only if it lies in several stores are its series looked at. */
   private List<String> names(String store, String metric) {
     var byStore = byName.getOrDefault(metric, Map.of());
     if (store.isEmpty() || byStore.size() == 1 && byStore.containsKey(store)) {

@@ -17,7 +17,7 @@ public final class Band {
   private static final int MIN = 5;
   private static final int CHECKED = 256;
 
-  /** Expected value, lower and upper bound, NaN where too little came before. */
+  /** Expected value, lower and upper bound, NaN if too little came before. */
   public record Bounds(double[] expected, double[] lower, double[] upper) {}
 
   private Band() {}

@@ -3,8 +3,8 @@ package vintrel.core.model;
 import java.util.Arrays;
 
 /**
- * Values that stand out by the modified z-score: more than so many robust standard deviations from
- * the median (Iglewicz and Hoaglin, "How to Detect and Handle Outliers", 1993, who take 3.5).
+ * Unusual values by the modified z-score: more than a given number of robust standard deviations
+ * from the median (Iglewicz and Hoaglin, "How to Detect and Handle Outliers", 1993, who take 3.5).
  */
 public final class Outliers {
   public static final double LIMIT = 3.5;
@@ -22,7 +22,7 @@ public final class Outliers {
    * value, else from the series' own neighbouring values.
    *
    * @param series of equal length
-   * @return the same shape, NaN where a value does not stand out
+   * @return the same shape, NaN if a value is not unusual
    */
   public static double[][] of(double[][] series, double limit) {
     return of(series, limit, () -> {});
@@ -65,7 +65,7 @@ public final class Outliers {
     }
     double median = Robust.median(sorted);
     double sigma = Robust.sigma(sorted, median);
-    // Where more than half are equal, anything else stands out if it is off by more than noise.
+    // Where more than half are equal, anything else is unusual if it differs by more than noise.
     double reach = sigma > 0 ? limit * sigma : Math.abs(median) * 1e-6;
     if (Math.abs(value - median) > reach) {
       out[i] = value;

@@ -38,7 +38,7 @@ final class Robust {
     return sorted[low] + (sorted[high] - sorted[low]) * (rank - low);
   }
 
-  /** The standard deviation as the median absolute deviation tells it. */
+  /** The standard deviation, estimated from the median absolute deviation. */
   static double sigma(double[] sorted, double median) {
     var distances = new double[sorted.length];
     for (int i = 0; i < distances.length; i++) {

@@ -25,7 +25,7 @@ public final class Trend {
   }
 
   /**
-   * The trend of evenly spaced values, or null where fewer than five are there.
+   * The trend of evenly spaced values, or null if fewer than five are there.
    *
    * @param season buckets of a season; 0: none
    */

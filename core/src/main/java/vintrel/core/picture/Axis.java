@@ -17,7 +17,7 @@ public record Axis(double min, double max, List<Tick> ticks, Units.Scale scale) 
 
   /**
    * A value axis around [low, high]: steps of 1, 2, 2.5 or 5 times a power of ten (of two for
-   * nothing), zero included where the data comes near it.
+   * nothing), zero included if the data comes near it.
    *
    * @param wanted about how many ticks
    */

@@ -20,7 +20,7 @@ public record Glimpse(int columns, List<Strand> series) {
   /** A column without samples. */
   public static final int NONE = -1;
 
-  /** Column by column; {@link #NONE} in both where there is no sample. */
+  /** Column by column; {@link #NONE} in both if there is no sample. */
   public record Strand(int[] low, int[] high) {}
 
   /**

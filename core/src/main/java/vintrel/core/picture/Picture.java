@@ -61,7 +61,7 @@ public record Picture(
   /**
    * How a picture is made.
    *
-   * @param unit overrides the data's own unit where it is not empty
+   * @param unit overrides the data's own unit if it is not empty
    * @param limits values that must be visible too
    * @param width pixels, for the number of ticks
    * @param palette shared by the pictures of one page

@@ -1,8 +1,8 @@
 package vintrel.core.picture;
 
-/** The numbers that stand beside a series' name; NaN where there is no value at all. */
+/** The numbers that stand beside a series' name; NaN if there is no value at all. */
 public record Readout(double last, double min, double max, double mean) {
-  /** Min and max are taken from the envelope where there is one, so that no spike is hidden. */
+  /** Min and max are taken from the envelope if there is one, so that no spike is hidden. */
   public static Readout of(double[] values, double[] low, double[] high) {
     double min = Double.NaN;
     double max = Double.NaN;

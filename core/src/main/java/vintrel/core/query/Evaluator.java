@@ -27,8 +27,8 @@ import vintrel.core.unit.Durations;
  *
  * <p>Evaluation goes down the tree with the range that each part must cover (wider below a sliding
  * window, earlier below a shift) and comes up with series sets. A source is read raw, or from a
- * tier where that gives the same; the first step that needs a grid puts it on one. Each line is
- * evaluated once for each range it is asked for. Any thread.
+ * tier if that gives the same; the first step that needs a grid puts it on one. Each line is
+ * evaluated once for each range that is needed. Any thread.
  */
 public final class Evaluator {
   private final SampleSource source;
@@ -78,7 +78,7 @@ public final class Evaluator {
   /**
    * The answers of all shown lines.
    *
-   * @throws QueryException where a name is unknown, a limit is passed, or the query is cancelled
+   * @throws QueryException if a name is unknown, a limit is passed, or the query is cancelled
    */
   public Answer evaluate(Query query, Request request) {
     return run(query, request, QueryExecution::all);
@@ -91,7 +91,7 @@ public final class Evaluator {
    * @param line a line's name; empty for the last line
    * @param pitch ms of the buckets, which are laid so that one ends at the instant
    * @param timeout ms
-   * @throws QueryException as {@link #evaluate}, and where the line is a table
+   * @throws QueryException as {@link #evaluate}, and if the line is a table
    */
   public List<Reading> readings(Query query, String line, long at, long pitch, long timeout) {
     var wanted = line.isEmpty() ? query.lines().getLast() : query.line(line);
@@ -188,6 +188,6 @@ public final class Evaluator {
    */
   public record Instant(Map<String, List<Reading>> lines, Answer answer) {}
 
-  /** A series at an instant; NaN where it has no fresh value. */
+  /** A series at an instant; NaN if it has no fresh value. */
   public record Reading(Row row, double value) {}
 }

@@ -28,7 +28,7 @@ public final class Admission {
 
   private Admission() {}
 
-  /** Why a series can't be kept, in words with the limit, or null where it can. */
+  /** Why a series can't be kept, in words with the limit, or null if it can. */
   public static String fault(String metric, Labels labels, String unit) {
     if (metric.isBlank()) {
       return "a metric without a name";

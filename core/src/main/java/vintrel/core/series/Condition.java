@@ -47,7 +47,7 @@ public sealed interface Condition {
     }
   }
 
-  /** A text, or the name of a control whose values stand for it. */
+  /** A text, or the name of a control whose values replace it. */
   record Value(String text, boolean control) {}
 
   /** One label compared with values: one value for most operators, none for EXISTS. */
@@ -145,7 +145,7 @@ public sealed interface Condition {
     }
   }
 
-  /** True where all parts are; an empty list is always true. */
+  /** True if all parts are; an empty list is always true. */
   record And(List<Condition> parts) implements Condition {
     @Override
     public boolean test(Labels labels) {
@@ -159,7 +159,7 @@ public sealed interface Condition {
     }
   }
 
-  /** True where at least one part is. */
+  /** True if at least one part is. */
   record Or(List<Condition> parts) implements Condition {
     @Override
     public boolean test(Labels labels) {

@@ -8,8 +8,8 @@ import java.util.Locale;
  *
  * @param id given by the store, rising; 0 before
  * @param time ms since the epoch
- * @param level one of {@link #LEVELS}, or empty where the sender said none
- * @param labels who says it: host, service, …
+ * @param level one of {@link #LEVELS}, or empty if the sender gave none
+ * @param labels of the sender: host, service, …
  * @param fields its structured fields as a JSON object, or empty
  */
 public record Event(

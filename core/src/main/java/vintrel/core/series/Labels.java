@@ -51,7 +51,7 @@ public final class Labels implements Comparable<Labels> {
     return out.isEmpty() ? NONE : new Labels(out.toArray(String[]::new));
   }
 
-  /** The value of a label, or null where it is absent. */
+  /** The value of a label, or null if it is absent. */
   public String get(String name) {
     for (int i = 0; i < pairs.length; i += 2) {
       if (pairs[i].equals(name)) {

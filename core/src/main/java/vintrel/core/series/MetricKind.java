@@ -10,7 +10,7 @@ public enum MetricKind {
   COUNTER,
   /** The bucket, count and sum counters of a distribution; the bucket's upper bound is label le. */
   HISTOGRAM,
-  /** A reading that says which of a few states holds. */
+  /** Which of a few states is active. */
   STATE;
 
   /** True for kinds whose samples are running totals. */

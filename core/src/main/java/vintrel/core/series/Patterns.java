@@ -33,7 +33,7 @@ public final class Patterns {
   /**
    * The compiled pattern of a text.
    *
-   * @throws PatternSyntaxException where the text is not a pattern, or one too large
+   * @throws PatternSyntaxException if the text is not a pattern, or one too large
    */
   public static Pattern of(String text) {
     var known = KNOWN.get(text);
@@ -57,7 +57,7 @@ public final class Patterns {
     return compiled;
   }
 
-  /** A bound on what a pattern compiles to; of no meaning where it is none. */
+  /** A bound on what a pattern compiles to; of no meaning if it is none. */
   static long size(String text) {
     var outer = new ArrayDeque<Long>();
     long sum = 0;

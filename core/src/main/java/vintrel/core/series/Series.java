@@ -4,7 +4,7 @@ package vintrel.core.series;
  * A series that a store knows.
  *
  * @param id the store's own number for it, from 0, dense
- * @param unit a UCUM code, or empty where the source gave none
+ * @param unit a UCUM code, or empty if the source gave none
  */
 public record Series(int id, SeriesKey key, MetricKind kind, String unit) {
   public String store() {

@@ -2,10 +2,10 @@ package vintrel.core.series;
 
 import java.util.Comparator;
 
-/** The identity of a series: the named store it lies in, its metric and its labels. */
+/** The identity of a series: its named store, its metric and its labels. */
 public record SeriesKey(String store, String metric, Labels labels)
     implements Comparable<SeriesKey> {
-  /** The store that samples go to where nobody says otherwise. */
+  /** The store for samples that name no other. */
   public static final String MAIN = "main";
 
   private static final Comparator<SeriesKey> ORDER =

@@ -23,7 +23,7 @@ public final class DiskForecast {
    *     raw samples. Tiers stay as they are: they hold a bucket a minute, however many samples it
    *     sums up
    * @param retention of a store by its name
-   * @throws IllegalArgumentException where the interval is not above zero
+   * @throws IllegalArgumentException if the interval is not above zero
    */
   public static double bytes(
       Collection<Usage> usages, double interval, Function<String, Retention> retention) {

@@ -16,10 +16,10 @@ import vintrel.core.chunk.Samples;
  * ChunkCodec#FULL} samples. A late sample is put where it belongs in the open run; when it is older
  * than a run that was cut off, the runs overlap and {@link Merge} sorts that out at reading time.
  *
- * <p>A flush is three calls: {@link #snapshot} (from the thread that appends, so that it stands at
- * a known place of the journal), writing the {@link Pending} runs elsewhere, and {@link #flushed}.
- * Runs stay readable here until then, so a reader that looks at the heads first and at the written
- * chunks afterwards misses nothing. One thread appends; any thread may read.
+ * <p>A flush is three calls: {@link #snapshot} (from the thread that appends, so that it is at a
+ * known place of the journal), writing the {@link Pending} runs to the database, and {@link
+ * #flushed}. Runs stay readable here until then, so a reader that looks at the heads first and at
+ * the written chunks afterwards misses nothing. One thread appends; any thread may read.
  */
 public final class HeadSamples {
   /** Samples whose median interval is taken together; runs hold a whole number of blocks. */
@@ -83,7 +83,7 @@ public final class HeadSamples {
    * Decides what may be kept, before anything is written: what is in the journal is put into the
    * heads as it is, now and after a restart alike.
    *
-   * @param now by the clock; where that went back, the newest sample stands for it
+   * @param now by the clock; if that went back, the newest sample is used instead
    * @param recent samples from this time on are not too old for any store
    * @param oldest by series id: samples before it are refused
    */

@@ -51,7 +51,7 @@ public final class Journal implements Closeable {
   public record Found(Journal journal, long records, long damaged) {}
 
   /**
-   * Opens the journal of a folder, which is made where it is missing.
+   * Opens the journal of a folder, which is made if it is missing.
    *
    * @param after records up to this sequence number are in chunks already and are not handed on
    * @param replay takes the payloads of the others, in order
@@ -111,7 +111,7 @@ public final class Journal implements Closeable {
     }
   }
 
-  /** The payload at the buffer's place, empty where it is not wanted, null where none is sound. */
+  /** The payload at the buffer's place, empty if it is not wanted, null if none is sound. */
   private byte[] read(ByteBuffer in, long after) {
     int length = sound(in, in.position());
     if (length < 0) {
@@ -156,8 +156,7 @@ public final class Journal implements Closeable {
   /**
    * Appends payloads of at most 16 MB and forces them onto the disk together.
    *
-   * @throws IOException where that failed; then nothing of them counts, and a later call may
-   *     succeed
+   * @throws IOException if that failed; then nothing of them counts, and a later call may succeed
    */
   public void append(List<byte[]> payloads) throws IOException {
     if (out == null) {
@@ -206,7 +205,7 @@ public final class Journal implements Closeable {
     }
   }
 
-  /** Cuts off what a failed append left; where even that fails the next one begins a new file. */
+  /** Cuts off what a failed append left; if even that fails the next one begins a new file. */
   private void undo() {
     try {
       out.truncate(position);

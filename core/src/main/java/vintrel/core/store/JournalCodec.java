@@ -1,7 +1,11 @@
 package vintrel.core.store;
 
+import java.lang.invoke.MethodHandles;
+import java.lang.invoke.VarHandle;
 import java.nio.ByteBuffer;
+import java.nio.ByteOrder;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.List;
 import vintrel.core.chunk.Leb128;
 
@@ -16,31 +20,40 @@ public final class JournalCodec {
 
   private static final int MAX_A_SAMPLE = 5 + 10 + 8;
 
+  private static final VarHandle LONG =
+      MethodHandles.byteArrayViewVarHandle(long[].class, ByteOrder.BIG_ENDIAN);
+
   private JournalCodec() {}
 
   public static List<byte[]> encode(SampleBatch batch) {
     var out = new ArrayList<byte[]>();
-    var buffer = ByteBuffer.allocate(Math.min(MAX_BYTES, batch.size() * MAX_A_SAMPLE));
+    var bytes = new byte[Math.min(MAX_BYTES, batch.size() * MAX_A_SAMPLE)];
+    int at = 0;
     long id = 0;
     long time = 0;
     for (int i = 0; i < batch.size(); i++) {
-      if (buffer.remaining() < MAX_A_SAMPLE) {
-        out.add(taken(buffer));
+      if (bytes.length - at < MAX_A_SAMPLE) {
+        out.add(Arrays.copyOf(bytes, at));
+        at = 0;
         id = 0;
         time = 0;
       }
-      Leb128.put(buffer, Leb128.zigzag(batch.series(i) - id));
-      Leb128.put(buffer, Leb128.zigzag(batch.time(i) - time));
-      buffer.putLong(Double.doubleToRawLongBits(batch.value(i)));
+      at = Leb128.put(bytes, at, Leb128.zigzag(batch.series(i) - id));
+      at = Leb128.put(bytes, at, Leb128.zigzag(batch.time(i) - time));
+      LONG.set(bytes, at, Double.doubleToRawLongBits(batch.value(i)));
+      at += Long.BYTES;
       id = batch.series(i);
       time = batch.time(i);
     }
-    if (buffer.position() > 0) {
-      out.add(taken(buffer));
+    if (at > 0) {
+      out.add(Arrays.copyOf(bytes, at));
     }
     return out;
   }
 
+  /**
+   * @throws vintrel.core.chunk.DamagedChunkException if the payload ends within a number
+   */
   public static SampleBatch decode(byte[] payload) {
     var batch = new SampleBatch();
     var in = ByteBuffer.wrap(payload);
@@ -52,11 +65,5 @@ public final class JournalCodec {
       batch.add((int) id, time, Double.longBitsToDouble(in.getLong()));
     }
     return batch;
-  }
-
-  private static byte[] taken(ByteBuffer buffer) {
-    var bytes = new byte[buffer.flip().remaining()];
-    buffer.get(bytes).clear();
-    return bytes;
   }
 }

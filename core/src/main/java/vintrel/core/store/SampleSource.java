@@ -10,7 +10,7 @@ import vintrel.core.series.Series;
 
 /**
  * What a query reads from. Calls may come from any thread, many at a time. Where a store is named,
- * an empty name stands for all of them.
+ * an empty name means all of them.
  */
 public interface SampleSource {
   /** Samples are joined to a rate up to this far apart, or five typical intervals; ms. */
@@ -23,14 +23,12 @@ public interface SampleSource {
 
   Collection<String> metricNames(String store);
 
-  /** Names of the stores that are kept here; empty where that is not known. */
+  /** Names of the stores that are kept here; empty if that is not known. */
   default Collection<String> stores() {
     return List.of();
   }
 
-  /**
-   * The unit of a metric in any store, as its newest series has it; empty where it is not known.
-   */
+  /** The unit of a metric in any store, as its newest series has it; empty if it is not known. */
   default String unit(String metric) {
     var found = hasMetric("", metric) ? select("", metric, Condition.ALL) : List.<Series>of();
     return found.isEmpty() ? "" : found.getLast().unit();
@@ -42,8 +40,8 @@ public interface SampleSource {
   /**
    * The samples of each series within [from, to), summed up by buckets of the tier or of finer ones
    * that fill them; exactly what summing up the raw samples gives, as long as those are kept. For
-   * running totals, ends and growth are there where they are needed, else sum and range. Growth
-   * within a bucket is split at {@link #MIN_GAP}: for series whose gap is wider, read raw samples.
+   * running totals, ends and growth are there if they are needed, else sum and range. Growth within
+   * a bucket is split at {@link #MIN_GAP}: for series whose gap is wider, read raw samples.
    */
   List<Summaries> summaries(
       List<Series> series, Tier tier, Set<Summaries.Need> needs, long from, long to);
@@ -60,9 +58,9 @@ public interface SampleSource {
 
   /**
    * The typical interval of a series' samples, ms; 0 if it is not known yet. A property of the
-   * series that does not depend on what is asked: the longest of the median intervals of its
-   * samples, taken by blocks of 32 as they arrive; before the first block is complete, the median
-   * of what is there.
+   * series that does not depend on the query: the longest of the median intervals of its samples,
+   * taken by blocks of 32 as they arrive; before the first block is complete, the median of what is
+   * there.
    */
   long interval(Series series);
 
@@ -77,12 +75,12 @@ public interface SampleSource {
     return 0;
   }
 
-  /** The time of the newest sample of a series, or {@link Long#MIN_VALUE} where there is none. */
+  /** The time of the newest sample of a series, or {@link Long#MIN_VALUE} if there is none. */
   long newest(int seriesId);
 
   /**
    * How often samples of a series were taken: as long as it stays the same, so do they. Below zero
-   * where that is not counted.
+   * if that is not counted.
    */
   default long writes(int seriesId) {
     return -1;

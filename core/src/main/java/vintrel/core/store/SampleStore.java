@@ -12,16 +12,16 @@ import vintrel.core.series.SeriesKey;
  * by up to a setting (one hour); a second sample at the same time replaces the first.
  */
 public interface SampleStore extends SampleSource {
-  /** The id of a series, or -1 where it is not known. */
+  /** The id of a series, or -1 if it is not known. */
   int find(SeriesKey key);
 
-  /** The id of a series, made where it is new. Kind and unit of a known series stay as they are. */
+  /** The id of a series, made if it is new. Kind and unit of a known series stay as they are. */
   int resolve(SeriesKey key, MetricKind kind, String unit);
 
   /**
    * Keeps samples; waits until they are durable.
    *
-   * @throws StoreBusyException where nothing could be kept; the sender should come again
+   * @throws StoreBusyException if nothing could be kept; the sender should come again
    */
   Receipt append(SampleBatch batch);
 

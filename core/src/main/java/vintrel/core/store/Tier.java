@@ -8,7 +8,7 @@ import vintrel.core.unit.Durations;
  *
  * @param code kept in the database; raw samples have 0
  * @param pitch ms of a bucket
- * @param window ms of the buckets that one row holds; windows lie at multiples of it
+ * @param window ms of the buckets that one row holds; windows start at multiples of it
  */
 public record Tier(int code, long pitch, long window, String text) {
   public static final Tier MINUTE = new Tier(1, Durations.MINUTE, 4 * Durations.HOUR, "1 min");

@@ -14,7 +14,7 @@ public final class Backoff {
   private Backoff() {}
 
   /**
-   * The ms to wait after a failed attempt, or -1 where it is time to give up.
+   * The ms to wait after a failed attempt, or -1 if it is time to give up.
    *
    * @param attempts made so far, at least 1
    * @param age ms since the delivery was made

@@ -88,7 +88,7 @@ public record MessageText(String subject, String body) {
         "The full message could not be stored.\n\nOpen:      " + link + "\n");
   }
 
-  /** Why a template can't be used, in words, or null where it can. */
+  /** Why a template can't be used, in words, or null if it can. */
   public static String fault(String template) {
     try {
       Mustache.compiler()
@@ -110,7 +110,7 @@ public record MessageText(String subject, String body) {
     }
   }
 
-  /** One template with fields; {@code otherwise} where it can't be filled, for whatever reason. */
+  /** One template with fields; {@code otherwise} if it can't be filled, for whatever reason. */
   public static String render(String template, Map<String, Object> fields, String otherwise) {
     try {
       return Mustache.compiler()

@@ -37,7 +37,7 @@ public record RoutingTable(List<Route> routes) {
     return out;
   }
 
-  /** The names of all who are told of an alert with these labels, each once, in order. */
+  /** The recipients of an alert with these labels, each once, in order. */
   public List<String> recipients(Labels labels) {
     var out = new LinkedHashSet<String>();
     explain(labels).stream()

@@ -17,7 +17,7 @@ public final class Durations {
 
   private Durations() {}
 
-  /** The milliseconds of a text, or empty where it is not a duration. */
+  /** The milliseconds of a text, or empty if it is not a duration. */
   public static OptionalLong parse(String text) {
     long total = 0;
     int i = 0;

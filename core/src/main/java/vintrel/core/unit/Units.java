@@ -61,7 +61,7 @@ public final class Units {
     return Map.copyOf(out);
   }
 
-  /** How numbers of one size are written: value / divisor, with so many decimals, and a suffix. */
+  /** How numbers of one size are written: value / divisor, rounded to decimals, and a suffix. */
   public record Scale(double divisor, int decimals, String suffix) {
     public String format(double value) {
       if (Double.isNaN(value)) {
@@ -133,7 +133,7 @@ public final class Units {
     return a.equals(b) ? "1" : (plain(a) ? "1" : a) + "/" + b;
   }
 
-  /** True where adding the two is sensible: like units, or one not known. */
+  /** True if adding the two is sensible: like units, or one not known. */
   public static boolean alike(String a, String b) {
     return plain(a) || plain(b) || a.equals(b);
   }

@@ -16,7 +16,7 @@ public record Transition(
     Priority priority,
     String why) {
 
-  /** What a transition means to those who are told. */
+  /** What a transition means for recipients. */
   public enum Change {
     REGISTERED("registered"),
     BUILDING("building"),

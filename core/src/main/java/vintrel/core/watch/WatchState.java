@@ -23,7 +23,7 @@ public enum WatchState {
     return text;
   }
 
-  /** True while the alert stands. */
+  /** True while the alert is active. */
   public boolean isActive() {
     return this == RAISED || this == ACKNOWLEDGED || this == CLEARING;
   }

@@ -45,7 +45,7 @@ public final class BoundedReader extends FilterReader {
   /**
    * The next line, without its end, or null.
    *
-   * @throws WireException where it is too long
+   * @throws WireException if it is too long
    */
   public String line() throws IOException {
     mark();

@@ -26,7 +26,7 @@ import vintrel.core.unit.TimeText;
 /**
  * Samples as CSV (RFC 4180), a sample a row. The first row names the columns: metric, time (ISO
  * 8601, or ms since the epoch) and value are needed, kind and unit may be there; every other column
- * is a label, absent where its field is empty.
+ * is a label, absent if its field is empty.
  */
 public final class CsvSamples {
   private static final List<String> OWN = List.of("metric", "kind", "unit", "time", "value");
@@ -41,7 +41,7 @@ public final class CsvSamples {
   /**
    * Reads a document; a row that can't be read is refused with its number, the rest is taken.
    *
-   * @throws WireException where a column is missing
+   * @throws WireException if a column is missing
    */
   public static void read(Reader text, SampleSink intake) throws IOException {
     var format = CSVFormat.RFC4180.builder().setHeader().setSkipHeaderRecord(true).get();

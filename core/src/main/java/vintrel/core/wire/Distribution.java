@@ -71,7 +71,7 @@ final class Distribution {
     }
     return counts.length == 0 || counts.length == bounds.length + 1
         ? null
-        : "a histogram with unlike bounds and counts";
+        : "histogram with mismatched bounds and counts";
   }
 
   void histogram(Part out) {

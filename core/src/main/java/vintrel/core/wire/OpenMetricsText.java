@@ -20,7 +20,7 @@ import vintrel.core.unit.Units;
  * successor). A line that can't be read is refused, the first three with their numbers; the rest is
  * taken. A page without its closing {@code # EOF} was cut off: what came is taken and the fault is
  * told. The totals of a family go on together at its end, so that their {@code _created} samples
- * are known, wherever they stand.
+ * are known, wherever they are.
  *
  * <p>A label of the page that the reader gives every series too, with another value, goes on behind
  * {@code page.}.
@@ -36,7 +36,7 @@ public final class OpenMetricsText {
   private final Labels extra;
   private final long now;
 
-  /** Faults of a page that are told one by one. */
+  /** Errors of a page that are reported one by one. */
   private static final int TOLD = 3;
 
   private static final Pattern NUMBER =
@@ -126,7 +126,7 @@ public final class OpenMetricsText {
       return;
     }
     var in = new Cursor(line);
-    // A name that is not only letters stands in quotes, first inside the braces.
+    // A name that is not only letters is quoted, first inside the braces.
     boolean bare = !in.ahead('{');
     String name = bare ? in.name() : "";
     var labels = new TreeMap<String, String>();
@@ -349,7 +349,7 @@ public final class OpenMetricsText {
 
     void expect(char c) {
       if (!take(c)) {
-        throw new WireException("'" + c + "' is missing at character " + (at + 1));
+        throw new WireException("expected '" + c + "' at character " + (at + 1));
       }
     }
 

@@ -9,7 +9,7 @@ import vintrel.core.series.Series;
 
 /**
  * Samples as OpenMetrics text with time stamps. Names with other characters than the standard's
- * first version knows stand in quotes inside the braces. Units are written as UCUM codes.
+ * first version knows are quoted inside the braces. Units are written as UCUM codes.
  */
 public final class OpenMetricsWriter implements SampleWriter {
   private static final Pattern PLAIN = Pattern.compile("[a-zA-Z_:][a-zA-Z0-9_:]*");

@@ -27,7 +27,7 @@ public final class OtlpJson {
   /**
    * Reads an ExportMetricsServiceRequest.
    *
-   * @throws WireException where the document is not one
+   * @throws WireException if the document is not one
    */
   public static void read(Map<?, ?> request, SampleSink intake) {
     var reader = new OtlpJson(intake);
@@ -140,7 +140,7 @@ public final class OtlpJson {
     }
   }
 
-  /** Since when a point counts (0: not said), and when it was read; ms. */
+  /** When a point's count started (0: unknown), and when it was read; ms. */
   private record When(long start, long time) {}
 
   private static Distribution distribution(Map<?, ?> point) {

@@ -34,7 +34,7 @@ public final class OtlpLogs {
   /**
    * Reads an ExportLogsServiceRequest.
    *
-   * @throws WireException where the document is not one
+   * @throws WireException if the document is not one
    */
   public static Read json(Map<?, ?> request) {
     var reader = new OtlpLogs();
@@ -55,7 +55,7 @@ public final class OtlpLogs {
   }
 
   /**
-   * @throws WireException where the bytes are no ExportLogsServiceRequest
+   * @throws WireException if the bytes are no ExportLogsServiceRequest
    */
   public static Read protobuf(byte[] bytes) {
     return json(OtlpLogBytes.request(bytes));
@@ -124,7 +124,7 @@ public final class OtlpLogs {
         : OtlpJson.text(value);
   }
 
-  /** An AnyValue as text, number, boolean, list or map; null where it is empty. */
+  /** An AnyValue as text, number, boolean, list or map; null if it is empty. */
   private static Object value(Object any) {
     if (!(any instanceof Map<?, ?> v)) {
       return null;

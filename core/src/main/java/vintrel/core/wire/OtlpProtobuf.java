@@ -14,7 +14,7 @@ import vintrel.core.series.SeriesKey;
  *
  * <p>Gauges and sums become one series each; of distributions see {@link Distribution}. A sum that
  * is not monotonic is a gauge. Sums and histograms of delta temporality are added up. What makes
- * the labels of a series is told by {@link OtlpNames}; docs/sending.md says it for senders.
+ * the labels of a series is decided by {@link OtlpNames}; docs/sending.md explains it to senders.
  */
 public final class OtlpProtobuf {
   private static final int DELTA = 1;
@@ -37,8 +37,8 @@ public final class OtlpProtobuf {
   /**
    * Reads an ExportMetricsServiceRequest.
    *
-   * @throws WireException where the bytes are not one; what was read before is with the intake,
-   *     which must not keep it then
+   * @throws WireException if the bytes are not one; what was read before is with the intake, which
+   *     must not keep it then
    */
   public static void read(byte[] bytes, SeriesCache cache, SampleSink intake) {
     var reader = new OtlpProtobuf(bytes, cache, intake);
@@ -354,10 +354,10 @@ public final class OtlpProtobuf {
     }
   }
 
-  /** Since when a point counts (0: not said), and when it was read; ms. */
+  /** When a point's count started (0: unknown), and when it was read; ms. */
   private record When(long start, long time) {}
 
-  /** Numbers of the fields that distributions have; 0 where one has none. */
+  /** Numbers of the fields that distributions have; 0 if one has none. */
   private record Fields(
       int attributes, int sum, int flags, int flagsType, int exemplars, int min, int max) {}
 
@@ -384,7 +384,7 @@ public final class OtlpProtobuf {
       this.fields = fields;
     }
 
-    /** Reads a field that is common to all; passes over those that nobody knows. */
+    /** Reads a field that is common to all; skips unknown ones. */
     void common() {
       if (in.is(fields.attributes(), 2)) {
         key.add(in.bytes, in.start, in.stop);

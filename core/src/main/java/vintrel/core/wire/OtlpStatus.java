@@ -23,7 +23,9 @@ public final class OtlpStatus {
     return out.toByteArray();
   }
 
-  /** A response whose partial success says how much was refused, and why; empty if nothing was. */
+  /**
+   * A response whose partial success reports how much was rejected, and why; empty if nothing was.
+   */
   public static byte[] success(long refused, String why) {
     var out = new ByteArrayOutputStream();
     if (!why.isEmpty()) {

@@ -78,6 +78,9 @@ final class ProtoBytes {
   }
 
   long varint() {
+    if (at < end && bytes[at] >= 0) {
+      return bytes[at++];
+    }
     int stop = Leb128.end(bytes, at, end);
     if (stop < 0) {
       throw new WireException(

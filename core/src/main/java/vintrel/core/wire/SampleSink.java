@@ -24,7 +24,7 @@ public interface SampleSink {
   /**
    * A difference: what a sum of the series grew by, or changed by, from one time to another.
    *
-   * @param start ms; 0: not said
+   * @param start ms; 0: unknown
    * @param time ms
    * @param grows whether the sum only grows
    */
@@ -39,7 +39,7 @@ public interface SampleSink {
     return new TreeSet<>();
   }
 
-  /** What the sender says that a metric is. */
+  /** The sender's description of a metric. */
   default void describe(String metric, String text) {}
 
   /** Exemplars that came with data points; they are not kept. */

@@ -31,7 +31,7 @@ public final class SeriesCache {
   }
 
   /**
-   * @param most bytes that it may hold
+   * @param max bytes that it may hold
    */
   public SeriesCache(long max) {
     this(new Shared(max), 0);

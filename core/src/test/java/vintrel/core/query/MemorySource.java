@@ -77,7 +77,7 @@ class MemorySource implements SampleSource {
   private final java.util.Map<Integer, Long> writes = new java.util.HashMap<>();
   long reads;
 
-  /** Puts a sample where it belongs, as a store does with late ones. */
+  /** Puts a sample if it belongs, as a store does with late ones. */
   void put(int id, long time, double value) {
     var old = samples.get(id);
     int at = old.indexOf(time);

@@ -199,7 +199,7 @@ class StepsTest {
     same(Arrays.copyOfRange(shifted, 10, BUCKETS), Arrays.copyOf(base, BUCKETS - 10));
   }
 
-  /** The place itself, or the nearest before it with a value; the first where there is none. */
+  /** The place itself, or the nearest before it with a value; the first if there is none. */
   private static int before(double[] v, int i) {
     int k = i;
     while (k > 0 && Double.isNaN(v[k])) {

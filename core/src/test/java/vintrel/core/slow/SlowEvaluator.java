@@ -38,7 +38,7 @@ public final class SlowEvaluator {
     }
   }
 
-  /** A series of the answer by its labels; values for each bucket, NaN where missing. */
+  /** A series of the answer by its labels; values for each bucket, NaN if missing. */
   public record Result(long[] times, Map<Map<String, String>, double[]> series) {}
 
   private static final class Row {
@@ -977,7 +977,7 @@ public final class SlowEvaluator {
     return out;
   }
 
-  /** Theil and Sen's line, with the median of each phase of a day where two days are there. */
+  /** Theil and Sen's line, with the median of each phase of a day if two days are there. */
   private static void forecast(Step s, Data in, Data out) {
     int n = in.edges.length - 1;
     int more = (int) ((s.millis() + in.pitch - 1) / in.pitch);

@@ -13,7 +13,7 @@ import vintrel.server.web.Settings;
 
 /**
  * A token with all rights in a file that only the server's own user can read: whoever may read the
- * data directory may use the script's commands. Made anew at each start.
+ * data directory may use the script's commands. Created at each start.
  */
 @Component
 class LocalKey {

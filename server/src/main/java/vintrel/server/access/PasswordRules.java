@@ -67,7 +67,7 @@ final class PasswordRules {
         || row(password);
   }
 
-  /** Signs that stand for letters read as those. */
+  /** Signs that replace letters count as those letters. */
   private static String plain(String s) {
     return s.replace('@', 'a')
         .replace('$', 's')

@@ -74,7 +74,7 @@ public class Secrets {
   /**
    * What {@link #hide} took.
    *
-   * @throws IllegalStateException where it was hidden with another key, or changed since
+   * @throws IllegalStateException if it was hidden with another key, or changed since
    */
   public String show(String hidden) {
     if (hidden.isEmpty()) {

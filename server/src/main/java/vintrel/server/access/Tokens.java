@@ -68,8 +68,8 @@ public class Tokens implements TokenCheck {
   /**
    * Makes a token and gives it out, this once.
    *
-   * @param store that it writes to, or empty where it may choose
-   * @throws IllegalArgumentException where the name is missing or taken
+   * @param store that it writes to, or empty if it may choose
+   * @throws IllegalArgumentException if the name is missing or taken
    */
   public String make(String name, Scope scope, String store, String who) {
     var clean = name == null ? "" : name.strip();
@@ -78,7 +78,8 @@ public class Tokens implements TokenCheck {
     }
     if (!Admission.text(clean) || !store.isEmpty() && !store.matches("[a-z][a-z0-9-]{0,39}")) {
       throw new IllegalArgumentException(
-          "a store's name is a lower-case letter, then up to 39 letters, digits and hyphens");
+          "a store name must start with a lower-case letter and have at most 40 lower-case letters,"
+              + " digits and hyphens");
     }
     if (rows().stream().anyMatch(r -> r.name.equals(clean))) {
       throw new IllegalArgumentException("a token named `" + clean + "` already exists");

@@ -99,7 +99,7 @@ class Users implements UserDetailsService {
   /**
    * Sets a person's own password.
    *
-   * @throws WrongPassword where the present one is another
+   * @throws WrongPassword if the present one is another
    * @throws IllegalArgumentException in words for the person
    */
   void changePassword(String name, String old, String wanted) {

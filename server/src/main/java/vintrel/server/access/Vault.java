@@ -51,7 +51,7 @@ public class Vault {
     fresh.forEach((reference, secret) -> hidden.putIfAbsent(reference, secrets.hide(secret)));
   }
 
-  /** References that nobody knows. */
+  /** Unknown references. */
   public List<String> unknown(String text) {
     return Concealing.references(text).stream().filter(r -> !knows(r)).toList();
   }
@@ -59,7 +59,7 @@ public class Vault {
   /**
    * An address with the secret that it refers to.
    *
-   * @throws IllegalStateException where that is not known any more, or can't be read with this key
+   * @throws IllegalStateException if that is not known any more, or can't be read with this key
    */
   public String revealed(String address) {
     return Concealing.revealed(

@@ -8,8 +8,8 @@ import java.util.function.Function;
 import org.springframework.stereotype.Component;
 
 /**
- * Questions under way, by the page that asks: a new question of a panel ends its last one, and a
- * page that goes away ends all of its own. Any thread.
+ * Running queries by page: a new query of a panel cancels its last one, and a page that goes away
+ * ends all of its own. Any thread.
  */
 @Component
 public class ActiveQueries {
@@ -18,7 +18,7 @@ public class ActiveQueries {
   /**
    * Runs a question.
    *
-   * @param key of the page and panel, or null where nobody will end it
+   * @param key of the page and panel, or null if it is never cancelled
    */
   public <T> T run(String key, Function<BooleanSupplier, T> question) {
     if (key == null || key.length() > 200) {

@@ -3,7 +3,6 @@ package vintrel.server.ask;
 import jakarta.servlet.http.HttpServletRequest;
 import java.time.ZoneId;
 import java.util.ArrayList;
-import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import org.springframework.http.ResponseEntity;
@@ -17,6 +16,7 @@ import vintrel.core.frame.Frame;
 import vintrel.core.picture.Palette;
 import vintrel.core.picture.Picture;
 import vintrel.core.query.compute.Answer;
+import vintrel.core.query.plan.Advice;
 import vintrel.core.query.plan.Grid;
 import vintrel.core.query.plan.SeriesSet;
 import vintrel.core.query.syntax.Expr;
@@ -60,7 +60,7 @@ class BenchController {
     return "ask/bench";
   }
 
-  /** Ends what a page still asks; it goes away. */
+  /** Cancels the running queries of a page that closes. */
   @PostMapping("/bench/end")
   @ResponseBody
   Map<String, Object> end(@RequestParam String page) {
@@ -69,7 +69,7 @@ class BenchController {
 
   @PostMapping("/bench/answer")
   @ResponseBody
-  Map<String, Object> answer(
+  BenchAnswer answer(
       @RequestParam String query,
       @RequestParam(defaultValue = "900") int width,
       @RequestParam(defaultValue = "300") int height,
@@ -106,27 +106,42 @@ class BenchController {
         });
   }
 
-  private static Map<String, Object> body(
+  /**
+   * A result for the page.
+   *
+   * @param isTable whether a line's result is a table
+   * @param empty why there is nothing, or null
+   * @param summary what was read, in words
+   */
+  record BenchAnswer(
+      PictureJson picture,
+      TableView table,
+      boolean isTable,
+      TableView statistics,
+      List<QueryOutline.Line> ledger,
+      TableView plan,
+      List<Advice> advice,
+      Queries.Empty empty,
+      String summary) {}
+
+  private static BenchAnswer body(
       Queries.Answered answered, Picture picture, TimeText.Range range, ZoneId zone) {
     var stats = answered.answer().stats();
-    var out = new LinkedHashMap<String, Object>();
-    out.put("picture", PictureJson.of(picture));
-    out.put("table", TableView.latest(answered.answer().lines(), "", zone));
-    out.put(
-        "isTable",
-        answered.frames().stream().anyMatch(f -> !f.drawable() && f.columns().size() > 1));
-    out.put("statistics", Statistics.of(answered.frames()));
-    out.put("ledger", QueryOutline.of(answered.query(), answered.answer(), range, zone));
-    out.put("plan", QueryPlanView.view(answered.query(), answered.answer()));
-    out.put("advice", answered.advice());
-    out.put("empty", answered.empty());
-    // Records and rows of databases are no samples of series.
+    // Events and rows of databases are not samples of series.
     var read =
         stats.series() == 0
             ? "%,d rows".formatted(stats.samples())
             : "%,d series, %,d samples".formatted(stats.series(), stats.samples());
-    out.put("summary", "%s read in %.0f ms%s".formatted(read, stats.millis(), pitches(answered)));
-    return out;
+    return new BenchAnswer(
+        PictureJson.of(picture),
+        TableView.latest(answered.answer().lines(), "", zone),
+        answered.frames().stream().anyMatch(f -> !f.drawable() && f.columns().size() > 1),
+        Statistics.of(answered.frames()),
+        QueryOutline.of(answered.query(), answered.answer(), range, zone),
+        QueryPlanView.view(answered.query(), answered.answer()),
+        answered.advice(),
+        answered.empty(),
+        "%s read in %.0f ms%s".formatted(read, stats.millis(), pitches(answered)));
   }
 
   /** How far apart the points of the lines are. */

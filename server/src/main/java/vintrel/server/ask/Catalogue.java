@@ -32,15 +32,15 @@ class Catalogue {
   /**
    * A metric.
    *
-   * @param newest the time of its newest sample, ms; 0 where it has none
+   * @param newest the time of its newest sample, ms; 0 if it has none
    * @param stores names of those that have it
    * @param note what it is, or empty
    */
   record Found(MetricEntry metric, long newest, Set<String> stores, String note) {}
 
   /**
-   * Metrics whose name, description, labels or values hold every word, by name; all where there is
-   * no word.
+   * Metrics whose name, description, labels or values hold every word, by name; all if there is no
+   * word.
    *
    * @param named the store that must have them; empty: any
    */

@@ -12,7 +12,7 @@ import vintrel.core.series.Condition;
 import vintrel.core.store.SampleStore;
 import vintrel.server.web.CurrentUser;
 
-/** What is there to be asked: metrics, series, values of labels. */
+/** Lists metrics, series and label values. */
 @RestController
 class CatalogueApi {
   private static final int MAX_SERIES = 10_000;

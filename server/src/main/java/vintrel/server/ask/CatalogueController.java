@@ -21,7 +21,7 @@ import vintrel.core.store.SampleStore;
 import vintrel.core.unit.Durations;
 import vintrel.core.unit.Units;
 
-/** The Bench's catalogue: what is there here and elsewhere, and what may stand where one types. */
+/** The Bench's catalogue: metrics of local and external stores, and completions. */
 @Controller
 class CatalogueController {
   private static final int MAX_VALUES = 200;
@@ -52,11 +52,11 @@ class CatalogueController {
    * A metric in the tree.
    *
    * @param unit in words
-   * @param age of the newest sample, short; empty where there is none
-   * @param store elsewhere; empty: here
+   * @param age of the newest sample, short; empty if there is none
+   * @param store the external store, or empty for a local one
    * @param places other stores here than the main one that have it
    * @param about kind, unit, series, stores, freshness in words
-   * @param source what asks for it
+   * @param source the query text for it
    */
   public record Item(
       String name,
@@ -74,7 +74,7 @@ class CatalogueController {
   /**
    * A tree of the catalogue.
    *
-   * @param store elsewhere; empty: here
+   * @param store the external store, or empty for a local one
    * @param fault why it may be more, or empty
    */
   public record Part(String store, Branch tree, boolean open, String fault) {}
@@ -82,7 +82,7 @@ class CatalogueController {
   /**
    * A branch of it.
    *
-   * @param places where all that is in it is kept, said once; empty where that differs or is usual
+   * @param places the stores of all its metrics; empty if they differ or are the usual ones
    */
   public record Branch(
       String name, int count, String places, List<Branch> branches, List<Leaf> leaves) {}
@@ -98,7 +98,7 @@ class CatalogueController {
     return "ask/catalogue :: all";
   }
 
-  /** What is here and elsewhere, of metrics that hold every word of the search. */
+  /** Local and external metrics that match every word of the search. */
   void fill(Model model, String search) {
     boolean sought = !search.isBlank();
     var parts = new ArrayList<Part>();
@@ -198,7 +198,7 @@ class CatalogueController {
             : seconds < 86_400 ? seconds / 3600 + "h" : seconds / 86_400 + "d";
   }
 
-  /** What can stand at the cursor. */
+  /** Completions at the cursor. */
   @PostMapping("/bench/complete")
   @ResponseBody
   Completer.Completion complete(@RequestParam String text, @RequestParam int at) {
@@ -213,7 +213,7 @@ class CatalogueController {
    *
    * @param kind as in {@link vintrel.core.query.assist.Chips.Chip}
    * @param metric whose labels and values these are, or empty
-   * @param named the store that the metric is asked in, or empty
+   * @param named the store named with the metric, or empty
    */
   @GetMapping("/bench/choices")
   @ResponseBody

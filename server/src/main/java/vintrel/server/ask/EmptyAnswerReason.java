@@ -98,7 +98,7 @@ final class EmptyAnswerReason {
         0);
   }
 
-  /** The first step that leaves nothing of something that lies in the range, or null. */
+  /** The first step that removes all values of the range, or null. */
   private static Queries.Empty ofStep(Query query, Answer answer, TimeText.Range range) {
     for (var line : query.lines()) {
       if (!(line.expr() instanceof Expr.Chain c)) {
@@ -125,7 +125,7 @@ final class EmptyAnswerReason {
     return null;
   }
 
-  /** Whether a set has a value in the range, and not only before it where steps look back. */
+  /** Whether a set has a value in the range, and not only before it if steps look back. */
   private static boolean within(SeriesSet set, TimeText.Range range) {
     return set instanceof SeriesSet.Table t
         ? t.frame().rows() > 0

@@ -78,6 +78,28 @@ class EventsController {
     }
   }
 
+  /**
+   * What a search found.
+   *
+   * @param start of the first bar, ms
+   * @param pitch of the bars, ms
+   * @param counts per bar, by level; levels without events are left out
+   * @param query the same as a line for the Bench
+   * @param empty why there is nothing, or null
+   */
+  record Found(
+      long total,
+      long from,
+      long to,
+      long start,
+      long pitch,
+      Map<String, int[]> counts,
+      List<Axis.Tick> timeTicks,
+      List<Row> rows,
+      String query,
+      String summary,
+      Queries.Empty empty) {}
+
   @GetMapping("/bench/events")
   String page(
       @RequestParam(defaultValue = "") String where,
@@ -96,7 +118,7 @@ class EventsController {
    */
   @PostMapping("/bench/events/answer")
   @ResponseBody
-  Map<String, Object> answer(
+  Found answer(
       @RequestParam(defaultValue = "") String where,
       @RequestParam(defaultValue = "") String text,
       @RequestParam(name = "width", defaultValue = "900") int asked,
@@ -110,7 +132,7 @@ class EventsController {
         page, stop -> queries.inTurn(() -> found(condition, range, zone, width, stop)));
   }
 
-  private Map<String, Object> found(
+  private Found found(
       Condition condition, TimeText.Range range, ZoneId zone, int width, BooleanSupplier stop) {
     long pitch = Pitch.fitting(range.millis(), Math.clamp(width / 12, 10, 150), Durations.SECOND);
     long start = Math.floorDiv(range.from(), pitch) * pitch;
@@ -132,21 +154,18 @@ class EventsController {
       counts.put(Records.name(level), tally[level]);
     }
     counts.values().removeIf(c -> java.util.Arrays.stream(c).allMatch(n -> n == 0));
-    var out = new LinkedHashMap<String, Object>();
-    out.put("total", total[0]);
-    out.put("from", range.from());
-    out.put("to", range.to());
-    out.put("start", start);
-    out.put("pitch", pitch);
-    out.put("counts", counts);
-    out.put("timeTicks", Axis.times(range.from(), range.to(), zone, Math.max(2, width / 90)));
-    out.put("rows", newest.stream().map(e -> Row.of(e, zone)).toList());
-    out.put("query", countQuery(condition));
-    out.put("summary", Counts.of(total[0], "event") + "; one bar per " + Durations.text(pitch));
-    if (total[0] == 0) {
-      out.put("empty", queries.why().noEvent(condition));
-    }
-    return out;
+    return new Found(
+        total[0],
+        range.from(),
+        range.to(),
+        start,
+        pitch,
+        counts,
+        Axis.times(range.from(), range.to(), zone, Math.max(2, width / 90)),
+        newest.stream().map(e -> Row.of(e, zone)).toList(),
+        countQuery(condition),
+        Counts.of(total[0], "event") + "; one bar per " + Durations.text(pitch),
+        total[0] == 0 ? queries.why().noEvent(condition) : null);
   }
 
   /** The same as a line for the Bench. */

@@ -38,11 +38,11 @@ class Examples {
   /**
    * A question.
    *
-   * @param about what it says, in words
+   * @param about what it shows, in words
    */
   record Example(String query, String about) {}
 
-  /** What a metric is asked for; no two of one sort follow each other. */
+  /** The kinds of example; no two of one kind follow each other. */
   private enum Sort {
     PACE,
     LEVEL,
@@ -92,7 +92,7 @@ class Examples {
     if (f.metric().name().endsWith(BUCKETS) && f.metric().labels().contains("le")) {
       return Sort.QUANTILE;
     }
-    // Start times are no levels: their mean says nothing.
+    // Start times are not levels: their mean is meaningless.
     boolean time = f.metric().name().endsWith("time");
     return f.metric().kind().cumulative() ? Sort.PACE : time ? null : Sort.LEVEL;
   }

@@ -11,7 +11,7 @@ import vintrel.server.access.Secrets;
 import vintrel.server.database.Database;
 import vintrel.server.store.NamedStores;
 
-/** The stores that lie elsewhere: SQL databases and other Vintrels. Any thread. */
+/** External stores: SQL databases and other Vintrel servers. Any thread. */
 @Service
 public class ExternalStores {
   private static final Pattern NAME = Pattern.compile("[a-z][a-z0-9-]{0,39}");
@@ -56,9 +56,9 @@ public class ExternalStores {
   /**
    * A store as it may be shown: without its secret.
    *
-   * @param canWrite whether its user could change the data there, which nobody needs
+   * @param canWrite whether its user could change the data there, which is not needed
    * @param accepted whether an administrator has accepted that
-   * @param checked what the last try to reach it said; empty where all was well
+   * @param checked the error of the last attempt to reach it; empty if it succeeded
    */
   public record Known(
       String name,
@@ -88,7 +88,7 @@ public class ExternalStores {
   /**
    * How to reach a store of a form.
    *
-   * @throws QueryException with code {@code store} where there is none
+   * @throws QueryException with code {@code store} if there is none
    */
   Access need(Form form, String name) {
     var row = rows.get(name);
@@ -120,9 +120,9 @@ public class ExternalStores {
    *
    * @param secret a password or token; empty keeps the one that is known, unless the address or the
    *     user is another
-   * @param accept the store's own name, where its user may change data there and that is meant
-   * @throws IllegalArgumentException where the name or the address is none, or its user could
-   *     change data and that is not accepted
+   * @param accept the store's own name, if its user may change data there and that is meant
+   * @throws IllegalArgumentException if the name or the address is none, or its user could change
+   *     data and that is not accepted
    */
   public synchronized Known put(
       String name,

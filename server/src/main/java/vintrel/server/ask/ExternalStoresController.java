@@ -16,7 +16,7 @@ import vintrel.core.query.syntax.QueryException;
 import vintrel.server.web.AccessLog;
 import vintrel.server.web.CurrentUser;
 
-/** The page of stores elsewhere, and the same over the API. */
+/** The page of external stores, and the same over the API. */
 @Controller
 class ExternalStoresController {
   private final ExternalStores stores;
@@ -27,7 +27,7 @@ class ExternalStoresController {
     this.sql = sql;
   }
 
-  /** What a form or a body says of a store; absent texts are empty. */
+  /** A store from a form or a body; absent texts are empty. */
   record Wanted(
       String name, String form, String url, String username, String secret, String accept) {
     Wanted {

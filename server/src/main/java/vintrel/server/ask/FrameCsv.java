@@ -30,7 +30,7 @@ public final class FrameCsv {
   }
 
   /**
-   * @throws QueryException with code {@code limit.values} where they are too many for one text
+   * @throws QueryException with code {@code limit.values} if they are too many for one text
    */
   static String of(List<Frame> frames) {
     long cells = frames.stream().mapToLong(f -> (long) f.rows() * f.columns().size()).sum();

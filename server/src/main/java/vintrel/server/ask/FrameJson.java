@@ -43,7 +43,7 @@ final class FrameJson {
     return out;
   }
 
-  /** The same with which of its buckets lie only in part within [from, to). */
+  /** The same with which buckets are only partly inside [from, to). */
   static Map<String, Object> of(Frame frame, long from, long to) {
     var out = of(frame);
     if (frame.drawable()) {

@@ -7,7 +7,7 @@ import java.sql.SQLFeatureNotSupportedException;
 import java.util.logging.Logger;
 import javax.sql.DataSource;
 
-/** Where a pool takes its connections from: each is checked anew. Any thread. */
+/** Where a pool takes its connections from: each is checked again. Any thread. */
 final class GuardedConnections implements DataSource {
   private final SqlStores stores;
   private final ExternalStores.Access access;

@@ -80,7 +80,7 @@ record NamedSql(String sql, List<String> parameters) {
     return new QueryException("sql", "this statement is not allowed: " + why, 0, 0);
   }
 
-  /** Where the first word stands, behind blanks and comments. */
+  /** The place of the first word, after blanks and comments. */
   private static int begins(String s) {
     int i = 0;
     while (i < s.length()) {

@@ -1,64 +1,107 @@
 package vintrel.server.ask;
 
+import com.fasterxml.jackson.annotation.JsonInclude;
 import java.util.ArrayList;
-import java.util.LinkedHashMap;
 import java.util.List;
-import java.util.Map;
 import java.util.stream.DoubleStream;
+import vintrel.core.frame.Frame;
 import vintrel.core.picture.Axis;
 import vintrel.core.picture.Picture;
 import vintrel.core.unit.Units;
 
-/** A picture as the chart script takes it. */
-public final class PictureJson {
+/**
+ * A picture as JSON for the chart script; fields without a value are left out.
+ *
+ * @param suffix the unit that all readouts share, with its space; else empty
+ * @param second the axis at the right, or null
+ */
+@JsonInclude(JsonInclude.Include.NON_NULL)
+public record PictureJson(
+    long from,
+    long to,
+    List<Axis.Tick> timeTicks,
+    AxisJson axis,
+    AxisJson second,
+    ScaleJson scale,
+    ScaleJson secondScale,
+    String suffix,
+    List<TraceJson> traces) {
   private static final int WORDY = 4;
 
-  private PictureJson() {}
+  /**
+   * @param note the unit, if the ticks leave it out
+   * @param lines the lines on this axis, if there are two axes; else empty
+   */
+  public record AxisJson(
+      double min, double max, List<Axis.Tick> ticks, String note, String lines) {}
 
-  public static Map<String, Object> of(Picture p) {
-    var out = new LinkedHashMap<String, Object>();
-    out.put("from", p.from());
-    out.put("to", p.to());
-    out.put("timeTicks", p.timeTicks());
-    out.put("axis", axis(p, 0));
-    if (p.second() != null) {
-      out.put("second", axis(p, 1));
-      out.put("secondScale", scale(p, 1, p.secondUnit()));
-    }
+  /** How the script writes single values of an axis: divided, rounded, with the suffix. */
+  public record ScaleJson(double divisor, int decimals, String suffix) {}
+
+  /**
+   * A line.
+   *
+   * @param axis 1 for the second axis; else null
+   * @param earlier true if it shows an earlier range; else null
+   * @param joined indexes of missing buckets over which the line goes on, or null
+   * @param partial which end buckets are only partly inside the range, or null
+   * @param low minimum raw values, or null
+   * @param readout last, min, max and mean as texts
+   */
+  @JsonInclude(JsonInclude.Include.NON_NULL)
+  public record TraceJson(
+      String name,
+      int colour,
+      Integer axis,
+      Boolean earlier,
+      int[] joined,
+      Frame.Partial partial,
+      long[] times,
+      NumbersJson values,
+      NumbersJson low,
+      NumbersJson high,
+      List<String> readout,
+      String unit) {}
+
+  public static PictureJson of(Picture p) {
+    boolean two = p.second() != null;
     var texts =
         p.traces().stream()
             .map(t -> readout(t, t.axis() == 1 ? p.secondUnit() : p.unit()))
             .toList();
     var suffix = commonSuffix(texts);
-    out.put("suffix", suffix);
-    var traces = new ArrayList<Map<String, Object>>();
+    var traces = new ArrayList<TraceJson>();
     for (int i = 0; i < texts.size(); i++) {
-      // Units of two axes stand in a column; one unit of different sizes stays with its numbers.
-      boolean column = suffix.isEmpty() && p.second() != null;
+      // Units of two axes have a column; one unit of different sizes stays with its numbers.
+      boolean column = suffix.isEmpty() && two;
       var own = column ? commonSuffix(List.of(texts.get(i))) : suffix;
       traces.add(trace(p.traces().get(i), cut(texts.get(i), own), own.strip()));
     }
-    out.put("traces", traces);
-    out.put("scale", scale(p, 0, p.unit()));
-    return out;
+    return new PictureJson(
+        p.from(),
+        p.to(),
+        p.timeTicks(),
+        axis(p, 0),
+        two ? axis(p, 1) : null,
+        scale(p, 0, p.unit()),
+        two ? scale(p, 1, p.secondUnit()) : null,
+        suffix,
+        traces);
   }
 
-  /** {@code note} is the unit where ticks leave it out; {@code lines} are said of two axes. */
-  private static Map<String, Object> axis(Picture p, int which) {
+  private static AxisJson axis(Picture p, int which) {
     var from = which == 0 ? p.axis() : p.second();
     var unit = which == 0 ? p.unit() : p.secondUnit();
-    var axis = new LinkedHashMap<String, Object>();
-    axis.put("min", from.min());
-    axis.put("max", from.max());
     boolean wordy = Units.words(unit).length() > WORDY;
-    axis.put("ticks", wordy ? bare(from) : from.ticks());
-    axis.put("note", wordy ? from.scale().suffix().strip() : "");
-    axis.put("lines", p.second() == null ? "" : String.join(", ", p.lines(which)));
-    return axis;
+    return new AxisJson(
+        from.min(),
+        from.max(),
+        wordy ? bare(from) : from.ticks(),
+        wordy ? from.scale().suffix().strip() : "",
+        p.second() == null ? "" : String.join(", ", p.lines(which)));
   }
 
-  /** How the script writes single values of an axis. */
-  private static Map<String, Object> scale(Picture p, int axis, String unit) {
+  private static ScaleJson scale(Picture p, int axis, String unit) {
     double size =
         p.traces().stream()
             .filter(t -> t.axis() == axis)
@@ -67,13 +110,7 @@ public final class PictureJson {
             .max()
             .orElse(1);
     var scale = Units.scale(size, 0, unit);
-    return Map.of(
-        "divisor",
-        scale.divisor(),
-        "decimals",
-        Math.max(scale.decimals(), 2),
-        "suffix",
-        scale.suffix());
+    return new ScaleJson(scale.divisor(), Math.max(scale.decimals(), 2), scale.suffix());
   }
 
   /** Ticks without a unit that would take more room than the numbers. */
@@ -92,7 +129,7 @@ public final class PictureJson {
         .toList();
   }
 
-  /** The unit that all texts end with, blank first, or nothing where they differ. */
+  /** The unit that all texts end with, blank first, or nothing if they differ. */
   private static String commonSuffix(List<List<String>> texts) {
     String common = null;
     for (var text : texts.stream().flatMap(List::stream).toList()) {
@@ -115,30 +152,20 @@ public final class PictureJson {
         .toList();
   }
 
-  private static Map<String, Object> trace(Picture.Trace t, List<String> readout, String unit) {
-    var out = new LinkedHashMap<String, Object>();
-    out.put("name", t.name());
-    out.put("colour", t.colour());
-    if (t.axis() == 1) {
-      out.put("axis", 1);
-    }
-    if (t.earlier()) {
-      out.put("earlier", true);
-    }
-    if (t.joined().length > 0) {
-      out.put("joined", t.joined());
-    }
-    if (t.partial().first() || t.partial().last()) {
-      out.put("partial", t.partial());
-    }
-    out.put("times", t.times());
-    out.put("values", FrameJson.numbers(t.values()));
-    if (t.low() != null) {
-      out.put("low", FrameJson.numbers(t.low()));
-      out.put("high", FrameJson.numbers(t.high()));
-    }
-    out.put("readout", readout);
-    out.put("unit", unit);
-    return out;
+  private static TraceJson trace(Picture.Trace t, List<String> readout, String unit) {
+    boolean cut = t.partial().first() || t.partial().last();
+    return new TraceJson(
+        t.name(),
+        t.colour(),
+        t.axis() == 1 ? 1 : null,
+        t.earlier() ? true : null,
+        t.joined().length > 0 ? t.joined() : null,
+        cut ? t.partial() : null,
+        t.times(),
+        FrameJson.numbers(t.values()),
+        t.low() == null ? null : FrameJson.numbers(t.low()),
+        t.low() == null ? null : FrameJson.numbers(t.high()),
+        readout,
+        unit);
   }
 }

@@ -86,9 +86,9 @@ public class Queries {
   }
 
   /**
-   * Computes for whoever asks, in turn with others; who asks again meanwhile waits behind himself.
+   * Computes in turn with other callers; a caller's own queries wait for each other.
    *
-   * @throws vintrel.core.store.StoreBusyException where too many wait
+   * @throws vintrel.core.store.StoreBusyException if too many wait
    */
   public <T> T inTurn(Supplier<T> work) {
     return turns.run(CurrentUser.name(), work);
@@ -101,7 +101,7 @@ public class Queries {
 
   /**
    * @param pitch of the buckets, ms
-   * @param empty why there is nothing, or null where there is something
+   * @param empty why there is nothing, or null if there is something
    */
   public record Answered(Query query, Answer answer, long pitch, List<Frame> frames, Empty empty) {
     public List<Advice> advice() {
@@ -112,7 +112,7 @@ public class Queries {
   /**
    * Why an answer is empty.
    *
-   * @param nearest the time of the newest sample of what was asked, or 0
+   * @param nearest the time of the newest sample of the queried metrics, or 0
    */
   public record Empty(String text, long nearest) {}
 
@@ -122,7 +122,7 @@ public class Queries {
    * @param step ms of a bucket, or 0 to choose by the points that are wanted
    * @param points how many buckets fit the picture
    * @param zone where days begin
-   * @param store asked where a source names none; empty: all
+   * @param store read if a source names none; empty: all
    * @param cancelled true ends it
    */
   public record Ask(
@@ -207,7 +207,7 @@ public class Queries {
       frames.add(Frames.of(answer.lines().get(i)).cutAtFirst(cut));
     }
     boolean any = frames.stream().anyMatch(Queries::any);
-    // Why it is empty is said of all stores.
+    // The reason covers all stores.
     boolean told = !any && only.isEmpty();
     return new Answered(query, answer, pitch, frames, told ? why.of(query, ask, answer) : null);
   }

@@ -53,7 +53,7 @@ class QueryApi {
    * @param to text or ms, exclusive; absent: now
    * @param step of the buckets, a duration; absent: about 300 of them
    * @param at text or ms: the value of each series at this instant, in place of a range
-   * @param store asked where a source names none; absent: all
+   * @param store read if a source names none; absent: all
    * @param zone where days begin; absent: UTC
    * @param controls values by name of a control
    * @param explain whether the plan is answered too
@@ -192,7 +192,7 @@ class QueryApi {
   /**
    * What is matched; of a token that is bound to a store, within that.
    *
-   * @throws IllegalArgumentException where it is no metric with conditions, or in another store
+   * @throws IllegalArgumentException if it is no metric with conditions, or in another store
    */
   static Expr.Source source(String match) {
     var only = CurrentUser.store();

@@ -23,8 +23,8 @@ final class QueryOutline {
   /**
    * A source or step.
    *
-   * @param text as it stands after {@code then}; of a step that is off, without {@code off}
-   * @param shape of what comes out of it, in words; empty where it was not asked alone
+   * @param text as after {@code then}; of a step that is off, without {@code off}
+   * @param shape of what comes out of it, in words; empty if it was not computed alone
    * @param sample the first rows of it
    * @param glimpse some of its series, drawn as large as a word; null of a table
    */

@@ -16,8 +16,8 @@ final class QueryPlanView {
   /**
    * A source or step.
    *
-   * @param line empty where the query has a lone one
-   * @param how said instead of a result of its own, or null
+   * @param line empty if the query has a lone one
+   * @param how shown instead of a result of its own, or null
    * @param gives the shape of its result in words, or null
    * @param ms that it took, what is below it left out
    * @param tier what was read for it, or null

@@ -7,7 +7,7 @@ import org.springframework.stereotype.Component;
 import vintrel.core.unit.TimeText;
 import vintrel.server.web.PagePreferences;
 
-/** The time range of a page, as its address says it; the last hour where it says nothing. */
+/** The time range of a page, from its address; the last hour if that has none. */
 @Component
 public class RangeParams {
   private final Clock clock;

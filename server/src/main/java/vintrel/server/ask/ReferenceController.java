@@ -32,7 +32,7 @@ class ReferenceController {
   /**
    * A step with an example on what is here.
    *
-   * @param query the example, or empty where nothing here fits
+   * @param query the example, or empty if nothing here fits
    * @param result what it gives now, in words
    */
   public record Item(Vocabulary.Entry entry, String query, String result) {}

@@ -24,8 +24,8 @@ import vintrel.core.series.Condition;
 import vintrel.server.web.Turns;
 
 /**
- * The metrics of other Vintrels, as they said within the last minute. Nobody waits for one longer
- * than a second: what comes later is there the next time. Any thread.
+ * The metrics of other Vintrels, at most a minute old. No call waits longer than a second: what
+ * comes later is there the next time. Any thread.
  */
 @Component
 class RemoteCatalogue implements Completer.Elsewhere {
@@ -54,7 +54,7 @@ class RemoteCatalogue implements Completer.Elsewhere {
   }
 
   /**
-   * @param url of the store: elsewhere, it is another one
+   * @param url of the store; another address is another store
    */
   private record Question(String store, String url, String path) {}
 
@@ -63,7 +63,7 @@ class RemoteCatalogue implements Completer.Elsewhere {
    */
   private record Answer(JsonNode body, String fault) {}
 
-  /** A metric elsewhere; newest in ms, 0 where it has no sample. */
+  /** A metric of another server; newest in ms, 0 if it has no sample. */
   record Metric(
       String store,
       String name,
@@ -73,7 +73,7 @@ class RemoteCatalogue implements Completer.Elsewhere {
       List<String> labels,
       long newest,
       String note) {
-    /** What asks for it. */
+    /** The query text for it. */
     String source() {
       return Printer.print(new Expr.Source(name, store, Condition.ALL, SourceSpan.NONE));
     }

@@ -56,8 +56,8 @@ class RemoteStores {
    * The answer to a query there.
    *
    * @param cancelled true ends it with code {@code cancelled}
-   * @throws QueryException with code {@code unreachable} where no answer comes, or with what the
-   *     other says
+   * @throws QueryException with code {@code unreachable} if no answer comes, or with what the other
+   *     says
    */
   ExternalSource.Remote ask(
       ExternalStores.Access access,
@@ -98,7 +98,7 @@ class RemoteStores {
   /**
    * What a path of its API answers.
    *
-   * @throws QueryException with code {@code unreachable} where no answer comes
+   * @throws QueryException with code {@code unreachable} if no answer comes
    */
   JsonNode get(ExternalStores.Access access, String path) {
     return exchange(access, "GET", path, null, () -> false);

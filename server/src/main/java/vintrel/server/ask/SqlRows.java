@@ -46,8 +46,8 @@ final class SqlRows {
 
   /**
    * @param mostBytes of all texts together
-   * @throws QueryException with code {@code limit.rows} where there are more than {@code most},
-   *     with code {@code limit.bytes} where they are larger
+   * @throws QueryException with code {@code limit.rows} if there are more than {@code most}, with
+   *     code {@code limit.bytes} if they are larger
    */
   static Frame read(String store, ResultSet rows, int max, long maxBytes) throws SQLException {
     var meta = rows.getMetaData();

@@ -34,7 +34,7 @@ public class SqlStores {
       Pattern.compile("jdbc:(postgresql|mariadb|mysql)://([^/:?,]+)(:\\d+)?/([\\w.-]*)(\\?(.*))?");
   private static final Pattern H2 = Pattern.compile("jdbc:h2:tcp://([^/:;]+)(:\\d+)?/[\\w./~:-]+");
 
-  /** Others can read files, run code or send data elsewhere. */
+  /** Others can read files, run code or send data to other hosts. */
   private static final Set<String> PARAMETERS =
       Set.of("ssl", "sslmode", "sslMode", "useSsl", "currentSchema", "connectTimeout");
 
@@ -218,8 +218,8 @@ public class SqlStores {
    * Rows of a statement; {@code :from} and {@code :to} are timestamps, {@code :step} seconds,
    * {@code :limit} the most rows.
    *
-   * @param cancelled asked while it runs; true ends it
-   * @throws QueryException where it fails, takes too long, is cancelled, or gives too many rows
+   * @param cancelled polled while it runs; true ends it
+   * @throws QueryException if it fails, takes too long, is cancelled, or gives too many rows
    */
   Frame ask(
       ExternalStores.Access access,
@@ -253,7 +253,7 @@ public class SqlStores {
         });
   }
 
-  /** Ends a statement whose question nobody waits for any more. */
+  /** Cancels a statement that no page is waiting for. */
   private static final class Watch implements AutoCloseable {
     private final CountDownLatch done = new CountDownLatch(1);
     private volatile boolean ended;
@@ -328,7 +328,7 @@ public class SqlStores {
     }
   }
 
-  /** {@code schema} is null where the database has none. */
+  /** {@code schema} is null if the database has none. */
   private record Table(String schema, String name) {
     String quoted(String quote) {
       return (schema == null ? "" : quote + schema + quote + ".") + quote + name + quote;

@@ -7,7 +7,7 @@ import vintrel.core.frame.Frame;
 import vintrel.core.query.syntax.Reducer;
 import vintrel.core.unit.Units;
 
-/** What can be said of each series in one number, over the range that is shown. */
+/** Statistics of each series, over the range that is shown. */
 final class Statistics {
   private static final List<String> WORDS =
       List.of("last", "min", "max", "mean", "median", "p95", "p99", "stddev", "sum", "count");

@@ -19,16 +19,16 @@ public record TableView(List<Head> heads, List<List<String>> rows, int left) {
   private static final DateTimeFormatter TIME =
       DateTimeFormatter.ofPattern("d MMM HH:mm:ss.SSS", Locale.UK);
 
-  /** A column's head; {@code number} says that it is set to the right. */
+  /** A column's head; {@code number}: aligned to the right. */
   public record Head(String name, boolean number) {}
 
-  /** A line's own table where one has one; else the latest value of each series. */
+  /** A line's own table if one has one; else the latest value of each series. */
   public static TableView latest(List<Answer.LineAnswer> lines, String unit, ZoneId zone) {
     var own = lines.stream().filter(l -> l.set() instanceof SeriesSet.Table).findFirst();
     return of(own.isPresent() ? Frames.of(own.get()) : Frames.latest(lines), unit, zone, MAX_ROWS);
   }
 
-  /** At most so many rows; {@code left} says how many more there are. */
+  /** The first rows; {@code left} is how many more there are. */
   static TableView of(Frame frame, String unit, ZoneId zone, int max) {
     var heads = new ArrayList<Head>();
     for (var c : frame.columns()) {
@@ -50,7 +50,7 @@ public record TableView(List<Head> heads, List<List<String>> rows, int left) {
     return new TableView(heads, rows, Math.max(0, frame.rows() - max));
   }
 
-  /** To the millisecond where it is not on a second. */
+  /** To the millisecond if it is not on a second. */
   static String time(long ms, ZoneId zone) {
     if (ms == Long.MIN_VALUE) {
       return "";

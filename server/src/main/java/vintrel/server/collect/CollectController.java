@@ -75,7 +75,7 @@ class CollectController {
     }
   }
 
-  /** The name by which the page was asked for, if it can be one. */
+  /** The host name of the page's request, if it is a valid one. */
   private static String host(HttpServletRequest request) {
     var name = request.getServerName();
     return name.matches("[A-Za-z0-9.:\\[\\]-]{1,255}") ? name : "localhost";

@@ -20,7 +20,7 @@ final class CounterStarts {
 
   private volatile long[] known = new long[1024];
 
-  /** ms, or 0 where it is not known. */
+  /** ms, or 0 if it is not known. */
   long get(int series) {
     var now = known;
     return series < now.length ? now[series] : 0;

@@ -44,7 +44,7 @@ final class Importer implements SampleSink {
    *
    * @param format csv or openmetrics
    * @param now the time of samples that carry none
-   * @throws WireException where it is of another format; what was read before is kept
+   * @throws WireException if it is of another format; what was read before is kept
    */
   Outcome read(InputStream in, String format, long now) throws IOException {
     var text = new BufferedReader(new InputStreamReader(in, StandardCharsets.UTF_8), 65536);

@@ -16,10 +16,10 @@ final class Loss {
   private Loss() {}
 
   /**
-   * What goes, in words; empty where nothing is kept for a shorter time. Judged by the time that
-   * each resolution covers now: samples are taken as even over it.
+   * What goes, in words; empty if nothing is kept for a shorter time. Judged by the time that each
+   * resolution covers now: samples are taken as even over it.
    *
-   * @param held what lies in all stores
+   * @param held contents of all stores
    */
   static String words(
       NamedStores.Named store, Retention wanted, List<StoreUsage.Held> held, long now) {

@@ -175,7 +175,7 @@ class OtlpController {
       throw new TooLargeException(max);
     }
     if (plain && expected > 0) {
-      // As long as it says, so that it is read into its place.
+      // Uses the declared length, so that it is read in place.
       lease.take(expected);
       var whole = new byte[expected];
       int n = in.readNBytes(whole, 0, expected);

@@ -43,7 +43,7 @@ class SampleSinks {
    * For the sender of the request that this thread serves.
    *
    * @param named the store that the request names, or null
-   * @throws IllegalArgumentException where the token may not write there, or there is no such store
+   * @throws IllegalArgumentException if the token may not write there, or there is no such store
    */
   StoreSampleSink open(String named) {
     return to(store(named), sender());

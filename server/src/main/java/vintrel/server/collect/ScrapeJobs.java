@@ -55,7 +55,7 @@ class ScrapeJobs {
    * How the last reading of a target went.
    *
    * @param at ms since the epoch; 0 before the first
-   * @param fault empty where it went well
+   * @param fault empty if it went well
    */
   record Health(
       String job, String target, boolean up, long at, long millis, int samples, String fault) {}
@@ -151,7 +151,7 @@ class ScrapeJobs {
     note(labels, at, up, millis);
   }
 
-  /** Host and port, and the path where it is not the usual one; never who signs in. */
+  /** Host and port, and the path if it is not the usual one; never who signs in. */
   private static String instance(String target) {
     try {
       var uri = URI.create(target);

@@ -30,7 +30,7 @@ class SeriesBudget {
     this.maxAnHour = settings.ingest().maxNewSeriesPerHour();
   }
 
-  /** Why no series may be made for this sender now, or null where it may; then it counts. */
+  /** Why no series may be made for this sender now, or null if it may; then it counts. */
   String refusal(SeriesKey key, String sender) {
     int known = store.catalog().size(key.store(), key.metric());
     if (known >= maxOfMetric) {

@@ -65,9 +65,9 @@ final class StoreSampleSink implements SampleSink {
 
   /**
    * @param named the store to write to
-   * @param budget for new series, or null where there is no limit
-   * @param starts what is known of sums; what this request says and adds counts only once it is
-   *     kept, so that a request that is sent again is not counted twice
+   * @param budget for new series, or null if there is no limit
+   * @param starts what is known of sums; what this request adds counts only once it is kept, so
+   *     that a request that is sent again is not counted twice
    */
   StoreSampleSink(
       SampleStore store, String named, String sender, SeriesBudget budget, CounterStarts starts) {
@@ -144,8 +144,8 @@ final class StoreSampleSink implements SampleSink {
   }
 
   /**
-   * The sum so far goes on from the last stored value. Where the sender says since when the
-   * difference counts, and that is not where the last one ended, the sum stands at its start: so
+   * The sum so far goes on from the last stored value. If the sender gives the time since when the
+   * difference counts, and that is not where the last one ended, the sum is placed at its start: so
    * the first difference of a series counts, and nothing is spread over a pause.
    */
   @Override

@@ -91,8 +91,8 @@ class StoresController {
   }
 
   /**
-   * Keeps what a store holds for so many days. Fewer of them delete samples: only an administrator
-   * may, and only after what would go was said.
+   * Sets the retention of a store, days. Fewer of them delete samples: only an administrator may,
+   * and only after a warning that names what is deleted.
    */
   @PostMapping("/collect/stores/{name}")
   String change(

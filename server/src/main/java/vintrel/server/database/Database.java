@@ -26,7 +26,7 @@ public class Database {
     return kind;
   }
 
-  /** Work in one transaction; rolled back where it throws. */
+  /** Work in one transaction; rolled back if it throws. */
   public <T> T with(Function<StatelessSession, T> work) {
     try (var session = factory.openStatelessSession()) {
       session.setJdbcBatchSize(500);
@@ -53,7 +53,7 @@ public class Database {
     return state != null && (state.startsWith("22") || state.startsWith("23"));
   }
 
-  /** The SQLSTATE behind an exception, or null where the database has no part in it. */
+  /** The SQLSTATE behind an exception, or null if the database has no part in it. */
   public static String sqlState(Throwable e) {
     for (var cause = e; cause != null; cause = cause.getCause()) {
       if (cause instanceof SQLException s && s.getSQLState() != null) {

@@ -8,7 +8,7 @@ import org.springframework.stereotype.Component;
 import vintrel.core.store.StoreBusyException;
 import vintrel.server.web.Settings;
 
-/** How much room is left where the data lies. */
+/** Checks the free space of the data directory's disk. */
 @Component
 public class DiskSpace {
   private final Path folder;
@@ -27,7 +27,7 @@ public class DiskSpace {
     this.reserve = reserve;
   }
 
-  /** Bytes that may still be written; MAX_VALUE where that can't be told. */
+  /** Bytes that may still be written; MAX_VALUE if that is not known. */
   public long left() {
     try {
       return Files.getFileStore(folder).getUsableSpace();
@@ -39,7 +39,7 @@ public class DiskSpace {
   /**
    * Refuses what would take room that chunks, alerts and messages need.
    *
-   * @throws StoreBusyException where less than the reserve is left
+   * @throws StoreBusyException if less than the reserve is left
    */
   public void requireSpace() {
     long left = left();

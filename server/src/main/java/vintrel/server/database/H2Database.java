@@ -63,7 +63,7 @@ final class H2Database implements DatabaseKind {
 
   /**
    * After a kill H2 may hand out numbers that rows have already: the next number of each table is
-   * raised above its greatest.
+   * raised above its maximum.
    */
   @Override
   public void opened(Connection connection) throws SQLException {

@@ -31,7 +31,7 @@ public final class Preload {
         var session = factory.openStatelessSession()) {
       session.createSelectionQuery("from Lease where name = :name", LeaseRow.class);
     } catch (RuntimeException e) {
-      // Only time is lost: the real start tells what is wrong.
+      // Only time is lost: the real start reports the error.
     }
   }
 }

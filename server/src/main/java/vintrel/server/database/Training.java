@@ -14,7 +14,7 @@ import vintrel.server.web.Settings;
 
 /**
  * A run that only shows the JVM what serving pages takes, so that it can prepare a cache for faster
- * starts: asks itself for each main page and ends.
+ * starts: requests each of its main pages and ends.
  */
 @Component
 class Training {

@@ -447,7 +447,7 @@ public class Definitions {
     return stored;
   }
 
-  /** Takes the documents of a shipped file that nobody has defined yet; others are left alone. */
+  /** Applies the documents of a shipped file that are not defined yet; others are left alone. */
   public void applyOnce(String resource) {
     try (var in = Definitions.class.getResourceAsStream(resource)) {
       var text = new String(in.readAllBytes(), StandardCharsets.UTF_8);

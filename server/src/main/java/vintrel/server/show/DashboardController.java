@@ -1,5 +1,6 @@
 package vintrel.server.show;
 
+import com.fasterxml.jackson.annotation.JsonInclude;
 import jakarta.servlet.http.HttpServletRequest;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
@@ -24,6 +25,7 @@ import vintrel.core.picture.Palette;
 import vintrel.core.picture.Picture;
 import vintrel.core.picture.PictureInk;
 import vintrel.core.query.compute.Frames;
+import vintrel.core.query.plan.Advice;
 import vintrel.core.series.Condition;
 import vintrel.core.store.SampleStore;
 import vintrel.core.unit.Units;
@@ -43,7 +45,7 @@ class DashboardController {
   private static final Pattern PLACE =
       Pattern.compile("([^:\\s]+):(\\d{1,4}),(\\d{1,4}),(\\d{1,4}),(\\d{1,4})");
 
-  /** About what the axes of a chart take of its size, px. */
+  /** About what the axes of a chart take of its size, px, until the page has measured it. */
   private static final int AXES_WIDTH = 60;
 
   private static final int AXES_HEIGHT = 30;
@@ -180,14 +182,44 @@ class DashboardController {
     return Math.clamp(width / 3, 20, 2000);
   }
 
+  /**
+   * A panel's result; what its kind has no use for is null.
+   *
+   * @param reading the latest value of a lone series, for the panel's title line
+   * @param empty why there is nothing, or null
+   */
+  @JsonInclude(JsonInclude.Include.NON_NULL)
+  record PanelAnswer(
+      Queries.Empty empty,
+      List<Advice> advice,
+      String reading,
+      TableView table,
+      PictureJson picture,
+      BigNumber number,
+      List<LimitLine> limits) {}
+
+  /**
+   * @param passed the priority of the limit that the value is beyond, or empty
+   */
+  record BigNumber(String value, String unit, String passed) {}
+
+  /**
+   * @param width of the panel's body, px
+   * @param knownWidth of the plot between its axes, px; 0 before the first picture
+   */
   @PostMapping("/dashboards/{name}/panels/{id}")
   @ResponseBody
-  Map<String, Object> panel(
+  PanelAnswer panel(
       @PathVariable String name,
       @PathVariable String id,
       @RequestParam(defaultValue = "600") int width,
       @RequestParam(defaultValue = "200") int height,
+      @RequestParam(name = "plot-width", defaultValue = "0") int knownWidth,
+      @RequestParam(name = "plot-height", defaultValue = "0") int knownHeight,
       HttpServletRequest request) {
+    int plotWidth = knownWidth > 0 ? Picture.side(knownWidth) : Picture.side(width) - AXES_WIDTH;
+    int plotHeight =
+        knownHeight > 0 ? Picture.side(knownHeight) : Picture.side(height) - AXES_HEIGHT;
     var dashboard = need(name);
     var panel = need(dashboard, id);
     var controls = chosen(dashboard, request);
@@ -219,29 +251,16 @@ class DashboardController {
                 palettes.computeIfAbsent(name, k -> new Palette()),
                 List.of(),
                 0));
-    var out = new LinkedHashMap<String, Object>();
-    out.put("empty", answered.empty());
-    out.put("advice", answered.advice());
-    out.put("reading", reading(answered, picture.unit()));
-    switch (panel.show()) {
-      case TABLE ->
-          out.put("table", TableView.latest(answered.answer().lines(), panel.unit(), zone));
-      case NUMBER -> {
-        out.put("number", number(answered, panel, picture.unit()));
-        out.put("picture", PictureJson.of(picture));
-      }
-      case LINES -> {
-        out.put("picture", PictureJson.of(picture));
-        out.put(
-            "limits",
-            limitLines(
-                panel,
-                picture,
-                Picture.side(width) - AXES_WIDTH,
-                Picture.side(height) - AXES_HEIGHT));
-      }
-    }
-    return out;
+    boolean table = panel.show() == Dashboard.Show.TABLE;
+    boolean lines = panel.show() == Dashboard.Show.LINES;
+    return new PanelAnswer(
+        answered.empty(),
+        answered.advice(),
+        reading(answered, picture.unit()),
+        table ? TableView.latest(answered.answer().lines(), panel.unit(), zone) : null,
+        table ? null : PictureJson.of(picture),
+        table || lines ? null : number(answered, panel, picture.unit()),
+        lines ? limitLines(panel, picture, plotWidth, plotHeight) : null);
   }
 
   /** The present reading for the panel's title line: of a lone series its last value. */
@@ -250,8 +269,7 @@ class DashboardController {
     return numbers.size() == 1 ? Units.format(Frames.last(numbers.getFirst().values()), unit) : "";
   }
 
-  private static Map<String, Object> number(
-      Queries.Answered answered, Dashboard.Panel panel, String unit) {
+  private static BigNumber number(Queries.Answered answered, Dashboard.Panel panel, String unit) {
     var numbers = answered.frames().stream().flatMap(f -> f.numbers().stream()).toList();
     double value = numbers.isEmpty() ? Double.NaN : Frames.last(numbers.getFirst().values());
     var text = Units.format(value, unit);
@@ -262,10 +280,10 @@ class DashboardController {
             .map(Dashboard.LimitLine::priority)
             .findFirst()
             .orElse("");
-    return Map.of(
-        "value", space < 0 ? text : text.substring(0, space),
-        "unit", space < 0 ? "" : text.substring(space + 1),
-        "passed", passed);
+    return new BigNumber(
+        space < 0 ? text : text.substring(0, space),
+        space < 0 ? "" : text.substring(space + 1),
+        passed);
   }
 
   /**

@@ -3,7 +3,7 @@ package vintrel.server.show;
 import jakarta.servlet.http.HttpServletRequest;
 import java.time.Clock;
 import java.time.Instant;
-import java.util.LinkedHashMap;
+import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import org.springframework.stereotype.Controller;
@@ -40,10 +40,25 @@ class RailController {
     this.clock = clock;
   }
 
+  /**
+   * The rail's strip.
+   *
+   * @param density samples in each of equal parts of the strip
+   */
+  record Strip(
+      long from,
+      long to,
+      long now,
+      long[] density,
+      List<Axis.Tick> ticks,
+      List<AlertTick> alerts) {}
+
+  record AlertTick(long at, String priority, String rule) {}
+
   /** {@code span} is the strip's length, a duration; {@code end} where it ends, ms, or now. */
   @GetMapping("/rail")
   @ResponseBody
-  Map<String, Object> strip(
+  Strip strip(
       @RequestParam(defaultValue = "1d") String span,
       @RequestParam(defaultValue = "0") long end,
       @RequestParam(defaultValue = "900") int width,
@@ -56,24 +71,16 @@ class RailController {
             400 * Durations.DAY);
     long to = end > 0 ? Math.min(end, LATEST) : now;
     long from = to - length;
-    var out = new LinkedHashMap<String, Object>();
-    out.put("from", from);
-    out.put("to", to);
-    out.put("now", now);
-    out.put("density", queries.inTurn(() -> store.density(from, to, PARTS)));
     int wanted = Math.max(3, Picture.side(width) / 110);
-    out.put("ticks", Axis.times(from, to, PagePreferences.zone(request), wanted));
-    out.put(
-        "alerts",
+    return new Strip(
+        from,
+        to,
+        now,
+        queries.inTurn(() -> store.density(from, to, PARTS)),
+        Axis.times(from, to, PagePreferences.zone(request), wanted),
         log.raised(from, to, MAX_TICKS).stream()
-            .map(
-                p ->
-                    Map.of(
-                        "at", p.at(),
-                        "priority", p.priority().toLowerCase(Locale.ROOT),
-                        "rule", p.rule()))
+            .map(p -> new AlertTick(p.at(), p.priority().toLowerCase(Locale.ROOT), p.rule()))
             .toList());
-    return out;
   }
 
   /** Typed times → ms, for the rail's text fields. */

@@ -42,7 +42,7 @@ public final class BackupFile {
   /**
    * Looks through a backup: checksum of the file, then every chunk is decoded.
    *
-   * @throws IOException where it is no backup, or not what was written
+   * @throws IOException if it is no backup, or not what was written
    */
   public static Contents verify(Path file) throws IOException {
     var folder = Files.createTempDirectory("vintrel-verify");
@@ -58,7 +58,7 @@ public final class BackupFile {
   /**
    * Puts a backup into a data directory.
    *
-   * @throws IOException where that holds a database already, or the backup is not sound
+   * @throws IOException if that holds a database already, or the backup is not sound
    */
   public static Contents restore(Path file, Path folder) throws IOException {
     if (Files.exists(folder.resolve(DATABASE))) {
@@ -107,7 +107,7 @@ public final class BackupFile {
       }
       Files.move(part, target);
     } catch (java.util.zip.ZipException e) {
-      throw new IOException(file + " is no backup of Vintrel: " + e.getMessage());
+      throw new IOException(file + " is not a Vintrel backup: " + e.getMessage());
     }
   }
 

@@ -15,14 +15,14 @@ import org.h2.result.Row;
 
 /**
  * What a database file would make when it is opened, read without opening it: H2 runs the
- * statements that it finds there. Only tables, indexes, keys and numbers of ours may stand in it;
+ * statements that it finds there. Only our own tables, indexes, keys and numbers may be in it;
  * views, aliases, triggers, functions in defaults and links to other databases are foreign.
  */
 final class BackupSchema {
   private static final Pattern QUOTED = Pattern.compile("\"[^\"]*\"");
   private static final Pattern WORD = Pattern.compile("[A-Za-z_][A-Za-z_0-9]*");
 
-  /** All words that may stand outside of quotes. */
+  /** All words that are allowed outside quotes. */
   private static final Set<String> WORDS =
       new HashSet<>(
           Arrays.asList(
@@ -41,7 +41,7 @@ final class BackupSchema {
   /**
    * Looks at a file.
    *
-   * @throws IOException naming what is foreign, or where it is no database
+   * @throws IOException naming what is foreign, or if it is no database
    */
   static void check(Path file) throws IOException {
     try (var store = new MVStore.Builder().fileName(file.toString()).readOnly().open()) {
@@ -60,7 +60,7 @@ final class BackupSchema {
   }
 
   static void check(String sql) throws IOException {
-    // Names stand in quotes; salt and hash of a user are hexadecimal.
+    // Names are quoted; salt and hash of a user are hexadecimal.
     var plain = QUOTED.matcher(sql).replaceAll(" ").replaceAll("'[0-9a-f]*'", " ");
     var words = WORD.matcher(plain);
     while (words.find()) {

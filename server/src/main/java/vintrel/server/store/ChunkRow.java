@@ -70,13 +70,13 @@ class ChunkRow {
     return row;
   }
 
-  /** What a row of raw samples says of them. */
+  /** The summary in a row of raw samples. */
   ChunkSummary summary() {
     return new ChunkSummary(
         startTime, endTime, sampleCount, least, greatest, total, firstValue, lastValue);
   }
 
-  /** A window of a tier; the window's own ends stand for those of its samples. */
+  /** A window of a tier; the window's own ends replace those of its samples. */
   static ChunkRow of(long id, int series, Tier tier, long window, Summaries s) {
     var row = new ChunkRow();
     row.id = id;

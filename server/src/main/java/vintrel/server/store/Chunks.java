@@ -22,7 +22,7 @@ import vintrel.core.unit.Durations;
 import vintrel.server.database.Database;
 
 /**
- * Sealed chunks as they lie in the database, still encoded, with a bounded cache before it.
+ * Sealed chunks as they are in the database, still encoded, with a bounded cache before it.
  *
  * <p>The cache holds pages: all chunks of one series and tier that touch one span of time. Sealed
  * chunks never change; a flush appends to the pages that are present, so a page that was read stays

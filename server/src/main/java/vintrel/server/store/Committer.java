@@ -26,7 +26,7 @@ import vintrel.server.web.Settings;
 /**
  * Group commit: one thread takes all batches that wait, writes them to the journal and forces them
  * onto the disk together, puts them into the heads in the same order, and only then answers. So the
- * heads always stand at a known place of the journal, which is what a flush needs.
+ * heads always are at a known place of the journal, which is what a flush needs.
  */
 final class Committer implements AutoCloseable {
   private static final Logger log = LoggerFactory.getLogger(Committer.class);
@@ -111,7 +111,7 @@ final class Committer implements AutoCloseable {
     }
   }
 
-  /** Seconds since the last flush, or 0 where nothing waits for one. */
+  /** Seconds since the last flush, or 0 if nothing waits for one. */
   double journalAge() {
     return journal.bytes() == 0 ? 0 : (System.nanoTime() - flushedAt) / 1e9;
   }
@@ -119,7 +119,7 @@ final class Committer implements AutoCloseable {
   /**
    * Writes all that is in memory; waits for it.
    *
-   * @throws StoreBusyException where that failed; the samples stay in the journal
+   * @throws StoreBusyException if that failed; the samples stay in the journal
    */
   void flush() {
     between(

@@ -33,7 +33,7 @@ final class EventBlocks implements AutoCloseable {
   /** A row of the database holds a million bytes; what is packed is never larger than before. */
   private static final int MAX_BYTES = 900_000;
 
-  /** What a record takes besides its text and fields at the most. */
+  /** Maximum bytes of an event besides its text and fields. */
   private static final int OVERHEAD = 40;
 
   private final Database database;
@@ -65,7 +65,7 @@ final class EventBlocks implements AutoCloseable {
       int levels) {}
 
   /**
-   * Blocks with records that may lie in [from, to).
+   * Blocks with events that may be in [from, to).
    *
    * @param store empty: all
    */
@@ -124,12 +124,12 @@ final class EventBlocks implements AutoCloseable {
     }
   }
 
-  /** Opens a block; null where it is damaged, which is logged. */
+  /** Opens a block; null if it is damaged, which is logged. */
   static EventBlock open(Meta block, byte[] data) {
     try {
       return EventBlock.open(data);
     } catch (DamagedChunkException e) {
-      log.error("block {} of records is damaged and left out: {}", block.id(), e.getMessage());
+      log.error("skipped damaged block {} of events: {}", block.id(), e.getMessage());
       return null;
     }
   }

@@ -62,7 +62,7 @@ final class Flusher implements AutoCloseable {
     return !busy.get();
   }
 
-  /** Writes a snapshot that stands at a place of the journal; returns at once. */
+  /** Writes a snapshot of a place of the journal; returns at once. */
   void flush(List<HeadSamples.Pending> snapshot, long journalUntil) {
     busy.set(true);
     thread.execute(

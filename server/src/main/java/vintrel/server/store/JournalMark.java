@@ -4,7 +4,7 @@ import jakarta.persistence.Entity;
 import jakarta.persistence.Id;
 import jakarta.persistence.Table;
 
-/** The one row that says up to which record the journal is in chunks. */
+/** The one row with the last journal record that is in chunks. */
 @Entity(name = "JournalMark")
 @Table(name = "journal_mark")
 class JournalMark {

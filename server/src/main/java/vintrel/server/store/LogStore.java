@@ -118,13 +118,13 @@ public class LogStore implements DisposableBean {
   }
 
   /**
-   * Which records are asked for.
+   * Which events are wanted.
    *
    * @param store empty: all
    * @param where its controls bound
    * @param from inclusive, ms
    * @param to exclusive
-   * @param most that may be looked at, whether they fulfil the condition or not
+   * @param max events that may be read, whether they match or not
    * @param cancelled true ends it with code {@code cancelled}
    */
   public record Wanted(
@@ -136,9 +136,9 @@ public class LogStore implements DisposableBean {
   }
 
   /**
-   * Hands out the records that are asked for, in no order.
+   * Passes on the wanted events, in no order.
    *
-   * @throws QueryException with code {@code limit.samples} where too many would have to be read
+   * @throws QueryException with code {@code limit.samples} if too many would have to be read
    */
   public void visit(Wanted w, Taker taker) {
     var sieve = new RecordFilter(w.where());
@@ -208,10 +208,10 @@ public class LogStore implements DisposableBean {
   }
 
   /**
-   * The records that are asked for, by rising time.
+   * The wanted events, by rising time.
    *
    * @param mostFound that may fulfil the condition
-   * @throws QueryException with code {@code limit.rows} where more do
+   * @throws QueryException with code {@code limit.rows} if more do
    */
   public List<Event> read(Wanted w, long maxFound) {
     var out = new ArrayList<Event>();
@@ -246,7 +246,7 @@ public class LogStore implements DisposableBean {
     return out;
   }
 
-  /** The newest of the records that are asked for, newest first. */
+  /** The latest of the wanted events, latest first. */
   public List<Event> newest(Wanted w, int wanted) {
     var best = new PriorityQueue<Event>(IN_ORDER);
     var sieve = new RecordFilter(w.where());
@@ -290,7 +290,7 @@ public class LogStore implements DisposableBean {
     }
   }
 
-  /** The fields of a record by their paths, as texts; empty where there are none. */
+  /** The fields of a record by their paths, as texts; empty if there are none. */
   public static Map<String, String> fields(Event event) {
     var out = new LinkedHashMap<String, String>();
     if (!event.fields().isEmpty()) {

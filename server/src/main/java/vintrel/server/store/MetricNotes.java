@@ -42,7 +42,7 @@ public class MetricNotes {
         && Admission.text(text);
   }
 
-  /** Remembers descriptions by metric; where they can't be written now, the next ones are. */
+  /** Remembers descriptions by metric; if they can't be written now, the next ones are. */
   public synchronized void put(Map<String, String> notes) {
     try {
       database.run(s -> notes.forEach((metric, text) -> write(s, metric, text.strip())));

@@ -48,16 +48,16 @@ public class NamedStores {
     return stores.get(name);
   }
 
-  /** The retention of a store; that of the main store where it is not known. */
+  /** The retention of a store; that of the main store if it is not known. */
   Retention retention(String store) {
     var named = stores.get(store);
     return named == null ? stores.get(SeriesKey.MAIN).retention() : named.retention();
   }
 
   /**
-   * The store of a name, made with the usual retention where it is new.
+   * The store of a name, made with the usual retention if it is new.
    *
-   * @throws IllegalArgumentException where the name is none
+   * @throws IllegalArgumentException if the name is none
    */
   public Named ensure(String name, String who) {
     var known = stores.get(name);
@@ -67,7 +67,7 @@ public class NamedStores {
   /**
    * Makes a store, or changes how long one keeps what.
    *
-   * @throws IllegalArgumentException where the name is none
+   * @throws IllegalArgumentException if the name is none
    */
   public synchronized Named put(String name, Retention retention, String who) {
     if (!NAME.matcher(name).matches()) {

@@ -15,10 +15,10 @@ import vintrel.server.database.Database;
 import vintrel.server.database.Loops;
 
 /**
- * Drops what is older than its store keeps it: whole chunks, a few thousand at a time, so that
- * nobody waits for it; then the series of which nothing is left.
+ * Drops what is older than its store keeps it: whole chunks, a few thousand at a time, so that no
+ * caller waits for it; then the series without any samples.
  *
- * <p>Age is counted from the newest sample that the store took, or from the clock where that is
+ * <p>Age is counted from the newest sample that the store took, or from the clock if that is
  * earlier: a clock that jumps ahead deletes nothing.
  */
 @Service

@@ -18,7 +18,7 @@ import vintrel.server.database.Database;
  * Raw samples → tiers. A window is rolled up once no sample can come into it any more: when it ends
  * before the series' newest sample less the time that samples may be late. So what is rolled up is
  * final. A window for which a tier does not pay gets no row, and a reader takes what is finer
- * there; so it does where a row is damaged. Runs on the flusher's thread.
+ * there; so it does if a row is damaged. Runs on the flusher's thread.
  */
 final class Rollup {
   private static final Logger log = LoggerFactory.getLogger(Rollup.class);

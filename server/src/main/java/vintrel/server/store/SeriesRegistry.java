@@ -135,7 +135,7 @@ final class SeriesRegistry implements Committer.NewSeries {
     return generation.get();
   }
 
-  /** Ids that somebody may remember are not valid any more. */
+  /** Ids that callers may still use are no longer valid. */
   void changed() {
     generation.incrementAndGet();
   }

@@ -13,10 +13,10 @@ final class SeriesRows {
   private SeriesRows() {}
 
   /**
-   * Inserts rows; all of them together where that works, else halved until the bad ones are alone.
+   * Inserts rows; all of them together if that works, else halved until the bad ones are alone.
    *
    * @return those that the database does not take for what they hold
-   * @throws RuntimeException where it takes none, whatever they hold
+   * @throws RuntimeException if it takes none, whatever they hold
    */
   static List<SeriesRow> insert(Database database, List<SeriesRow> rows) {
     var refused = new ArrayList<SeriesRow>();
@@ -41,7 +41,7 @@ final class SeriesRows {
     }
   }
 
-  /** Written by an earlier try whose end nobody heard of. */
+  /** Written by an earlier attempt whose end was not seen. */
   private static boolean there(Database database, SeriesRow row) {
     var known = database.with(s -> s.get(SeriesRow.class, row.id));
     return known != null

@@ -44,7 +44,7 @@ public final class StoreStats {
     return refused.sum();
   }
 
-  /** Samples whose senders were asked to come again. */
+  /** Samples whose senders were told to retry. */
   public long deferred() {
     return deferred.sum();
   }

@@ -31,7 +31,7 @@ public class StoreUsage {
   /** One series at one resolution, in a day. */
   public record OfSeries(int series, Usage usage) {}
 
-  /** What lies in a store at one resolution. */
+  /** The contents of a store at one resolution. */
   public record Held(String store, int tier, long samples, long bytes, long oldest) {}
 
   /**

@@ -17,7 +17,7 @@ import vintrel.core.store.SampleSource;
 import vintrel.core.store.Tier;
 
 /**
- * Summaries from the coarsest tier that fits; where that has no row (too new, at the ragged ends of
+ * Summaries from the coarsest tier that fits; if that has no row (too new, at the ragged ends of
  * the range, not worth it, damaged) from the next finer one, at last from raw samples.
  */
 final class TierReader {
@@ -114,7 +114,7 @@ final class TierReader {
       boolean lacking = needs.contains(Need.SKETCH) && summaries.sketches == null;
       return lacking ? null : summaries;
     } catch (DamagedChunkException e) {
-      log.error("tier row {} is damaged and left out: {}", row.id(), e.getMessage());
+      log.error("skipped damaged tier row {}: {}", row.id(), e.getMessage());
       return null;
     }
   }

@@ -74,7 +74,7 @@ class NotifyController {
     return "tell/notify :: deliveries";
   }
 
-  /** Labels typed as {@code site=north-quay, priority=high}: who would be told, and why. */
+  /** Labels typed as {@code site=north-quay, priority=high}: who would be notified, and why. */
   @GetMapping("/notify/try")
   String tryIt(@RequestParam(defaultValue = "") String labels, Model model) {
     var map = new TreeMap<String, String>();

@@ -54,7 +54,7 @@ class Senders {
   }
 
   /**
-   * What the other side said.
+   * The response of the other side.
    *
    * @param last trying again is of no use
    */

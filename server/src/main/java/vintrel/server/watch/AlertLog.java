@@ -14,7 +14,7 @@ import vintrel.core.watch.WatchState;
 import vintrel.server.database.Database;
 import vintrel.server.store.LabelText;
 
-/** What stands now, and what happened. */
+/** Current alerts, and their history. */
 @Service
 public class AlertLog {
   private final Watcher watcher;
@@ -41,7 +41,7 @@ public class AlertLog {
     }
   }
 
-  /** A past transition; priority is empty where none is concerned. */
+  /** A past transition; priority is empty if none is concerned. */
   public record Past(
       String rule,
       Labels labels,
@@ -110,7 +110,7 @@ public class AlertLog {
         row.raisedAt);
   }
 
-  /** How many alerts stand, by priority. */
+  /** The number of active alerts by priority. */
   public Map<Priority, Integer> lamp() {
     var out = new EnumMap<Priority, Integer>(Priority.class);
     notNormal().stream()

@@ -149,7 +149,7 @@ class WatchController {
     try {
       watcher.acknowledge(id, CurrentUser.name());
     } catch (IllegalStateException e) {
-      // Somebody was faster, or it has cleared: what is shown says so.
+      // Someone was faster, or it has cleared: the page shows it.
       response.setStatus(409);
       model.addAttribute("fault", e.getMessage());
       if (page.equals("alert")) {

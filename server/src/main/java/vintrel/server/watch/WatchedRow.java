@@ -71,7 +71,7 @@ class WatchedRow {
     }
   }
 
-  /** Another of the same content, to be changed and written while this one stands. */
+  /** Another of the same content, to be changed and written while this one stays in use. */
   WatchedRow copy() {
     var out = new WatchedRow();
     out.id = id;

@@ -37,7 +37,7 @@ public class Watcher {
   private static final long TICK_MS = 250;
 
   /** The lease of the server that checks rules. */
-  private static final String JOB = "rules";
+  static final String JOB = "rules";
 
   private static final long EDIT_WAIT_MS = 200;
   private static final long MAX_MISSED_MS = 15 * Durations.MINUTE;

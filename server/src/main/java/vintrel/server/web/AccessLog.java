@@ -13,12 +13,12 @@ public final class AccessLog {
 
   private AccessLog() {}
 
-  /** What somebody did. */
+  /** Logs what a user did. */
   public static void done(String who, String what) {
     log.info("{}: {}", clean(who), clean(what));
   }
 
-  /** What somebody was refused. */
+  /** Logs what a user was denied. */
   public static void refused(String who, String what) {
     log.warn("{}: rejected: {}", clean(who), clean(what));
   }

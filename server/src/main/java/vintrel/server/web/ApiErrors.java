@@ -30,7 +30,7 @@ class ApiErrors {
   @ExceptionHandler
   Object any(Exception e, HttpServletRequest request) throws Exception {
     if (GONE.contains(e.getClass().getSimpleName())) {
-      // Who asked does not wait for the answer any more.
+      // The client is gone.
       return null;
     }
     var fault = Fault.of(e);

@@ -19,8 +19,8 @@ import org.springframework.web.filter.OncePerRequestFilter;
 
 /**
  * Counts the bytes of each body as they come, against the limit of its path and the memory of all
- * requests. A body that says that it is too large is refused before it is read. OTLP unpacks its
- * bodies and counts them itself; imports of files are streams of any length.
+ * requests. A body whose declared length is too large is rejected before it is read. OTLP unpacks
+ * its bodies and counts them itself; imports of files are streams of any length.
  */
 @Component
 @Order(Ordered.HIGHEST_PRECEDENCE + 10)

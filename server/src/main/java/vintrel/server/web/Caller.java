@@ -7,7 +7,7 @@ import org.springframework.web.context.request.ServletRequestAttributes;
 final class Caller {
   private Caller() {}
 
-  /** Its network, or {@code system} where there is no request. */
+  /** Its network, or {@code system} if there is no request. */
   static String network() {
     return RequestContextHolder.getRequestAttributes() instanceof ServletRequestAttributes a
         ? SignInGuard.network(a.getRequest().getRemoteAddr())

@@ -12,7 +12,7 @@ public final class CurrentUser {
     return who == null ? "system" : who.getName();
   }
 
-  /** The store that its token is bound to; empty where it is not. */
+  /** The store that its token is bound to; empty if it is not. */
   public static String store() {
     var who = SecurityContextHolder.getContext().getAuthentication();
     return who != null && who.getDetails() instanceof TokenCheck.Holder h ? h.store() : "";

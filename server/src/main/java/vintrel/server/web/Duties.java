@@ -10,7 +10,7 @@ import org.springframework.stereotype.Component;
 
 /**
  * The threads that must go on: they say that they are alive each time round, and what they throw is
- * logged and counted. Who has not been heard of for too long is told by name, and the server is not
+ * logged and counted. A duty without a sign of life for too long is named, and the server is not
  * ready then. Any thread.
  */
 @Component

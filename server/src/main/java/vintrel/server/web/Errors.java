@@ -19,7 +19,7 @@ class Errors implements ErrorController {
     }
     int status = code instanceof Integer s && s >= 400 ? s : 404;
     var reason = HttpStatus.resolve(status);
-    var text = reason == null ? "the request can't be answered" : reason.getReasonPhrase();
+    var text = reason == null ? "the request failed" : reason.getReasonPhrase();
     return ApiErrors.answer(new Fault(status, "http." + status, text), original(request));
   }
 

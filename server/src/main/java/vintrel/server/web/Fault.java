@@ -28,8 +28,8 @@ import vintrel.core.wire.WireException;
 /**
  * What is answered for an exception.
  *
- * @param retrySeconds when to come again; 0: not said
- * @param allowed methods, where another was used
+ * @param retrySeconds when to retry; 0: unknown
+ * @param allowed methods, if another was used
  */
 record Fault(
     int status,
@@ -109,7 +109,7 @@ record Fault(
     };
   }
 
-  /** Something that nobody meant: a code by which the log's line is found. */
+  /** An internal error: a code to find the line in the log. */
   static Fault unknown() {
     var code = "fault." + UUID.randomUUID().toString().substring(0, 8);
     return new Fault(500, code, "internal error; quote the code " + code + " when you report it");

@@ -33,7 +33,7 @@ class HealthController {
         : ResponseEntity.status(503).body(Map.of("status", "not ready", "behind", behind));
   }
 
-  /** The process answers; {@code /health/ready} tells whether it does its work. */
+  /** Whether the process responds; {@code /health/ready}: whether it works. */
   @GetMapping("/health/live")
   Map<String, String> live() {
     return Map.of("status", "live");

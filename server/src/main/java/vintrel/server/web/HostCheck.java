@@ -14,9 +14,9 @@ import org.springframework.web.filter.OncePerRequestFilter;
 
 /**
  * Answers pages only under names that are this server's: the host of {@code vintrel.address}, this
- * machine's own names and plain addresses. A page of somebody else whose name was made to point
- * here would else read what the person may (DNS rebinding), and links would lead there. Where no
- * address is set, any name is taken, but in the demo, where nobody signs in.
+ * machine's own names and plain addresses. A foreign page whose name was made to point here would
+ * else read what the person may (DNS rebinding), and links would lead there. Where no address is
+ * set, any name is taken, but in the demo, which has no sign-in.
  */
 @Component
 @Order(Ordered.HIGHEST_PRECEDENCE + 5)

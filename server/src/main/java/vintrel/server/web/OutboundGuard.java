@@ -13,14 +13,14 @@ import org.springframework.beans.factory.annotation.Autowired;
 import org.springframework.stereotype.Component;
 
 /**
- * Limits where the server goes on somebody's word (scrape targets, chat rooms, other stores): only
- * http and https, never to link-local addresses or those where clouds keep their metadata, and to
- * this machine itself only where a setting allows it. IPv6 addresses that stand for IPv4 ones are
- * judged as those (RFC 4291, 6052, 3056). Any thread.
+ * Limits where the server connects to configured addresses (scrape targets, chat rooms, other
+ * stores): only http and https, never to link-local addresses or those where clouds keep their
+ * metadata, and to this machine itself only if a setting allows it. IPv6 addresses that embed IPv4
+ * ones are judged as those (RFC 4291, 6052, 3056). Any thread.
  */
 @Component
 public class OutboundGuard {
-  /** Where clouds give credentials to whoever asks, beside the link-local addresses. */
+  /** Where clouds hand out credentials, beside the link-local addresses. */
   private static final List<byte[]> METADATA =
       List.of(
           bytes(0xfd, 0x00, 0x0e, 0xc2, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0x02, 0x54),
@@ -113,7 +113,7 @@ public class OutboundGuard {
     }
   }
 
-  /** The IPv4 address that an IPv6 one stands for; else itself. */
+  /** The IPv4 address embedded in an IPv6 one; else itself. */
   private static InetAddress meant(InetAddress address) {
     if (!(address instanceof Inet6Address six)) {
       return address;

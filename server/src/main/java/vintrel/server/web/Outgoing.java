@@ -26,9 +26,9 @@ import org.apache.hc.core5.util.Timeout;
 import org.springframework.stereotype.Component;
 
 /**
- * All HTTP that the server does on somebody's word. The addresses that {@link OutboundGuard} checks
- * are those that are connected to; no redirect is followed; the whole exchange has a deadline,
- * however slowly the answer drips, and the answer a limit. Any thread.
+ * All HTTP requests to addresses that people configure. The addresses that {@link OutboundGuard}
+ * checks are those that are connected to; no redirect is followed; the whole exchange has a
+ * deadline, however slowly the answer drips, and the answer a limit. Any thread.
  */
 @Component
 public class Outgoing {
@@ -92,7 +92,7 @@ public class Outgoing {
   /**
    * A call.
    *
-   * @param body null where there is none
+   * @param body null if there is none
    * @param deadlineMillis for the whole exchange, from now to the last byte
    * @param mostBytes of the answer
    * @param cancelled looked at while it is under way; true ends it
@@ -122,9 +122,9 @@ public class Outgoing {
   /**
    * Makes a call.
    *
-   * @throws IllegalArgumentException where the address is refused
-   * @throws IOException where no whole answer comes in time, or one that is too long; the message
-   *     says which
+   * @throws IllegalArgumentException if the address is refused
+   * @throws IOException if no whole answer comes in time, or one that is too long; the message says
+   *     which
    */
   public Answer call(Call call) throws IOException {
     guard.check(call.url().toString());

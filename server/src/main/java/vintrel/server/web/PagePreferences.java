@@ -12,7 +12,7 @@ import org.springframework.ui.Model;
 import org.springframework.web.bind.annotation.ControllerAdvice;
 import org.springframework.web.bind.annotation.ModelAttribute;
 
-/** What every page is told: the person, the theme, the time zone, the CSRF token. */
+/** What every page gets: the person, the theme, the time zone, the CSRF token. */
 @ControllerAdvice(annotations = Controller.class)
 public class PagePreferences {
   private final Settings settings;
@@ -44,7 +44,7 @@ public class PagePreferences {
     return "day".equals(value) || "night".equals(value) ? value : "system";
   }
 
-  /** The person's time zone, from a cookie that the pages set; UTC where it is not known. */
+  /** The person's time zone, from a cookie that the pages set; UTC if it is not known. */
   public static ZoneId zone(HttpServletRequest request) {
     var value = cookie(request, "vintrel-zone");
     try {

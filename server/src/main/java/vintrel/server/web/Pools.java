@@ -22,7 +22,8 @@ public class Pools {
 
   Pools(Settings settings) {
     var q = settings.query();
-    // More threads than processors: who asks for much has as many as there are processors, and
+    // More threads than processors: a caller with many requests gets as many as there are
+    // processors, and
     // others still find one at once.
     int atOnce = Math.max(2, CORES);
     this.queries =

@@ -31,7 +31,7 @@ public class RequestMemory {
     /**
      * Takes more.
      *
-     * @throws StoreBusyException where others have it; the sender should come again
+     * @throws StoreBusyException if others have it; the sender should come again
      */
     public void take(long bytes) {
       long before = counted();
@@ -54,10 +54,10 @@ public class RequestMemory {
   }
 
   /**
-   * Takes more for the request that this thread serves, until it is answered; nothing where there
-   * is none, or one without a body.
+   * Takes more for the request that this thread serves, until it is answered; nothing if there is
+   * none, or one without a body.
    *
-   * @throws StoreBusyException where others have it
+   * @throws StoreBusyException if others have it
    */
   public static void hold(long bytes) {
     if (bytes >= WORTH

@@ -35,7 +35,7 @@ import org.springframework.web.filter.OncePerRequestFilter;
  */
 @Configuration
 class SecurityConfig {
-  /** A person is signed in at so many places at once; the oldest ends then. */
+  /** Sessions of one person at a time; the oldest ends beyond that. */
   private static final int MAX_PLACES = 20;
 
   static final String POLICY =
@@ -108,7 +108,7 @@ class SecurityConfig {
     return request.getRequestURI();
   }
 
-  /** Why nobody is known to send a request. */
+  /** Why a request has no known sender. */
   private static String unknown(HttpServletRequest req) {
     var sent = req.getHeader("Authorization");
     if (sent == null || sent.isBlank()) {
@@ -119,7 +119,7 @@ class SecurityConfig {
         : "the header Authorization must be Bearer TOKEN";
   }
 
-  /** Before somebody has signed in there is no session, and nothing is remembered of anybody. */
+  /** Before sign-in there is no session, and nothing is stored. */
   @Bean
   @Order(2)
   SecurityFilterChain pages(

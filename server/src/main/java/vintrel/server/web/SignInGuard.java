@@ -10,7 +10,7 @@ import org.springframework.stereotype.Component;
 /**
  * Makes guessing passwords slow: after some failures each further try has to wait, twice as long
  * each time up to a bound. Failures count for an account from one network, for the network, and,
- * with a small bound, for the account from anywhere; so nobody can be locked out for good by
+ * with a small bound, for the account from anywhere; so no account can be locked out for good by
  * others. Any thread.
  */
 @Component

@@ -16,8 +16,8 @@ import org.springframework.web.util.UriUtils;
 import vintrel.core.store.StoreBusyException;
 
 /**
- * Before and after somebody signs in. The page that was asked for goes along in the address of the
- * sign-in page, since nobody has a session before.
+ * Before and after sign-in. The requested page goes along in the address of the sign-in page, since
+ * there is no session before.
  */
 final class SignInSteps extends OncePerRequestFilter
     implements AuthenticationSuccessHandler,

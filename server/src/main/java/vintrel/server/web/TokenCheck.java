@@ -4,11 +4,11 @@ import java.util.Optional;
 
 /** Who holds an API token. */
 public interface TokenCheck {
-  /** Who holds a token; empty where it is not known. */
+  /** Who holds a token; empty if it is not known. */
   Optional<Holder> holder(String token);
 
   /**
-   * @param store the named store that the token writes to, or empty where it may choose
+   * @param store the named store that the token writes to, or empty if it may choose
    */
   record Holder(String name, Scope scope, String store) {}
 

@@ -14,8 +14,8 @@ import vintrel.core.store.StoreBusyException;
 
 /**
  * Work that computes, on a few platform threads of its own, so that the system shares the
- * processors between it and everything else. Callers take turns: one who asks much waits behind
- * himself, not before others. What waits is bounded in number and in time. Any thread.
+ * processors between it and everything else. Callers take turns: a caller with many requests waits
+ * behind himself, not before others. What waits is bounded in number and in time. Any thread.
  */
 public final class Turns implements AutoCloseable {
   /** Deep trees of queries are walked on these threads. */
@@ -32,7 +32,7 @@ public final class Turns implements AutoCloseable {
   /** The pool whose thread this is. */
   private static final ThreadLocal<Turns> CURRENT = new ThreadLocal<>();
 
-  /** Threads that stand in for those that wait for something outside; guarded by this. */
+  /** Threads that replace those that wait for something outside; guarded by this. */
   private int standIns;
 
   /** So many threads are to end, since who waited is back; guarded by this. */
@@ -87,8 +87,8 @@ public final class Turns implements AutoCloseable {
 
   /**
    * Waits for something that is not computed here, such as another server. Where that is done on a
-   * thread of a pool, another thread stands in for it meanwhile, so that what hangs elsewhere does
-   * not hold up those whose turn is next.
+   * thread of a pool, another thread replaces it meanwhile, so that a hanging peer does not hold up
+   * those whose turn is next.
    */
   public static <T> T outside(Supplier<T> wait) {
     var pool = CURRENT.get();
@@ -125,7 +125,7 @@ public final class Turns implements AutoCloseable {
    * Does work in its turn and waits for it. Work within such work goes on at once.
    *
    * @param caller whose turn it takes
-   * @throws StoreBusyException where too much waits, or it waited too long
+   * @throws StoreBusyException if too much waits, or it waited too long
    * @throws RuntimeException what the work throws
    */
   public <T> T run(String caller, Supplier<T> work) {
@@ -188,7 +188,7 @@ public final class Turns implements AutoCloseable {
     }
   }
 
-  /** The next task, or null where the thread is to end. */
+  /** The next task, or null if the thread is to end. */
   private synchronized Next next() throws InterruptedException {
     var caller = free();
     while (caller == null && !closed && surplus == 0) {

@@ -94,7 +94,7 @@ final class Child {
     }
   }
 
-  /** The status, or 0 where no answer came. */
+  /** The status, or 0 if no answer came. */
   int status(HttpRequest.Builder request) {
     try {
       return send(request).statusCode();

@@ -24,7 +24,7 @@ import vintrel.server.RunningServer;
 import vintrel.server.access.Tokens;
 import vintrel.server.web.TokenCheck;
 
-/** Unlucky and hostile input: it is refused where it is wrong, and nobody else notices. */
+/** Unlucky and hostile input: it is refused if it is wrong, and nobody else notices. */
 class SafeTest {
   @RegisterExtension static final RunningServer server = new RunningServer();
 

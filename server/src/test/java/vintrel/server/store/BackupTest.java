@@ -77,7 +77,7 @@ class BackupTest {
     assertThatThrownBy(() -> BackupFile.restore(bad, target)).isInstanceOf(IOException.class);
     assertThat(target.resolve("vintrel.mv.db")).doesNotExist();
     Files.writeString(bad, "no backup at all");
-    assertThatThrownBy(() -> BackupFile.verify(bad)).hasMessageContaining("no backup of Vintrel");
+    assertThatThrownBy(() -> BackupFile.verify(bad)).hasMessageContaining("not a Vintrel backup");
   }
 
   /** Opening a database runs what stands in it: foreign things must be found before. */

@@ -125,7 +125,7 @@ class CrashTest {
     }
   }
 
-  /** All values in the store, one bucket a millisecond around where each round wrote. */
+  /** All values in the store, one bucket a millisecond around if each round wrote. */
   private List<Integer> values(long base) throws IOException, InterruptedException {
     var out = new ArrayList<Integer>();
     for (int round = 0; round < 3; round++) {

@@ -23,7 +23,7 @@ public final class LocalPostgres implements AutoCloseable {
     this.port = port;
   }
 
-  /** The folder of the programs, or null where PostgreSQL is not installed. */
+  /** The folder of the programs, or null if PostgreSQL is not installed. */
   public static Path programs() {
     if (!Files.isDirectory(PROGRAMS)) {
       return null;

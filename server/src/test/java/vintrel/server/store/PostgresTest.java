@@ -10,7 +10,7 @@ import org.junit.jupiter.api.extension.ExtensionContext;
 import org.junit.jupiter.api.extension.RegisterExtension;
 import vintrel.server.RunningServer;
 
-/** The same promises with the database in PostgreSQL; left out where that is not installed. */
+/** The same promises with the database in PostgreSQL; left out if that is not installed. */
 @EnabledIf("installed")
 class PostgresTest extends StoreContract {
   private static LocalPostgres postgres;

@@ -380,7 +380,7 @@ abstract class StoreContract {
         .extracting(Event::text)
         .containsExactly("öre 4950", "öre 4800", "öre 4650");
     assertThat(events.newest()).isGreaterThanOrEqualTo(now - 1_001_000);
-    // One more where the test of names has run before.
+    // One more if the test of names has run before.
     assertThat(events.drop(now + 14 * Durations.DAY + 60_000)).isBetween(5000L, 5001L);
     assertThat(events.read(wanted, 1000)).isEmpty();
   }

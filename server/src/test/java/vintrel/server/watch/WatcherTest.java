@@ -17,6 +17,8 @@ import vintrel.core.watch.WatchState;
 import vintrel.server.RunningServer;
 import vintrel.server.SettableClock;
 import vintrel.server.database.Database;
+import vintrel.server.database.Leases;
+import vintrel.server.database.SharedLeases;
 
 /** What can go wrong around checks: edits, a failing database, series that vanish. */
 class WatcherTest {
@@ -27,6 +29,12 @@ class WatcherTest {
     @Primary
     Clock settable() {
       return CLOCK;
+    }
+
+    @Bean
+    @Primary
+    Leases shared(Database database, Clock clock) {
+      return SharedLeases.of(database, clock, "this");
     }
   }
 
@@ -90,6 +98,33 @@ class WatcherTest {
     assertThat(changes("edited")).startsWith(Change.CLEARED);
     RunningServer.await("raised again", () -> alert("edited").state() == WatchState.RAISED);
     assertThat(watched("edited").fault).isEmpty();
+  }
+
+  @Test
+  void aServerThatGetsTheLeaseBackGoesOnWithWhatTheOtherStored() {
+    define("leased", "{above: 5, priority: high}");
+    raise("leased");
+    SharedLeases.ELSEWHERE.add(Watcher.JOB);
+    try {
+      RunningServer.await("it has noticed", () -> !watched("leased").loaded);
+      // Another server acknowledges meanwhile, and the value falls.
+      sql(
+          "update watched_series set state = 'ACKNOWLEDGED', acknowledged = true where rule ="
+              + " 'leased'");
+      publish("leased", 1);
+      long checked = watched("leased").checkedUntil;
+      CLOCK.forward(Duration.ofSeconds(20));
+      RunningServer.await("it looks again", () -> SharedLeases.asked(Watcher.JOB) >= 3);
+      assertThat(watched("leased").checkedUntil)
+          .as("no check without the lease")
+          .isEqualTo(checked);
+    } finally {
+      SharedLeases.ELSEWHERE.remove(Watcher.JOB);
+    }
+    RunningServer.await("cleared", () -> alert("leased").state() == WatchState.NORMAL);
+    var cleared =
+        server.bean(AlertLog.class).history("leased", Labels.of("host", "a"), 1).getFirst();
+    assertThat(cleared.from()).as("the other's state").isEqualTo(WatchState.ACKNOWLEDGED);
   }
 
   @Test

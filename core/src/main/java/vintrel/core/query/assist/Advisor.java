@@ -31,7 +31,7 @@ import vintrel.core.unit.Durations;
 
 /** Collects what is doubtful about a query on the way; each piece once. */
 public final class Advisor implements Observer {
-  /** More series than this can't be told apart. */
+  /** More series than this can't be distinguished. */
   private static final int CROWDED = 100;
 
   /** Series that advice names. */
@@ -137,8 +137,7 @@ public final class Advisor implements Observer {
           "mean-of-percentiles",
           "the "
               + a.reducer().text()
-              + " of percentiles is no percentile of anything; the worst"
-              + " of them is their max",
+              + " of percentiles is not a percentile; use max to see the worst one",
           a.span(),
           "Use max",
           Rewrite.step(query, a, List.of(new Step.Across(Reducer.MAX, a.grouping(), a.span()))));
@@ -258,7 +257,7 @@ public final class Advisor implements Observer {
         s.span());
   }
 
-  /** What another Vintrel says of the part that it answered. */
+  /** Advice of another Vintrel server about its part. */
   @Override
   public void elsewhere(Expr.Source s, ExternalSource.RemoteAdvice doubt) {
     add(doubt.code(), "from " + s.store() + ": " + doubt.text(), s.span());

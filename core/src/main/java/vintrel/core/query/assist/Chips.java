@@ -16,10 +16,10 @@ public final class Chips {
   private Chips() {}
 
   /**
-   * @param text as it stands in the query
+   * @param text as in the query
    * @param kind metric, store, label, value, operator, step, keyword, duration, number, reducer,
    *     text, or plain
-   * @param choices what may stand there instead, where these are few; else empty
+   * @param choices alternatives, if there are few; else empty
    * @param label of a value: the label that it is a value of
    */
   public record Chip(String text, String kind, List<String> choices, String label) {}

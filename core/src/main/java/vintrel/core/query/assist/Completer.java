@@ -19,9 +19,9 @@ import vintrel.core.query.syntax.Vocabulary;
 import vintrel.core.series.Condition;
 
 /**
- * What can stand at the cursor. It looks at the tokens before the cursor alone, so that it helps
- * while the query is not complete or has a mistake elsewhere; a word that nothing begins with is
- * matched inside words and then by its nearest neighbours. Any thread.
+ * Proposes what can be typed at the cursor. It looks at the tokens before the cursor alone, so that
+ * it helps while the query is not complete or has an error in another place; a word that nothing
+ * begins with is matched inside words and then by its nearest neighbours. Any thread.
  */
 public final class Completer {
   private static final int MAX = 60;
@@ -35,7 +35,7 @@ public final class Completer {
     this.elsewhere = elsewhere;
   }
 
-  /** What is known of the metrics of other Vintrels; nobody waits long for an answer. */
+  /** What is known of the metrics of other Vintrels; calls return quickly. */
   public interface Elsewhere {
     /** There is no other. */
     Elsewhere NOWHERE = new Elsewhere() {};
@@ -75,7 +75,7 @@ public final class Completer {
    */
   public record Option(String text, String kind, String detail) {}
 
-  /** What can stand at an offset of a text. */
+  /** Proposals at an offset of a text. */
   public Completion at(String text, int offset) {
     var before = text.substring(0, Math.clamp(offset, 0, text.length()));
     int quote = openText(before);
@@ -105,7 +105,7 @@ public final class Completer {
       var all = Lexer.tokens(text);
       return all.subList(0, all.size() - 1);
     } catch (QueryException e) {
-      // A mistake earlier: what follows the last line's name or step still tells enough.
+      // A mistake earlier: the text after the last line's name or step is enough.
       int cut = Math.max(text.lastIndexOf('\n'), text.lastIndexOf("then "));
       return cut <= 0 ? List.of() : tokens(text.substring(cut));
     }
@@ -134,12 +134,12 @@ public final class Completer {
     return index.labelValues(label, "", known(source), Condition.ALL);
   }
 
-  /** The metric where it is here, else null. */
+  /** The metric if it is here, else null. */
   private String known(Named source) {
     return source != null && index.hasMetric("", source.metric()) ? source.metric() : null;
   }
 
-  /** A metric and the store that it is asked in; empty where none is said. */
+  /** A metric and the store named with it, or empty. */
   private record Named(String metric, String store) {}
 
   /** The metric of the line that the tokens end in, or null. */
@@ -202,7 +202,7 @@ public final class Completer {
     return out;
   }
 
-  /** Whether the last comma stands in a list of labels. */
+  /** Whether the last comma is in a list of labels. */
   private static boolean inLabels(List<Token> lead) {
     for (int i = lead.size() - 1; i >= 0; i--) {
       var t = lead.get(i);
@@ -237,7 +237,7 @@ public final class Completer {
     return out;
   }
 
-  /** A metric elsewhere as it is asked for. */
+  /** The query text for a metric of another server. */
   private static String asked(String metric, String store) {
     return Printer.print(new Expr.Source(metric, store, Condition.ALL, SourceSpan.NONE));
   }
@@ -268,9 +268,7 @@ public final class Completer {
         .toList();
   }
 
-  /**
-   * Those that begin with the word, then those that hold it, then, where none does, the nearest.
-   */
+  /** Those that begin with the word, then those that hold it, then, if none does, the nearest. */
   private static List<Option> best(
       Collection<String> all, String typed, String kind, String detail) {
     var word = typed.toLowerCase(Locale.ROOT);

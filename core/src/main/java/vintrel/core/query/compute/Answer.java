@@ -28,7 +28,7 @@ public record Answer(
    *
    * @param set its result; a source that a tier answered together with a step has none of its own
    * @param samples read for it, or buckets of a tier
-   * @param tier what was read, empty where nothing was
+   * @param tier what was read, empty if nothing was
    * @param millis that it took, what is below it left out
    */
   public record Trace(SeriesSet set, long samples, String tier, double millis) {}

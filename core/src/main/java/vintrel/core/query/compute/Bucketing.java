@@ -14,8 +14,8 @@ import vintrel.core.query.syntax.Step;
  * <p>Rates: the increase from one sample to the next (a fall is a reset, counted from zero) is
  * spread evenly over the time between the two, and a bucket's rate is what fell into it over the
  * part of it that is covered. So no increase is counted twice or lost at a bucket's edge, whatever
- * the pitch. Samples further apart than the gap are not joined: nobody knows when in between it
- * grew. What lies behind the range's end counts for none of its buckets.
+ * the pitch. Samples further apart than the gap are not joined: it is not known when in between it
+ * grew. Samples after the range's end count for none of its buckets.
  */
 public final class Bucketing {
   private Bucketing() {}
@@ -54,7 +54,7 @@ public final class Bucketing {
     return out;
   }
 
-  /** Mean, least and greatest value of each bucket; infinite values are left out. */
+  /** Mean, minimum and maximum of each bucket; infinite values are left out. */
   static Row envelope(Row row, Samples s, Grid grid) {
     int n = grid.count();
     var mean = new double[n];
@@ -108,7 +108,7 @@ public final class Bucketing {
       this.covered = new double[grid.count()];
     }
 
-    /** Adds what grew in a bucket, by its index, which may lie outside the grid. */
+    /** Adds what grew in a bucket, by its index, which may be outside the grid. */
     void add(long bucket, double growth, double millis) {
       if (bucket >= 0 && bucket < grown.length) {
         grown[(int) bucket] += growth;
@@ -119,7 +119,7 @@ public final class Bucketing {
     /**
      * Adds what grew between two samples.
      *
-     * @param bridged whether growth over a gap counts, where the later sample is
+     * @param bridged whether growth over a gap counts, if the later sample is
      */
     void add(long t0, double v0, long t1, double v1, boolean bridged) {
       double growth = Summaries.growth(v0, v1);
@@ -160,7 +160,7 @@ public final class Bucketing {
   }
 
   /**
-   * The growth between samples, of which the first may lie before the grid and the last behind it.
+   * The growth between samples, of which the first may be before the grid and the last after it.
    */
   static Growth growth(Samples all, Grid grid, long gap, long to, boolean bridged) {
     var s = finite(all);

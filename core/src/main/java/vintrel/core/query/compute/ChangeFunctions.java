@@ -4,15 +4,15 @@ import java.util.Arrays;
 import vintrel.core.chunk.Samples;
 import vintrel.core.query.plan.Grid;
 
-/** How values move: changes, slopes, totals, ages, and what lies between them. */
+/** How values move: changes, slopes, totals, ages, and interpolation. */
 final class ChangeFunctions {
   private ChangeFunctions() {}
 
   /**
    * The newest value of each bucket less the one that stood at its start: the newest before it, or
-   * the first in it where none before is near.
+   * the first in it if none before is near.
    *
-   * @param all of which some may lie before the grid, or behind the range
+   * @param all samples; some may be before the grid or after the range
    * @param window ms of a window that ends with each bucket; 0: the bucket itself
    * @param gap samples further apart (ms) are not joined
    * @param to the range's end, exclusive
@@ -72,7 +72,7 @@ final class ChangeFunctions {
     return n < 2 || squares == 0 ? Double.NaN : products / squares;
   }
 
-  /** A missing value is the one before it, as long as that is no older than so many ms. */
+  /** A missing value is the one before it, unless that is older than the given ms. */
   static double[] hold(double[] values, Grid grid, long millis) {
     var out = values.clone();
     int last = -1;
@@ -86,7 +86,7 @@ final class ChangeFunctions {
     return out;
   }
 
-  /** The sum of all values so far; missing where the value is. */
+  /** The sum of all values so far; missing if the value is. */
   static double[] total(double[] values) {
     var out = new double[values.length];
     double sum = 0;
@@ -99,7 +99,7 @@ final class ChangeFunctions {
 
   /**
    * A mean of the values within half the window to each side, weighed by the tricube of their
-   * distance (Cleveland 1979); missing where the value is.
+   * distance (Cleveland 1979); missing if the value is.
    *
    * @param check called for each value; it may throw
    */

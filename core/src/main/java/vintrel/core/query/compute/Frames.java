@@ -98,7 +98,7 @@ public final class Frames {
     return chosen.stream().map(i -> series.samples(all.get(i))).toList();
   }
 
-  /** The place of the series with the greatest or the least value of all. */
+  /** The index of the series with the overall maximum or minimum. */
   private static int extreme(SeriesSet.OfSeries set, List<Row> rows, boolean greatest) {
     int best = 0;
     double max = Double.NEGATIVE_INFINITY;
@@ -118,7 +118,7 @@ public final class Frames {
     return best;
   }
 
-  /** All series in one table: time, the labels, the metric where there are several, the value. */
+  /** All series in one table: time, the labels, the metric if there are several, the value. */
   static Frame rows(String line, SeriesSet.OfSeries set) {
     var labelNames = new TreeSet<String>();
     set.rows().forEach(r -> labelNames.addAll(r.labels().names()));
@@ -179,7 +179,7 @@ public final class Frames {
    * A table as raw series: its first column of times, its texts as labels, each column of numbers
    * as a metric. A table without numbers counts its rows.
    *
-   * @return null where it has no times
+   * @return null if it has no times
    */
   public static SeriesSet.Raw toSeries(Frame frame) {
     var time = frame.time();

@@ -10,7 +10,7 @@ import java.util.regex.Pattern;
 import java.util.stream.Collectors;
 import vintrel.core.query.plan.SeriesSet.Row;
 
-/** What series are called in a legend: as short as tells them apart. */
+/** What series are called in a legend: as short as is needed to distinguish them. */
 public final class LegendNames {
   private static final Pattern HOLE = Pattern.compile("\\{([^{}]+)}");
 
@@ -19,7 +19,7 @@ public final class LegendNames {
 
   private LegendNames() {}
 
-  /** {label} → its value, or nothing where the series has no such label; {metric} is the name. */
+  /** {label} → its value, or nothing if the series has no such label; {metric} is the name. */
   static String fill(String template, Row row) {
     return HOLE.matcher(template)
         .replaceAll(
@@ -31,7 +31,7 @@ public final class LegendNames {
 
   /**
    * The names of the series of a line: a given name, else the values of the fewest labels that tell
-   * the series apart (one or two where those do, by their order), else of all labels in which they
+   * the series apart (one or two if those do, by their order), else of all labels in which they
    * differ, else the line's or the metric's name.
    */
   public static List<String> of(String line, List<Row> rows) {

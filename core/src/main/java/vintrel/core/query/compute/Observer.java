@@ -11,14 +11,14 @@ import vintrel.core.series.Condition;
 import vintrel.core.series.Series;
 
 /**
- * Is told what happens while a query is computed and may have advice about it. It changes nothing.
- * All calls for one query come from one thread.
+ * Observes the computation of a query and may have advice about it. It changes nothing. All calls
+ * for one query come from one thread.
  */
 public interface Observer {
   /** Has no advice. */
   Observer NONE = new Observer() {};
 
-  /** What the values of a step stand to its limit like. */
+  /** How often values meet a limit. */
   enum MatchFrequency {
     NEVER,
     SOMETIMES,
@@ -44,13 +44,13 @@ public interface Observer {
   default void after(Step step, SeriesSet.OfSeries out, Expr.Chain chain) {}
 
   /**
-   * How a comparison's values stand to its number.
+   * How often the values of a comparison meet it.
    *
    * @param when in this range, or in the last week
    */
   default void limit(Step.KeepWhen k, MatchFrequency passing, String when) {}
 
-  /** A step makes buckets, or slides, over samples that arrive so many ms apart. */
+  /** A step makes buckets, or slides, over samples with the given typical interval, ms. */
   default void window(Step.Bucketing o, long interval) {}
 
   /** A percentile is estimated from summaries. */

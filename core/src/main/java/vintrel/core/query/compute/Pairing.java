@@ -23,7 +23,7 @@ import vintrel.core.unit.Units;
 /**
  * Arithmetic of two sets on grids. Series pair up by equal labels, or by the labels named; a side
  * that has no labels by the query's text pairs with all. Grids of unlike pitch meet on the coarser
- * one, by means. Where one of two values is missing, so is the result, unless the operator says
+ * one, by means. Where one of two values is missing, so is the result, unless the operator defines
  * what a missing one counts as; then a series without a partner has one of only missing values.
  */
 public final class Pairing {
@@ -129,7 +129,7 @@ public final class Pairing {
     }
   }
 
-  /** A side's series; where it has none and may count as something, one of missing values. */
+  /** A side's series; if it has none and may count as something, one of missing values. */
   private List<Row> or(SeriesSet.Gridded side, SeriesSet.Gridded other, boolean all) {
     boolean stands = all && side.rows().isEmpty() && b.missing() != null;
     return stands && !other.rows().isEmpty()
@@ -242,9 +242,7 @@ public final class Pairing {
     };
   }
 
-  /**
-   * A set on a grid: bucket by bucket where it has the same, else by means of what begins there.
-   */
+  /** A set on a grid: bucket by bucket if it has the same, else by means of what begins there. */
   private static SeriesSet.Gridded onto(SeriesSet.Gridded set, Grid grid) {
     if (set.grid().equals(grid)) {
       return set;

@@ -66,7 +66,7 @@ public final class QueryExecution {
   /** Lines that use each other; so deep can a thread with a stack of 512 kB go. */
   private static final int MAX_DEPTH = 60;
 
-  /** Of fewer values nobody is surprised that all of them pass a limit. */
+  /** With fewer values it is not surprising that all pass a limit. */
   private static final int MIN_DOUBTED = 10;
 
   /** A line is read over another range than the request's, for a step of another line. */
@@ -370,8 +370,8 @@ public final class QueryExecution {
   }
 
   /**
-   * What was so long before. Samples move, and buckets too where that makes buckets of the same
-   * grid; else the steps before are done again with buckets laid so that they become such.
+   * What was so long before. Samples move, and buckets too if that makes buckets of the same grid;
+   * else the steps before are done again with buckets laid so that they become such.
    */
   private SeriesSet.OfSeries shifted(
       Expr.Chain c, int i, Step.Shift s, SeriesSet.OfSeries set, long from, long to) {
@@ -481,12 +481,12 @@ public final class QueryExecution {
         observer.limit(k, passing, "in the last week");
       }
     } catch (QueryException e) {
-      // A week is too much: what is known of this range is said.
+      // A week is too much to read: the advice covers this range only.
       observer.limit(k, passing, "in this range");
     }
   }
 
-  /** How a comparison's values stand to its number. */
+  /** How often the values of a comparison meet it. */
   private static Observer.MatchFrequency passing(SeriesSet.OfSeries in, SeriesSet.OfSeries out) {
     long before = count(in);
     long after = count(out);

@@ -128,7 +128,7 @@ final class QueryReader implements TierReader.Reading {
     return found;
   }
 
-  /** A store that there is not is told before its metrics are. */
+  /** Reports an unknown store before checking its metrics. */
   private void checkStore(String store, Expr.Source s) {
     var known = new TreeSet<>(source.stores());
     if (store.isEmpty() || known.isEmpty() || known.contains(store)) {
@@ -271,7 +271,7 @@ final class QueryReader implements TierReader.Reading {
     return new SeriesSet.Raw(rows);
   }
 
-  /** The rows of a statement as series where they have times and numbers, else as they are. */
+  /** The rows of a statement as series if they have times and numbers, else as they are. */
   SeriesSet asSeries(SeriesSet.Table set, long from, long to) {
     if (set.frame().time() == null || set.frame().numbers().isEmpty()) {
       return set;

@@ -44,7 +44,7 @@ final class Steps {
   }
 
   /**
-   * @param seen what the input covers, as {@link InputRange} asked
+   * @param seen the range that the input covers, from {@link InputRange}
    * @param from inclusive: the result covers [from, to)
    * @param bridged whether what goes in are all samples of the series, so that growth over gaps
    *     between them is known
@@ -274,11 +274,9 @@ final class Steps {
     if (b.season() > 0 && season < 2) {
       throw new QueryException(
           "window",
-          "a season of "
-              + Durations.text(b.season())
-              + " is shorter than two buckets of "
-              + Durations.text(set.grid().pitch())
-              + "; shorten the range or pin a finer pitch with every",
+          "the season (%s) must cover at least two buckets of %s. Shorten the range or set narrower"
+                  .formatted(Durations.text(b.season()), Durations.text(set.grid().pitch()))
+              + " buckets with `every`",
           0,
           0);
     }

@@ -19,7 +19,7 @@ import vintrel.core.store.SampleSource;
 final class SummaryBuckets {
   private SummaryBuckets() {}
 
-  /** The columns that a reduction reads, or null where summaries can't answer it. */
+  /** The columns that a reduction reads, or null if summaries can't answer it. */
   static Set<Need> needs(Reducer reducer, boolean cumulative) {
     return switch (reducer.kind()) {
       case COUNT -> EnumSet.noneOf(Need.class);
@@ -45,7 +45,7 @@ final class SummaryBuckets {
     return out;
   }
 
-  /** The columns that a reduction of pieces reads, of any kind of metric; null where none do. */
+  /** The columns that a reduction of pieces reads, of any kind of metric; null if none do. */
   static Set<Need> ofPieces(Reducer reducer) {
     return switch (reducer.kind()) {
       case STDDEV, MEDIAN, PERCENTILE -> null;
@@ -55,7 +55,7 @@ final class SummaryBuckets {
 
   /** As {@link Bucketing#sliding}; no summary may cross an end of a window. */
   static double[] sliding(Summaries all, Grid grid, Reducer reducer, long window) {
-    // All ends of windows are multiples of this apart: what lies between is summed up once.
+    // All ends of windows are multiples of this apart: what is between is summed up once.
     long apart = BigInteger.valueOf(grid.pitch()).gcd(BigInteger.valueOf(window)).longValue();
     var s = grid.edges() == null ? all.coarser(grid.start(), apart) : all;
     var out = new double[grid.count()];
@@ -152,7 +152,7 @@ final class SummaryBuckets {
     return out;
   }
 
-  /** Means, with the least and greatest value where a bucket holds more than one sample. */
+  /** Means, with the minimum and maximum if a bucket holds more than one sample. */
   static Row envelope(Row row, Summaries s, Grid grid) {
     var mean = buckets(s, grid, Reducer.MEAN);
     boolean wide = false;
@@ -171,8 +171,7 @@ final class SummaryBuckets {
 
   /**
    * The growth of a running total. Growth over gaps within a summary is known to be one only as far
-   * as {@link vintrel.core.store.SampleSource#MIN_GAP}; where the gap is wider, it is taken as
-   * joined.
+   * as {@link vintrel.core.store.SampleSource#MIN_GAP}; if the gap is wider, it is taken as joined.
    *
    * @param bridged whether growth over a gap counts
    */

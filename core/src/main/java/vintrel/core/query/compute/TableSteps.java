@@ -35,7 +35,7 @@ final class TableSteps {
   }
 
   /**
-   * @throws FrameException where the table does not fit the step
+   * @throws FrameException if the table does not fit the step
    */
   Frame apply(Step.OnTable step, SeriesSet in, long from, long to) {
     return switch (step) {

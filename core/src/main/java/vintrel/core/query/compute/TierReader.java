@@ -32,7 +32,7 @@ import vintrel.core.unit.Units;
 /**
  * Computes the first steps on a metric from the tier that {@link TierChoice} chose, reusing buckets
  * of earlier answers. Where no tier fits, long windows are computed from the summaries of the
- * chunks that lie inside them; only the chunks at their ends are decoded.
+ * chunks inside them; only the chunks at their ends are decoded.
  */
 final class TierReader {
   private static final int GROUP = 256;
@@ -56,7 +56,7 @@ final class TierReader {
   }
 
   /**
-   * @param passed so many steps before are still to be done on the set
+   * @param passed steps before that are still to be computed on the set
    * @param next the first step that is not answered yet
    */
   record TierResult(SeriesSet.Gridded set, int passed, int next) {}
@@ -90,7 +90,7 @@ final class TierReader {
     return kind.cumulative() || kind == MetricKind.STATE;
   }
 
-  /** A metric on the request's grid, by its kind; null where only raw samples do. */
+  /** A metric on the request's grid, by its kind; null if only raw samples do. */
   SeriesSet.Gridded source(Expr.Source s, long from, long to) {
     var grid = request.grid(from, to, request.pitch());
     var tier = TierChoice.coarsest(grid, request);
@@ -98,7 +98,7 @@ final class TierReader {
   }
 
   /**
-   * The first steps of a chain on a metric; null where only raw samples do.
+   * The first steps of a chain on a metric; null if only raw samples do.
    *
    * @param ranges what each step must cover: entry i is what goes into step i
    */
@@ -160,7 +160,7 @@ final class TierReader {
         (series, parts, on) -> row(step, series, parts, on, needs, range.to()));
   }
 
-  /** Whether only raw samples say which of them are joined; where they are gone, tiers must do. */
+  /** Whether only raw samples say which of them are joined; if they are gone, tiers must do. */
   private boolean sparse(List<Series> found, long from) {
     return found.stream()
         .anyMatch(x -> gap(x) > SampleSource.MIN_GAP && source.rawSince(x) <= from);
@@ -209,7 +209,7 @@ final class TierReader {
             .toArray();
   }
 
-  /** Percentiles are exact from raw samples; sketches serve where those are gone. */
+  /** Percentiles are exact from raw samples; sketches serve if those are gone. */
   private boolean sketches(List<Series> found, Tier tier, long from, Step step) {
     if (tier != Tier.HOUR || found.stream().noneMatch(s -> source.rawSince(s) > from)) {
       return false;
@@ -359,7 +359,7 @@ final class TierReader {
     return rows;
   }
 
-  /** Rows in the order of the series, null where one has nothing. */
+  /** Rows in the order of the series, null if one has nothing. */
   private Row[] fresh(
       List<Series> found,
       Tier tier,

@@ -6,7 +6,7 @@ package vintrel.core.query.plan;
  * @param code stable, such as {@code raw-counter}
  * @param line from 1
  * @param column from 1
- * @param change what would mend it, or null where nobody knows
+ * @param change a change that fixes it, or null
  */
 public record Advice(String code, String text, int line, int column, Change change) {
   /**

@@ -8,7 +8,7 @@ import vintrel.core.query.plan.SeriesSet.Row;
 /**
  * Buckets of series that were summed up before, so that a refresh reads only what is new.
  *
- * <p>A bucket of a series is closed where no sample can fall into it any more: the series has taken
+ * <p>A bucket of a series is closed if no sample can fall into it any more: the series has taken
  * none since, or the bucket ended longer than a late sample may come before the newest sample that
  * it had then. That holds for a sender that was away for hours and catches up, too. Buckets that a
  * range cuts, at either end, are never reused. When the cache is full, entries that are rarely used
@@ -18,10 +18,10 @@ public final class BucketCache {
   private static final int MAX_VALUES = 8_000_000;
 
   /**
-   * What the same question asks again.
+   * Identifies equal reads.
    *
    * @param what the step, and what is read for it
-   * @param pitch of the grid, whose edges lie at {@code phase} plus multiples of it
+   * @param pitch of the grid, whose edges are at {@code phase} plus multiples of it
    * @param drops how often samples were dropped before
    * @param series their ids
    */
@@ -30,7 +30,7 @@ public final class BucketCache {
   /**
    * An answer.
    *
-   * @param rows in the order of the key's series; null where one had nothing
+   * @param rows in the order of the key's series; null if one had nothing
    * @param writes and {@code newest}, for each series, before it was read
    * @param gaps how far apart samples were joined, for each series; null if that does not matter
    * @param from where what was read begins: buckets before it are cut

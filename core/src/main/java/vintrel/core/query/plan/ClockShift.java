@@ -35,7 +35,7 @@ public final class ClockShift {
         : time - millis;
   }
 
-  /** Midnight of the day that is so many days after the one which begins at a time. */
+  /** Midnight of the day a number of days after the one that begins at a time. */
   public static long midnight(long midnight, long millis, ZoneId zone) {
     var day = clock(midnight, zone).toLocalDate().plusDays(millis / Durations.DAY);
     return day.atStartOfDay(zone).toInstant().toEpochMilli();

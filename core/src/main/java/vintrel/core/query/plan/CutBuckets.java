@@ -11,7 +11,7 @@ public final class CutBuckets {
 
   /**
    * Whether the first bucket of an expression's answer, if it begins before the range, holds only
-   * what lies inside the range. This is so for a metric, events or rows that are put on the grid as
+   * values inside the range. This is so for a metric, events or rows that are put on the grid as
    * they are; steps that make buckets of samples read the first one whole.
    */
   public static boolean first(Query query, Expr expr) {

@@ -24,9 +24,9 @@ public interface ExternalSource {
    * Records within [from, to) that fulfil a condition, by rising time: columns time, level, text,
    * the labels, and {@link #FIELDS}.
    *
-   * @param cancelled asked while they are read; true ends it with code {@code cancelled}
-   * @throws QueryException with code {@code limit.samples} where more than {@code max} would have
-   *     to be looked at
+   * @param cancelled polled while they are read; true ends it with code {@code cancelled}
+   * @throws QueryException with code {@code limit.samples} if more than {@code max} would have to
+   *     be looked at
    */
   default Frame events(
       String store, Condition where, long from, long to, long max, BooleanSupplier cancelled) {
@@ -46,14 +46,14 @@ public interface ExternalSource {
    * The rows of a statement with {@code :from}, {@code :to}, {@code :step}, {@code :limit}.
    *
    * @param step ms
-   * @param cancelled asked while the statement runs; true ends it with code {@code cancelled}
+   * @param cancelled polled while the statement runs; true ends it with code {@code cancelled}
    */
   default Frame sql(
       String store, String statement, long from, long to, long step, BooleanSupplier cancelled) {
     throw new QueryException("store", "no SQL store is called '" + store + "'", 0, 0);
   }
 
-  /** Names of the other Vintrels that can be asked as stores. */
+  /** Names of the Vintrel servers that can be queried as stores. */
   default Collection<String> remotes() {
     return List.of();
   }
@@ -63,18 +63,19 @@ public interface ExternalSource {
    *
    * @param series read there
    * @param samples read there
-   * @param advice what it says of the query, a sentence each
+   * @param advice about the query, a sentence each
    */
   record Remote(List<Frame> frames, int series, long samples, List<RemoteAdvice> advice) {}
 
-  /** A piece of advice from elsewhere; its place in the text is not ours. */
+  /** Advice from an external server; its place in the text is not ours. */
   record RemoteAdvice(String code, String text) {}
 
   /**
    * A query over [from, to), answered by another Vintrel.
    *
    * @param pitch ms of the buckets, or 0 for what suits the data there
-   * @param cancelled asked while the other answers; true ends it with code {@code cancelled}
+   * @param cancelled polled while the other server computes; true ends it with code {@code
+   *     cancelled}
    */
   default Remote remote(
       String store, String query, long from, long to, long pitch, BooleanSupplier cancelled) {

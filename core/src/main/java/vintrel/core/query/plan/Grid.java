@@ -13,13 +13,13 @@ import vintrel.core.unit.Durations;
  * there.
  *
  * @param pitch ms, above zero; of days in a zone, their usual length
- * @param edges of uneven buckets, one more than buckets; null where all are even
+ * @param edges of uneven buckets, one more than buckets; null if all are even
  */
 public record Grid(long start, long pitch, int count, long[] edges) {
   /** The first Monday of the epoch, in days. */
   private static final int MONDAY = 4;
 
-  /** The most buckets that a grid may have. */
+  /** The maximum number of buckets of a grid. */
   public static final int MAX = 200_000;
 
   public Grid(long start, long pitch, int count) {
@@ -35,7 +35,7 @@ public record Grid(long start, long pitch, int count, long[] edges) {
    * The buckets that cover [from, to), with bucket edges at origin + k·pitch; of whole days and the
    * epoch as their origin, at midnights of the zone, and of whole weeks, at those of Mondays.
    *
-   * @throws QueryException where that were more than {@link #MAX}
+   * @throws QueryException if that were more than {@link #MAX}
    */
   public static Grid covering(long from, long to, long pitch, long origin, ZoneId zone) {
     if (pitch % Durations.DAY == 0 && origin == 0 && !isUtc(zone)) {
@@ -95,7 +95,7 @@ public record Grid(long start, long pitch, int count, long[] edges) {
     return count == 0 ? start : end(count - 1);
   }
 
-  /** The bucket that holds a time; may lie outside 0 … count-1. */
+  /** The index of the bucket with a time; may be outside 0 … count-1. */
   public long bucket(long time) {
     if (edges == null) {
       return Math.floorDiv(time - start, pitch);
@@ -125,7 +125,7 @@ public record Grid(long start, long pitch, int count, long[] edges) {
     return true;
   }
 
-  /** Whether all edges lie at multiples of so many ms. */
+  /** Whether all edges are at multiples of a duration, ms. */
   public boolean at(long multiple) {
     if (edges == null) {
       return start % multiple == 0 && pitch % multiple == 0;
@@ -150,7 +150,7 @@ public record Grid(long start, long pitch, int count, long[] edges) {
         edges == null ? null : Arrays.copyOfRange(edges, first, last + 1));
   }
 
-  /** With so many buckets of one pitch more at the end. */
+  /** With more buckets of the same pitch at the end. */
   public Grid longer(int more) {
     if (edges == null) {
       return new Grid(start, pitch, count + more);

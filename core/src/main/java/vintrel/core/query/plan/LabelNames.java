@@ -12,10 +12,10 @@ import vintrel.core.query.syntax.Query;
 import vintrel.core.query.syntax.Step;
 
 /**
- * Which labels the series of an expression can have, as far as its text says: after {@code by a, b}
- * no others than a and b, after an aggregation into one none. So whether series pair with all, and
- * whose labels a result has, depends on the query alone and not on how many series have data just
- * now. One query; not thread-safe.
+ * Which labels the series of an expression can have, as far as its text shows: after {@code by a,
+ * b} no others than a and b, after an aggregation into one none. So whether series pair with all,
+ * and whose labels a result has, depends on the query alone and not on how many series have data
+ * just now. One query; not thread-safe.
  */
 public final class LabelNames {
   /** The label of a histogram bucket's upper bound. */
@@ -55,7 +55,7 @@ public final class LabelNames {
     };
   }
 
-  /** Whether the text says that there are no labels, so that a series pairs with all. */
+  /** Whether the text shows that there are no labels, so that a series pairs with all. */
   public boolean none(Expr expr) {
     var names = of(expr);
     return names != null && names.isEmpty();
@@ -63,7 +63,7 @@ public final class LabelNames {
 
   /**
    * Whether a result of series that are paired by some labels has the labels of the left side. It
-   * does but where the text says that the left has no others than those, and the right may.
+   * does unless the text shows that the left has no others than those, and the right may.
    */
   public boolean leftNames(Expr.Binary b) {
     return !within(of(b.left()), b.on()) || within(of(b.right()), b.on());

@@ -14,7 +14,7 @@ public final class MemoryBudget {
   private final AtomicLong taken = new AtomicLong();
 
   /**
-   * @param most bytes
+   * @param max bytes
    */
   public MemoryBudget(long max) {
     this.max = max;
@@ -39,8 +39,8 @@ public final class MemoryBudget {
     /**
      * Takes more.
      *
-     * @throws QueryException with code {@code limit.memory} where the query alone needs too much,
-     *     and with code {@code busy} where others have it just now
+     * @throws QueryException with code {@code limit.memory} if the query alone needs too much, and
+     *     with code {@code busy} if others have it just now
      */
     public void take(long bytes) {
       long mine = own.addAndGet(bytes);

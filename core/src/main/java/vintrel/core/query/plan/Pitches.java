@@ -7,7 +7,7 @@ import vintrel.core.query.syntax.Query;
 import vintrel.core.query.syntax.Step;
 
 /**
- * The pitch of the buckets that parts of a query have, as far as its text says. Not thread-safe.
+ * The pitch of the buckets that parts of a query have, as far as its text shows. Not thread-safe.
  */
 public final class Pitches {
   private final Query query;

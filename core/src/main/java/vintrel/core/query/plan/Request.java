@@ -14,12 +14,11 @@ import java.util.function.BooleanSupplier;
  * @param pitch ms of a bucket
  * @param origin a bucket begins here (0: the epoch); an instant query puts its end here
  * @param zone where days begin
- * @param store asked where a source names none; empty: all stores
+ * @param store read if a source names none; empty: all stores
  * @param controls the values chosen for each control; an absent or empty one means all
- * @param fitted whether the pitch was chosen for the picture, not asked for
- * @param moved buckets lie so many ms before where they would: what is computed is shown that much
- *     later
- * @param cancelled asked between series; true ends the query with code {@code cancelled}
+ * @param fitted whether the pitch was chosen for the picture, not requested
+ * @param moved ms by which buckets start earlier than usual: results are shown that much later
+ * @param cancelled polled between series; true ends the query with code {@code cancelled}
  */
 public record Request(
     long from,
@@ -66,7 +65,7 @@ public record Request(
     return new Request(from, to, pitch, origin, zone, store, controls, newCancelled, fitted);
   }
 
-  /** With a pitch that was chosen to fit, so that a store elsewhere may choose another. */
+  /** With a pitch that was chosen to fit, so that an external store may choose another. */
   public Request fit() {
     return new Request(from, to, pitch, origin, zone, store, controls, cancelled, true);
   }
@@ -79,9 +78,9 @@ public record Request(
   }
 
   /**
-   * For what is shown so many ms later.
+   * For results that are shown later by the given ms.
    *
-   * @param more ms by which buckets lie earlier than where they would
+   * @param more ms by which buckets start earlier than usual
    */
   public Request before(long millis, long more) {
     return new Request(

@@ -134,9 +134,9 @@ public sealed interface SeriesSet {
    * One series.
    *
    * @param name given by {@code label as}, or null
-   * @param raw samples, where the set is raw; else null
-   * @param values one a bucket, NaN where missing; null where the set is raw
-   * @param low least raw value of each bucket; null where the values are not plain means
+   * @param raw samples, if the set is raw; else null
+   * @param values one a bucket, NaN if missing; null if the set is raw
+   * @param low minimum raw value of each bucket; null if the values are not plain means
    * @param interval typical interval of the series' samples, ms; 0 if it is not known
    */
   public record Row(

@@ -56,7 +56,7 @@ public record Traits(Use use, boolean makesBuckets, boolean sliding, long width,
   @FunctionalInterface
   public interface Needs {
     /**
-     * @param pitch ms of the buckets that go in; one or two more are read where they may be cut
+     * @param pitch ms of the buckets that go in; one or two more are read if they may be cut
      */
     Range of(Range out, Request request, long pitch);
   }

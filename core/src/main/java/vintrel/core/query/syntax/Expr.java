@@ -8,7 +8,7 @@ public sealed interface Expr {
   SourceSpan span();
 
   /**
-   * A metric, or another line where one has this name.
+   * A metric, or another line if one has this name.
    *
    * @param store the store to ask, or empty for all
    */
@@ -42,7 +42,7 @@ public sealed interface Expr {
       Operator operator, Expr left, Expr right, List<String> on, Double missing, SourceSpan span)
       implements Expr {
 
-    /** Whether something about the pairing is said after the right operand. */
+    /** Whether a clause about the pairing follows the right operand. */
     boolean hasClause() {
       return !on.isEmpty() || missing != null;
     }

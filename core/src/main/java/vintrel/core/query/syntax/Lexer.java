@@ -98,7 +98,7 @@ public final class Lexer {
     throw error("unexpected character " + text.charAt(at), at);
   }
 
-  /** A doubled quote inside stands for one. */
+  /** A doubled quote inside means one. */
   private String quoted(char quote) {
     int start = at++;
     var out = new StringBuilder();

@@ -57,7 +57,7 @@ public final class Printer {
         + (b.missing() == null ? "" : " missing " + number(b.missing()));
   }
 
-  /** Parenthesised where it binds looser than its place needs. */
+  /** Parenthesised if it binds looser than its place needs. */
   private static String operand(Expr e, int level) {
     boolean bare =
         switch (e) {
@@ -153,7 +153,7 @@ public final class Printer {
     };
   }
 
-  /** A formula, in parentheses where it binds looser than its place needs. */
+  /** A formula, in parentheses if it binds looser than its place needs. */
   private static String formula(Formula f, int level) {
     return switch (f) {
       case Formula.Cell c -> name(c.column());
@@ -187,7 +187,7 @@ public final class Printer {
     return millis == 0 ? "" : (sliding ? " over " : " every ") + Durations.text(millis);
   }
 
-  /** In three quotes where it holds a single one. */
+  /** In three quotes if it holds a single one. */
   private static String statement(String sql) {
     return sql.contains("'") || sql.contains("\n") ? "\"\"\"" + sql + "\"\"\"" : text(sql);
   }
@@ -263,7 +263,7 @@ public final class Printer {
     return names.stream().map(Printer::name).collect(Collectors.joining(", "));
   }
 
-  /** A name, quoted where it would not be read as one bare word. */
+  /** A name, quoted if it would not be read as one bare word. */
   static String name(String s) {
     boolean bare =
         s.matches("[\\p{L}_][\\p{L}\\p{Nd}_]*(\\.[\\p{L}\\p{Nd}_]+)*")

@@ -8,7 +8,7 @@ public final class QueryException extends RuntimeException {
 
   /**
    * @param code stable, such as {@code syntax} or {@code limit.series}
-   * @param line from 1; 0 where no place in the text is to blame
+   * @param line from 1; 0 if no place in the text is to blame
    * @param column from 1
    */
   public QueryException(String code, String text, int line, int column) {

@@ -26,7 +26,7 @@ public record Reducer(Kind kind, double percentile) {
   public static final Reducer MAX = new Reducer(Kind.MAX, 0);
   public static final Reducer SUM = new Reducer(Kind.SUM, 0);
 
-  /** The reducer of a word, or null where it is none. */
+  /** The reducer of a word, or null if it is none. */
   public static Reducer of(String word) {
     for (var kind : Kind.values()) {
       if (kind != Kind.PERCENTILE && kind.name().equalsIgnoreCase(word)) {
@@ -43,7 +43,7 @@ public record Reducer(Kind kind, double percentile) {
         : kind.name().toLowerCase(java.util.Locale.ROOT);
   }
 
-  /** The reduction of v[from, to); NaN where nothing is there to reduce, count included. */
+  /** The reduction of v[from, to); NaN if nothing is there to reduce, count included. */
   public double apply(double[] v, int from, int to) {
     int n = 0;
     double sum = 0;

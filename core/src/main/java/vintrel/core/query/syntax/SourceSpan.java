@@ -1,6 +1,6 @@
 package vintrel.core.query.syntax;
 
-/** Where a part of a tree stands in its text: [start, end). All spans are equal to each other. */
+/** The place of a part of a tree in its text: [start, end). All spans are equal to each other. */
 public record SourceSpan(int start, int end) {
   public static final SourceSpan NONE = new SourceSpan(0, 0);
 

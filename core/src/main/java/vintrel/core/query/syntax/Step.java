@@ -4,7 +4,7 @@ import java.util.List;
 import vintrel.core.frame.Formula;
 import vintrel.core.frame.Tables;
 
-/** One operation after a {@code then}. Durations are in ms; 0 stands for "not given". */
+/** One operation after a {@code then}. Durations are in ms; 0 means "not given". */
 public sealed interface Step {
   SourceSpan span();
 
@@ -52,7 +52,7 @@ public sealed interface Step {
   /** The same, so long before. */
   record Shift(long millis, SourceSpan span) implements Step {}
 
-  /** A name for each series; {label} in the template stands for that label's value. */
+  /** A name for each series; {label} in the template is replaced by that label's value. */
   record LabelAs(String template, SourceSpan span) implements Step {}
 
   record UnitIs(String unit, SourceSpan span) implements Step {}
@@ -80,7 +80,7 @@ public sealed interface Step {
   /** Seconds since the newest sample. */
   record Age(SourceSpan span) implements Step {}
 
-  /** Seconds since the time that a value stands for. */
+  /** Seconds since the time that is the value. */
   record Since(SourceSpan span) implements Step {}
 
   /**
@@ -94,7 +94,7 @@ public sealed interface Step {
   /** Where it leads, from the range's end on. */
   record Forecast(long millis, SourceSpan span) implements Step {}
 
-  /** Only what stands out. */
+  /** Only unusual values. */
   record Outliers(double limit, SourceSpan span) implements Step {}
 
   /** A step that is switched off: nothing happens, but it keeps its place. */
@@ -149,10 +149,10 @@ public sealed interface Step {
     }
   }
 
-  /** How many values lie in each of about so many bins. */
+  /** The number of values in each bin. */
   record Bins(int count, SourceSpan span) implements OnTable {}
 
-  /** How many values lie in each cell of so many spans of time by about so many bins. */
+  /** The number of values in each cell of time spans by bins. */
   record Cells(int spans, int bins, SourceSpan span) implements OnTable {}
 
   /** A field of a column of JSON texts as a column. */

@@ -110,8 +110,8 @@ final class StepParser {
 
   /**
    * What {@code mean every 1m by host} says in one step: the same across series after it; counts
-   * are added up. Other reductions of reductions mean something else than both in one, so that
-   * people are asked what they want.
+   * are added up. Other reductions of reductions mean something else than both in one, so that an
+   * error asks which one is meant.
    */
   private Step across(Step.Bucketing step, SourceSpan start) {
     var reducer =

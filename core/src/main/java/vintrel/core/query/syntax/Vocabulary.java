@@ -15,7 +15,7 @@ public final class Vocabulary {
    * @param in what goes in: series, samples, counters, a table, …
    * @param out what comes out
    * @param does one sentence
-   * @param example a step as it may stand
+   * @param example an example of the step
    */
   public record Entry(
       String word, String group, String form, String in, String out, String does, String example) {}
@@ -250,7 +250,7 @@ public final class Vocabulary {
           "diff", "change",
           "range", "spread");
 
-  /** The known word nearest to a mistyped one, or null where none is near. */
+  /** The known word nearest to a mistyped one, or null if none is near. */
   public static String nearest(String word, Collection<String> known) {
     String best = null;
     int min = Math.max(2, word.length() / 3) + 1;
