@@ -1,15 +1,16 @@
 // Draws a picture that the server computed. No numbers are made here: only pixels and gestures.
 import * as echarts from 'echarts/core';
 import { LineChart } from 'echarts/charts';
-import { GridComponent, MarkLineComponent } from 'echarts/components';
+import { GridComponent } from 'echarts/components';
 import { CanvasRenderer } from 'echarts/renderers';
 import { setRange } from './range.js';
 import { el } from './dom.js';
 import { readoutBox } from './readout.js';
 import { stamp } from './time.js';
 
-echarts.use([LineChart, GridComponent, MarkLineComponent, CanvasRenderer]);
-const charts = new Set();
+echarts.use([LineChart, GridComponent, CanvasRenderer]);
+const charts = new Set(),
+  LABEL_HEIGHT = 15;
 const colour = (name) => getComputedStyle(document.documentElement).getPropertyValue(name).trim();
 
 export function chart(host, { bare = false } = {}) {
@@ -18,7 +19,8 @@ export function chart(host, { bare = false } = {}) {
   const self = { host, off: new Set(), picture: null, draw, dispose, shared, image, near, size };
   let instance = null;
   const box = { left: 0, right: 8, top: 6, bottom: 22 },
-    captions = [];
+    captions = [],
+    labels = [];
 
   function draw(picture, limits = []) {
     self.picture = picture;
@@ -72,6 +74,7 @@ export function chart(host, { bare = false } = {}) {
       },
       { notMerge: true },
     );
+    limitLabels(limits);
   }
 
   // What is on which axis is said where there are two.
@@ -190,33 +193,29 @@ export function chart(host, { bare = false } = {}) {
     return out;
   }
 
+  // Limits run over the whole width; their labels are elements over the canvas, where the server placed them.
   function limitLines(limits) {
-    if (!limits.length || bare) return [];
-    return limits.map((l) => {
-      const c = colour('--' + l.priority);
-      return {
-        type: 'line',
-        data: [],
-        silent: true,
-        color: c,
-        markLine: {
-          silent: true,
-          symbol: 'none',
-          animation: false,
-          lineStyle: { color: c, type: [6, 4], width: 1.2, opacity: 1 },
-          label: {
-            show: l.text !== '',
-            formatter: l.text,
-            position: l.above ? 'insideEndTop' : 'insideEndBottom',
-            color: c,
-            fontFamily: '"Atkinson Next", sans-serif',
-            fontSize: 11.5,
-            distance: [2 + l.shift, 4],
-          },
-          data: [{ yAxis: l.value }],
-        },
-      };
-    });
+    if (bare) return [];
+    return limits.map((l) => ({
+      type: 'line',
+      data: [self.picture.from, self.picture.to].map((t) => [t, l.value]),
+      symbol: 'none',
+      silent: true,
+      z: 2,
+      lineStyle: { color: colour('--' + l.priority), type: [6, 4], width: 1.2 },
+    }));
+  }
+
+  function limitLabels(limits) {
+    for (const label of labels.splice(0)) label.remove();
+    if (bare) return;
+    for (const l of limits.filter((one) => one.text !== '')) {
+      const y = instance.convertToPixel({ yAxisIndex: 0 }, l.value),
+        label = host.appendChild(el('div', { class: 'limit-label ' + l.priority }, l.text));
+      label.style.right = box.right + 2 + l.shift + 'px';
+      label.style.top = (l.above ? y - 4 - LABEL_HEIGHT : y + 4) + 'px';
+      labels.push(label);
+    }
   }
 
   // From a pixel across to a time, and back.
