@@ -2,6 +2,7 @@
 import './htmx.js';
 import Alpine from '@alpinejs/csp';
 import { rail } from './rail.js';
+import { liveParts } from './parts.js';
 import { cookie } from './dom.js';
 
 document.addEventListener('htmx:config:request', (e) => {
@@ -125,6 +126,7 @@ Alpine.data('help', () => ({
   },
 }));
 rail(document.querySelector('.rail'));
+liveParts();
 Alpine.start();
 
 // The alarm list by keyboard: j, k move, a acknowledges, Enter opens.

@@ -4,7 +4,7 @@ import java.util.List;
 import java.util.Map;
 
 /** Something on this host that can be read. */
-interface Input {
+public interface Input {
   List<Reading> read();
 
   /**

@@ -53,9 +53,19 @@ class CollectorTest {
 
   @Test
   void thisHostCanBeRead() {
-    assertThat(new HostInput().read())
+    var input = new HostInput();
+    var readings = input.read();
+    // Shares need some processor time to have passed since the reading before.
+    while (readings.stream().noneMatch(r -> r.metric().equals("host.cpu.busy"))) {
+      readings = input.read();
+    }
+    assertThat(readings)
         .extracting(Input.Reading::metric)
-        .contains("host.cpu.busy", "host.memory.used", "host.disk.used");
+        .contains("host.cpu.busy", "host.cpu.mode", "host.memory.used", "host.disk.used");
+    assertThat(readings).allMatch(r -> Double.isFinite(r.value()));
+    var modes = readings.stream().filter(r -> r.metric().equals("host.cpu.mode"));
+    assertThat(modes.mapToDouble(Input.Reading::value).sum())
+        .isCloseTo(100, org.assertj.core.api.Assertions.within(1e-6));
   }
 
   private static HttpServer listen(List<String> taken) throws IOException {

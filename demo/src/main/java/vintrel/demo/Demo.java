@@ -3,7 +3,9 @@ package vintrel.demo;
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
+import java.util.EnumMap;
 import java.util.List;
+import java.util.Map;
 import java.util.TreeMap;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.CompletionException;
@@ -17,7 +19,27 @@ public final class Demo {
   private static final List<String> FILES =
       List.of("boarding", "fleet", "services", "rules", "notify", "jobs", "insight");
 
+  /** A part of the fleet that sends with a token of its own. */
+  private enum Part {
+    APPS("fleet-apps", "berth-sdk/2.1"),
+    GATES("gates", "gate-scanner/4.2"),
+    HOSTS("fleet-hosts", "vintrel-collector/1.0");
+
+    final String token;
+    final String program;
+
+    Part(String token, String program) {
+      this.token = token;
+      this.program = program;
+    }
+
+    static Part of(Signal s) {
+      return s.metric.startsWith("host.") ? HOSTS : s.metric.startsWith("scan.") ? GATES : APPS;
+    }
+  }
+
   private final VintrelClient client;
+  private final Map<Part, VintrelClient> senders = new EnumMap<>(Part.class);
   private final Fleet fleet;
   private final long step;
 
@@ -50,6 +72,7 @@ public final class Demo {
     try (var standIns = new DemoServices(fleet, port, mailPort, demo::pulse);
         var company = new CompanyDatabase(SEED, now)) {
       standIns.start();
+      demo.senders();
       demo.history(now, (long) (days * Fleet.DAY));
       client.store(
           "bookings", "sql", company.url(), CompanyDatabase.READER, CompanyDatabase.PASSWORD);
@@ -60,6 +83,20 @@ public final class Demo {
           server.replace("127.0.0.1", "localhost"), port);
       demo.live();
     }
+  }
+
+  private void senders() throws IOException, InterruptedException {
+    for (var part : Part.values()) {
+      senders.put(part, client.sender(part.token, part.program));
+    }
+  }
+
+  private static Map<Part, OtlpWriter> writers() {
+    var out = new EnumMap<Part, OtlpWriter>(Part.class);
+    for (var part : Part.values()) {
+      out.put(part, new OtlpWriter());
+    }
+    return out;
   }
 
   private void define(int port) throws IOException, InterruptedException {
@@ -83,12 +120,15 @@ public final class Demo {
     long points = 0;
     CompletableFuture<Void> sending = CompletableFuture.completedFuture(null);
     for (long a = from; a < now; a += WINDOW) {
-      var writer = new OtlpWriter();
-      fill(writer, a, Math.min(now, a + WINDOW));
-      points += writer.points();
-      var request = writer.take();
+      var writers = writers();
+      fill(writers, a, Math.min(now, a + WINDOW));
+      var requests = new EnumMap<Part, byte[]>(Part.class);
+      for (var w : writers.entrySet()) {
+        points += w.getValue().points();
+        requests.put(w.getKey(), w.getValue().take());
+      }
       join(sending);
-      sending = CompletableFuture.runAsync(() -> send(request));
+      sending = CompletableFuture.runAsync(() -> requests.forEach(this::send));
     }
     join(sending);
     records(now, length);
@@ -108,7 +148,7 @@ public final class Demo {
     for (; recorded < now; recorded = Math.min(now, recorded + Fleet.DAY)) {
       var request = records.request(recorded, Math.min(now, recorded + Fleet.DAY));
       if (request != null) {
-        client.logs(request);
+        senders.get(Part.APPS).logs(request);
       }
     }
   }
@@ -121,9 +161,9 @@ public final class Demo {
     }
   }
 
-  private void send(byte[] request) {
+  private void send(Part part, byte[] request) {
     try {
-      client.metrics(request);
+      senders.get(part).metrics(request);
     } catch (IOException e) {
       throw new CompletionException(e);
     } catch (InterruptedException e) {
@@ -131,15 +171,15 @@ public final class Demo {
     }
   }
 
-  private void fill(OtlpWriter writer, long from, long to) {
+  private void fill(Map<Part, OtlpWriter> writers, long from, long to) {
     for (var signal : fleet.signals()) {
       for (long t = from; t < to; t += COARSE) {
-        writer.add(signal, t, signal.next(t, COARSE / 1000.0));
+        writers.get(Part.of(signal)).add(signal, t, signal.next(t, COARSE / 1000.0));
       }
     }
     for (var signal : fleet.fine()) {
       for (long t = from; t < to; t += FINE) {
-        writer.add(signal, t, signal.next(t, FINE / 1000.0));
+        writers.get(Part.of(signal)).add(signal, t, signal.next(t, FINE / 1000.0));
       }
     }
   }
@@ -153,12 +193,14 @@ public final class Demo {
     long t = System.currentTimeMillis();
     double seconds = (t - last) / 1000.0;
     last = t;
-    var writer = new OtlpWriter();
+    var writers = writers();
     var all = new ArrayList<>(fleet.signals());
     all.addAll(fleet.fine());
-    all.forEach(s -> writer.add(s, t, s.next(t, seconds)));
+    all.forEach(s -> writers.get(Part.of(s)).add(s, t, s.next(t, seconds)));
     try {
-      client.metrics(writer.take());
+      for (var w : writers.entrySet()) {
+        senders.get(w.getKey()).metrics(w.getValue().take());
+      }
       records(t, Fleet.HOUR);
     } catch (IOException e) {
       System.err.println("demo: can't reach Vintrel: " + e.getMessage());

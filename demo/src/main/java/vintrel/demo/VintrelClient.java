@@ -13,10 +13,31 @@ final class VintrelClient {
       HttpClient.newBuilder().connectTimeout(Duration.ofSeconds(5)).build();
   private final String base;
   private final String token;
+  private final String agent;
 
   VintrelClient(String base, String token) {
+    this(base, token, "vintrel-demo");
+  }
+
+  private VintrelClient(String base, String token, String agent) {
     this.base = base;
     this.token = token;
+    this.agent = agent;
+  }
+
+  /**
+   * A client with a token of its own, as the programs of the fleet have; an earlier one of this
+   * name ends.
+   */
+  VintrelClient sender(String name, String program) throws IOException, InterruptedException {
+    var fields = "name=" + name + "&rights=metrics,events&replace=true";
+    var answer =
+        post("/api/v1/tokens", "application/x-www-form-urlencoded", fields.getBytes("UTF-8"));
+    var matcher = java.util.regex.Pattern.compile("vt_[A-Za-z0-9_-]+").matcher(answer.body());
+    if (!matcher.find()) {
+      throw new IOException("no token: " + answer.statusCode() + " " + answer.body());
+    }
+    return new VintrelClient(base, matcher.group(), program);
   }
 
   void awaitReady() throws InterruptedException {
@@ -111,6 +132,7 @@ final class VintrelClient {
         HttpRequest.newBuilder(URI.create(base + path))
             .header("Authorization", "Bearer " + token)
             .header("Content-Type", type)
+            .header("User-Agent", agent)
             .timeout(Duration.ofSeconds(60))
             .POST(HttpRequest.BodyPublishers.ofByteArray(body))
             .build();

@@ -49,8 +49,10 @@ class PagesTest {
     "/watch/rules/disk-full, Disk nearly full",
     "/notify, Notify",
     "/collect, Collect",
-    "/collect/stores, Stores",
-    "/collect/import, Import samples",
+    "/collect/stores, Collect",
+    "/collect/connect, Collect",
+    "/collect/tokens, Collect",
+    "/collect/import, Collect",
     "/dashboards/vintrel, Vintrel server health",
     "/signin, Vintrel"
   })
@@ -97,6 +99,8 @@ class PagesTest {
         "/notify",
         "/collect",
         "/collect/stores",
+        "/collect/connect",
+        "/collect/tokens",
         "/collect/elsewhere",
         "/collect/import",
         "/docs/sending",

@@ -57,6 +57,7 @@ public final class RunningServer implements BeforeAllCallback, AfterAllCallback 
                 "--vintrel.data=" + data,
                 "--vintrel.bootstrap-token=" + TOKEN,
                 "--vintrel.outbound.loopback=true",
+                "--vintrel.host=false",
                 "--logging.level.vintrel=WARN"));
     arguments.addAll(List.of(settings));
     context = new SpringApplicationBuilder(sources).run(arguments.toArray(String[]::new));

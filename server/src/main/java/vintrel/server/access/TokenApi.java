@@ -1,30 +1,50 @@
 package vintrel.server.access;
 
 import java.security.Principal;
+import java.time.Clock;
 import java.util.Map;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.RestController;
+import vintrel.core.unit.Durations;
 import vintrel.server.web.AccessLog;
+import vintrel.server.web.TokenCheck;
 import vintrel.server.web.TokenCheck.Scope;
 
 /** Makes tokens for the script. */
 @RestController
 class TokenApi {
   private final Tokens tokens;
+  private final Clock clock;
 
-  TokenApi(Tokens tokens) {
+  TokenApi(Tokens tokens, Clock clock) {
     this.tokens = tokens;
+    this.clock = clock;
   }
 
+  /**
+   * {@code scope} names usual rights; {@code rights}, a list with commas, replaces it. {@code
+   * networks} are in CIDR notation; {@code days} is how long it is valid, 0: for ever. With {@code
+   * replace} an earlier token of this name ends.
+   */
   @PostMapping("/api/v1/tokens")
   Map<String, String> make(
       @RequestParam String name,
       @RequestParam(defaultValue = "INGEST") Scope scope,
+      @RequestParam(defaultValue = "") String rights,
       @RequestParam(defaultValue = "") String store,
+      @RequestParam(defaultValue = "") String networks,
+      @RequestParam(defaultValue = "0") int days,
+      @RequestParam(defaultValue = "false") boolean replace,
       Principal who) {
-    var token = tokens.make(name, scope, store, who.getName());
-    AccessLog.done(who.getName(), "created the token " + name + " (" + scope + " " + store + ")");
+    var wanted = rights.isBlank() ? scope.rights() : TokenCheck.rights(rights);
+    long expires = days <= 0 ? 0 : clock.millis() + days * Durations.DAY;
+    var spec = new TokenSpec(name, wanted, store, TokenSpec.networks(networks), expires, 0, 0);
+    if (replace) {
+      tokens.revoke(name.strip());
+    }
+    var token = tokens.create(spec, who.getName()).token();
+    AccessLog.done(who.getName(), "created the token " + name + " (" + wanted + " " + store + ")");
     return Map.of("token", token);
   }
 }

@@ -16,12 +16,35 @@ class TokenRow {
 
   String name;
   String hash;
-  String scope;
+  String rights;
   String store;
+
+  /** Networks in CIDR notation, with commas; empty: any. */
+  String networks;
+
+  /** ms; 0: never. */
+  @Column(name = "expires_at")
+  long expiresAt;
+
+  @Column(name = "max_samples")
+  int maxSamples;
+
+  @Column(name = "max_series")
+  int maxSeries;
 
   @Column(name = "made_at")
   long madeAt;
 
   @Column(name = "made_by")
   String madeBy;
+
+  /** ms; 0: never. */
+  @Column(name = "used_at")
+  long usedAt;
+
+  @Column(name = "used_from")
+  String usedFrom;
+
+  /** Replaced by another of the same name; it goes on until it expires. */
+  boolean rotated;
 }

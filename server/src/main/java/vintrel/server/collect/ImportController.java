@@ -97,7 +97,7 @@ class ImportController {
       @RequestParam(required = false) String store,
       HttpServletRequest request)
       throws IOException {
-    var first = intakes.open(store);
+    var first = intakes.open(store, Way.IMPORT);
     var importer = new Importer(() -> intakes.to(first.named(), first.sender()), n -> {});
     try {
       var outcome = importer.read(request.getInputStream(), format, clock.millis());
@@ -173,7 +173,8 @@ class ImportController {
   }
 
   private void run(Job job, Path file, String format, String store, String who) {
-    var importer = new Importer(() -> intakes.to(store, who), n -> job.samples = n);
+    var importer =
+        new Importer(() -> intakes.to(store, Sender.own(who, Way.IMPORT)), n -> job.samples = n);
     try (var in = counting(Files.newInputStream(file), job)) {
       var outcome = importer.read(in, format, clock.millis());
       job.samples = outcome.accepted();

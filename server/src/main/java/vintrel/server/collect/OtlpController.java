@@ -22,10 +22,12 @@ import vintrel.core.wire.OtlpProtobuf;
 import vintrel.core.wire.OtlpStatus;
 import vintrel.core.wire.WireException;
 import vintrel.server.store.LogStore;
+import vintrel.server.web.Answers;
 import vintrel.server.web.Pools;
 import vintrel.server.web.RequestMemory;
 import vintrel.server.web.Settings;
 import vintrel.server.web.TooLargeException;
+import vintrel.server.web.TooManyException;
 
 /** OTLP over HTTP: protobuf or JSON by content type, gzip or not; answers in kind. */
 @RestController
@@ -39,7 +41,7 @@ class OtlpController {
   private static final int JSON_SPREAD = 8;
 
   private final SampleSinks intakes;
-  private final SenderStats arrivals;
+  private final SourceBook book;
   private final LogStore events;
   private final RequestMemory memory;
   private final Pools pools;
@@ -48,7 +50,7 @@ class OtlpController {
 
   OtlpController(
       SampleSinks intakes,
-      SenderStats arrivals,
+      SourceBook book,
       LogStore events,
       RequestMemory memory,
       Pools pools,
@@ -57,38 +59,47 @@ class OtlpController {
     this.memory = memory;
     this.events = events;
     this.intakes = intakes;
-    this.arrivals = arrivals;
+    this.book = book;
     this.maxBytes = settings.ingest().maxRequestBytes();
   }
 
   @PostMapping("/v1/metrics")
-  ResponseEntity<byte[]> metrics(HttpServletRequest request, Principal who) throws IOException {
+  ResponseEntity<byte[]> metrics(HttpServletRequest request) throws IOException {
     var type = request.getContentType() == null ? "" : request.getContentType();
     boolean asJson = type.startsWith("application/json");
     if (!asJson && !type.startsWith(PROTOBUF)) {
-      return status(415, asJson, INVALID_ARGUMENT, "send " + PROTOBUF + " or application/json", 0);
+      return status(
+          request, 415, asJson, INVALID_ARGUMENT, "send " + PROTOBUF + " or application/json", 0);
     }
     StoreSampleSink intake;
     try {
-      intake = intakes.open(request.getParameter("store"));
+      intake = intakes.open(request.getParameter("store"), way(request));
     } catch (IllegalArgumentException e) {
-      return status(400, asJson, INVALID_ARGUMENT, e.getMessage(), 0);
+      return status(request, 400, asJson, INVALID_ARGUMENT, e.getMessage(), 0);
     }
     try (var lease = memory.open()) {
       var body = body(request, asJson ? JSON_SPREAD : 0, lease);
       lease.take(asJson ? JSON_SPREAD * (long) body.length : 0);
       pools.read(body.length, () -> read(asJson, body, intake));
       var outcome = intake.keep();
-      arrivals.note(who.getName(), "OTLP", outcome);
       var why = outcome.refused() > 0 || !outcome.why().isEmpty() ? outcome.why() : "";
+      request.setAttribute(Answers.REASON, why);
       return success(asJson, outcome.refused(), why, "rejectedDataPoints");
     } catch (WireException e) {
-      return status(400, asJson, INVALID_ARGUMENT, e.getMessage(), 0);
+      return status(request, 400, asJson, INVALID_ARGUMENT, e.getMessage(), 0);
     } catch (TooLargeException e) {
-      return status(413, asJson, INVALID_ARGUMENT, e.getMessage(), 0);
+      return status(request, 413, asJson, INVALID_ARGUMENT, e.getMessage(), 0);
     } catch (StoreBusyException e) {
-      return status(503, asJson, UNAVAILABLE, e.getMessage(), e.retrySeconds());
+      return status(request, 503, asJson, UNAVAILABLE, e.getMessage(), e.retrySeconds());
+    } catch (TooManyException e) {
+      return status(request, 429, asJson, UNAVAILABLE, e.getMessage(), e.retrySeconds());
     }
+  }
+
+  /** A collector says who it is in its user agent. */
+  private static Way way(HttpServletRequest request) {
+    var agent = request.getHeader("User-Agent");
+    return agent != null && agent.startsWith("vintrel-collector") ? Way.COLLECTOR : Way.OTLP;
   }
 
   private StoreSampleSink read(boolean asJson, byte[] body, StoreSampleSink intake) {
@@ -106,7 +117,8 @@ class OtlpController {
     var type = request.getContentType() == null ? "" : request.getContentType();
     boolean asJson = type.startsWith("application/json");
     if (!asJson && !type.startsWith(PROTOBUF)) {
-      return status(415, asJson, INVALID_ARGUMENT, "send " + PROTOBUF + " or application/json", 0);
+      return status(
+          request, 415, asJson, INVALID_ARGUMENT, "send " + PROTOBUF + " or application/json", 0);
     }
     try (var lease = memory.open()) {
       var store = intakes.store(request.getParameter("store"));
@@ -116,17 +128,16 @@ class OtlpController {
           pools.read(
               body.length, () -> asJson ? OtlpLogs.json(document(body)) : OtlpLogs.protobuf(body));
       var receipt = events.append(store, read.events(), who.getName());
-      return success(
-          asJson,
-          read.refused() + receipt.rejected(),
-          receipt.why().isEmpty() ? read.why() : receipt.why(),
-          "rejectedLogRecords");
+      long lost = read.refused() + receipt.rejected();
+      var why = receipt.why().isEmpty() ? read.why() : receipt.why();
+      book.note(intakes.sender(Way.LOGS), receipt.accepted(), lost, why);
+      return success(asJson, lost, why, "rejectedLogRecords");
     } catch (WireException | IllegalArgumentException e) {
-      return status(400, asJson, INVALID_ARGUMENT, e.getMessage(), 0);
+      return status(request, 400, asJson, INVALID_ARGUMENT, e.getMessage(), 0);
     } catch (TooLargeException e) {
-      return status(413, asJson, INVALID_ARGUMENT, e.getMessage(), 0);
+      return status(request, 413, asJson, INVALID_ARGUMENT, e.getMessage(), 0);
     } catch (StoreBusyException e) {
-      return status(503, asJson, UNAVAILABLE, e.getMessage(), e.retrySeconds());
+      return status(request, 503, asJson, UNAVAILABLE, e.getMessage(), e.retrySeconds());
     }
   }
 
@@ -211,7 +222,13 @@ class OtlpController {
 
   /** A google.rpc.Status, as the protocol wants it for failures. */
   private ResponseEntity<byte[]> status(
-      int http, boolean asJson, int code, String message, int retrySeconds) {
+      HttpServletRequest request,
+      int http,
+      boolean asJson,
+      int code,
+      String message,
+      int retrySeconds) {
+    request.setAttribute(Answers.REASON, message);
     if (asJson) {
       return answer(
           http,

@@ -1,15 +1,17 @@
 package vintrel.server.collect;
 
+import java.time.Clock;
 import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
-import org.springframework.security.core.Authentication;
 import org.springframework.security.core.context.SecurityContextHolder;
 import org.springframework.stereotype.Component;
+import vintrel.core.collect.RateLimit;
 import vintrel.core.series.SeriesKey;
 import vintrel.core.store.SampleStore;
 import vintrel.core.wire.SeriesCache;
 import vintrel.server.store.MetricNotes;
 import vintrel.server.store.NamedStores;
+import vintrel.server.web.Caller;
 import vintrel.server.web.TokenCheck;
 
 /**
@@ -22,6 +24,9 @@ class SampleSinks {
   private final NamedStores stores;
   private final SeriesBudget budget;
   private final MetricNotes notes;
+  private final SourceBook book;
+  private final Clock clock;
+  private final Map<Long, RateLimit> limits = new ConcurrentHashMap<>();
   private final CounterStarts starts = new CounterStarts();
 
   /** Of the heap, what may remember the wire's form of series. */
@@ -32,7 +37,15 @@ class SampleSinks {
   private int stamp;
   private volatile int generation;
 
-  SampleSinks(SampleStore store, NamedStores stores, SeriesBudget budget, MetricNotes notes) {
+  SampleSinks(
+      SampleStore store,
+      NamedStores stores,
+      SeriesBudget budget,
+      MetricNotes notes,
+      SourceBook book,
+      Clock clock) {
+    this.book = book;
+    this.clock = clock;
     this.notes = notes;
     this.store = store;
     this.stores = stores;
@@ -45,19 +58,46 @@ class SampleSinks {
    * @param named the store that the request names, or null
    * @throws IllegalArgumentException if the token may not write there, or there is no such store
    */
-  StoreSampleSink open(String named) {
-    return to(store(named), sender());
+  StoreSampleSink open(String named, Way way) {
+    var holder = holder();
+    var sink = to(store(named), sender(way));
+    if (holder != null && (holder.maxSamples() > 0 || holder.maxSeries() > 0)) {
+      sink.limited(holder.maxSamples() == 0 ? null : () -> wait(holder, sink), holder.maxSeries());
+    }
+    return sink;
   }
 
-  private static String sender() {
+  private int wait(TokenCheck.Holder holder, StoreSampleSink sink) {
+    long now = clock.millis();
+    var limit =
+        limits.compute(
+            holder.id(),
+            (k, old) ->
+                old != null && old.perSecond() == holder.maxSamples()
+                    ? old
+                    : new RateLimit(holder.maxSamples(), now));
+    return limit.take(sink.size(), now);
+  }
+
+  /** Who sends the request that this thread serves. */
+  Sender sender(Way way) {
     var who = SecurityContextHolder.getContext().getAuthentication();
-    return who == null ? "somebody" : who.getName();
+    var holder = holder();
+    return new Sender(
+        who == null ? "unknown" : who.getName(),
+        holder == null ? 0 : holder.id(),
+        way,
+        Caller.address());
+  }
+
+  private static TokenCheck.Holder holder() {
+    var who = SecurityContextHolder.getContext().getAuthentication();
+    return who != null && who.getDetails() instanceof TokenCheck.Holder h ? h : null;
   }
 
   /** The name of the store that the request writes to, as {@link #open} opens it. */
   String store(String named) {
-    var who = SecurityContextHolder.getContext().getAuthentication();
-    var holder = who == null ? null : (TokenCheck.Holder) details(who);
+    var holder = holder();
     var bound = holder == null ? "" : holder.store();
     if (!bound.isEmpty()) {
       if (named != null && !named.isBlank() && !named.equals(bound)) {
@@ -75,17 +115,18 @@ class SampleSinks {
     return named;
   }
 
-  private static Object details(Authentication who) {
-    return who.getDetails() instanceof TokenCheck.Holder h ? h : null;
-  }
-
   private synchronized int next() {
     return ++stamp;
   }
 
-  /** For the server's own work. */
-  StoreSampleSink to(String named, String sender) {
-    return new StoreSampleSink(store, named, sender, budget, starts).with(notes);
+  /** For the server's own metrics: without limits, and without an entry among the sources. */
+  StoreSampleSink own(String named) {
+    return new StoreSampleSink(store, named, Sender.own("Vintrel", Way.HOST), budget, starts);
+  }
+
+  /** For work of the server that counts as a source. */
+  StoreSampleSink to(String named, Sender sender) {
+    return new StoreSampleSink(store, named, sender, budget, starts).with(notes).with(book);
   }
 
   /** What is remembered of the wire's form of series; forgotten once ids have become invalid. */

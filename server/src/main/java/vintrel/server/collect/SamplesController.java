@@ -1,6 +1,5 @@
 package vintrel.server.collect;
 
-import java.security.Principal;
 import java.time.Clock;
 import java.time.Instant;
 import java.time.ZoneOffset;
@@ -25,23 +24,20 @@ import vintrel.server.web.Pools;
 @RestController
 class SamplesController {
   private final SampleSinks intakes;
-  private final SenderStats arrivals;
   private final Pools pools;
   private final Clock clock;
 
-  SamplesController(SampleSinks intakes, SenderStats arrivals, Pools pools, Clock clock) {
+  SamplesController(SampleSinks intakes, Pools pools, Clock clock) {
     this.pools = pools;
     this.intakes = intakes;
-    this.arrivals = arrivals;
     this.clock = clock;
   }
 
   @PostMapping(path = "/api/v1/samples", consumes = MediaType.APPLICATION_JSON_VALUE)
-  Map<String, Object> json(
-      @RequestBody String body, @RequestParam(required = false) String store, Principal who) {
-    var intake = intakes.open(store);
+  Map<String, Object> json(@RequestBody String body, @RequestParam(required = false) String store) {
+    var intake = intakes.open(store, Way.SAMPLES);
     pools.read(body.length(), () -> read(body, intake));
-    return answer(intake, who);
+    return answer(intake);
   }
 
   /** All items that can be read; the others are refused with their number. */
@@ -80,10 +76,10 @@ class SamplesController {
   }
 
   @PostMapping(path = "/api/v1/samples", consumes = MediaType.APPLICATION_FORM_URLENCODED_VALUE)
-  Map<String, Object> form(@RequestParam Map<String, String> fields, Principal who) {
+  Map<String, Object> form(@RequestParam Map<String, String> fields) {
     var labels = new TreeMap<>(fields);
     List.of("metric", "value", "unit", "time", "store").forEach(labels::remove);
-    var intake = intakes.open(fields.get("store"));
+    var intake = intakes.open(fields.get("store"), Way.SAMPLES);
     take(
         intake,
         fields.get("metric"),
@@ -91,12 +87,11 @@ class SamplesController {
         labels,
         fields.get("unit"),
         fields.get("time"));
-    return answer(intake, who);
+    return answer(intake);
   }
 
-  private Map<String, Object> answer(StoreSampleSink intake, Principal who) {
+  private Map<String, Object> answer(StoreSampleSink intake) {
     var outcome = intake.keep();
-    arrivals.note(who.getName(), "samples", outcome);
     var answer = new LinkedHashMap<String, Object>();
     answer.put("accepted", outcome.receipt().accepted());
     answer.put("refused", outcome.refused());

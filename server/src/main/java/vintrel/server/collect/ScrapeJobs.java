@@ -136,7 +136,7 @@ class ScrapeJobs {
     var labels = Labels.of(own);
     try {
       var page = fetch(job, target);
-      var intake = intakes.to(SeriesKey.MAIN, "scrape jobs");
+      var intake = intakes.to(SeriesKey.MAIN, Sender.own(job.name(), Way.SCRAPE));
       boolean complete = OpenMetricsText.read(page, labels, at, intake);
       var outcome = intake.keep();
       samples = outcome.receipt().accepted();
@@ -168,7 +168,7 @@ class ScrapeJobs {
   }
 
   private void note(Labels labels, long at, boolean up, long millis) {
-    var intake = intakes.to(SeriesKey.MAIN, "scrape jobs");
+    var intake = intakes.own(SeriesKey.MAIN);
     var upKey = new SeriesKey("scrape.up", labels);
     intake.sample(intake.series(upKey, MetricKind.STATE, ""), at, up ? 1 : 0);
     var durationKey = new SeriesKey("scrape.duration", labels);
@@ -200,6 +200,15 @@ class ScrapeJobs {
     return uri.getRawUserInfo() == null
         ? uri
         : URI.create(uri.toString().replaceFirst("(?<=//)[^/@]*@", ""));
+  }
+
+  /** How often a job runs, ms; 0 if there is no such job. */
+  long interval(String name) {
+    return definitions.jobs().stream()
+        .filter(j -> j.name().equals(name))
+        .mapToLong(Definition.OfJob::every)
+        .findFirst()
+        .orElse(0);
   }
 
   List<Health> health() {

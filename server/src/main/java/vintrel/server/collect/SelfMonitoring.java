@@ -3,11 +3,13 @@ package vintrel.server.collect;
 import jakarta.annotation.PreDestroy;
 import java.time.Clock;
 import java.util.List;
+import java.util.Locale;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.boot.context.event.ApplicationReadyEvent;
 import org.springframework.context.event.EventListener;
 import org.springframework.stereotype.Component;
+import vintrel.core.series.Condition;
 import vintrel.core.series.Labels;
 import vintrel.core.series.MetricKind;
 import vintrel.core.series.SeriesKey;
@@ -28,10 +30,17 @@ class SelfMonitoring {
   private static final Logger log = LoggerFactory.getLogger(SelfMonitoring.class);
   private static final long EVERY = 10_000;
 
+  /** When a source sent last, seconds since 1970. */
+  private static final String LAST = "vintrel.source.last";
+
+  /** A source that is silent for longer is not shown any more. */
+  static final long SILENT_MS = Durations.WEEK;
+
   private final SampleStore store;
   private final StoreHealth health;
   private final NamedStores stores;
   private final SampleSinks intakes;
+  private final SourceBook book;
   private final Definitions definitions;
   private final DiskSpace disk;
   private final Duties duties;
@@ -44,6 +53,7 @@ class SelfMonitoring {
       StoreHealth health,
       NamedStores stores,
       SampleSinks intakes,
+      SourceBook book,
       Definitions definitions,
       DiskSpace disk,
       Duties duties,
@@ -55,6 +65,7 @@ class SelfMonitoring {
     this.health = health;
     this.stores = stores;
     this.intakes = intakes;
+    this.book = book;
     this.definitions = definitions;
     this.disk = disk;
     this.clock = clock;
@@ -66,6 +77,7 @@ class SelfMonitoring {
       stores.put(STORE, Retention.of(7 * Durations.DAY), "Vintrel");
     }
     definitions.applyOnce("/definitions/own.yaml");
+    restore();
     // At round times, so that they fall into buckets evenly.
     long first = EVERY - Math.floorMod(clock.millis(), EVERY);
     loop = loops.start("storing own metrics", first, EVERY, null, this::write);
@@ -95,7 +107,7 @@ class SelfMonitoring {
             gauge("vintrel.disk.left", "By", disk.left()),
             gauge("vintrel.heap.used", "By", memory.totalMemory() - memory.freeMemory()));
     long now = clock.millis();
-    var intake = intakes.to(STORE, "Vintrel");
+    var intake = intakes.own(STORE);
     for (var r : readings) {
       if (!Double.isNaN(r.value())) {
         var key = new SeriesKey(STORE, r.metric(), Labels.NONE);
@@ -109,7 +121,53 @@ class SelfMonitoring {
               var key = new SeriesKey(STORE, "vintrel.loop.lag", Labels.of("loop", name));
               intake.sample(intake.series(key, MetricKind.GAUGE, "s"), now, lag);
             });
+    book.all().forEach(s -> source(s, intake, now));
     intake.keep();
+  }
+
+  /** What a source has sent, so that the page Collect can draw it over any range. */
+  private static void source(SourceBook.Source s, StoreSampleSink intake, long now) {
+    if (now - s.pace.last() > SILENT_MS) {
+      return;
+    }
+    put(intake, "vintrel.source.samples", s, MetricKind.COUNTER, "", now, s.accepted.get());
+    put(intake, "vintrel.source.rejected", s, MetricKind.COUNTER, "", now, s.rejected.get());
+    put(intake, "vintrel.source.lag", s, MetricKind.GAUGE, "s", now, s.lag / 1000.0);
+    double last = s.pace.last() / 1000.0;
+    put(intake, LAST, s, MetricKind.GAUGE, "s", now, last);
+  }
+
+  private static void put(
+      StoreSampleSink intake,
+      String metric,
+      SourceBook.Source s,
+      MetricKind kind,
+      String unit,
+      long now,
+      double value) {
+    intake.sample(intake.series(SourceBook.metric(metric, s.key), kind, unit), now, value);
+  }
+
+  /** Sources that had sent before the server stopped are not forgotten. */
+  private void restore() {
+    for (var s : store.select(STORE, LAST, Condition.ALL)) {
+      var last = store.before(s, Long.MAX_VALUE);
+      var way = s.labels().get("way");
+      if (last.isEmpty() || way == null) {
+        continue;
+      }
+      long at = (long) (last.values()[last.count() - 1] * 1000);
+      try {
+        var token = s.labels().get("token");
+        var name = s.labels().get("source");
+        var known = Way.valueOf(way.toUpperCase(Locale.ROOT));
+        if (clock.millis() - at <= SILENT_MS) {
+          book.restore(new SourceBook.Key(token, known, token.equals(name) ? "" : name), at);
+        }
+      } catch (IllegalArgumentException e) {
+        log.debug("a source of another version is left out: {}", way);
+      }
+    }
   }
 
   private static Reading counter(String metric, double value) {

@@ -30,8 +30,12 @@ class SeriesBudget {
     this.maxAnHour = settings.ingest().maxNewSeriesPerHour();
   }
 
-  /** Why no series may be made for this sender now, or null if it may; then it counts. */
-  String refusal(SeriesKey key, String sender) {
+  /**
+   * Why no series may be created for this sender now, or null if it may; then it counts.
+   *
+   * @param own the sender's own limit per hour, or 0
+   */
+  String refusal(SeriesKey key, String sender, int own) {
     int known = store.catalog().size(key.store(), key.metric());
     if (known >= maxOfMetric) {
       return "metric %s has %,d series, which is the limit; the usual cause is a label whose values keep changing"
@@ -47,8 +51,9 @@ class SeriesBudget {
             sender,
             new Hour(hour, 1),
             (old, one) -> old.hour() == hour ? new Hour(hour, old.made() + 1) : one);
-    return now.made() > maxAnHour
-        ? "%s has created %,d series this hour, which is the limit".formatted(sender, maxAnHour)
+    int max = own > 0 ? Math.min(own, maxAnHour) : maxAnHour;
+    return now.made() > max
+        ? "%s has created %,d series this hour, which is the limit".formatted(sender, max)
         : null;
   }
 }

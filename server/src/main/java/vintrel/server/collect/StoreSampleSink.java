@@ -8,6 +8,7 @@ import java.util.Map;
 import java.util.NavigableSet;
 import java.util.Set;
 import java.util.concurrent.ConcurrentSkipListSet;
+import java.util.function.IntSupplier;
 import java.util.stream.Collectors;
 import vintrel.core.series.Admission;
 import vintrel.core.series.Condition;
@@ -19,6 +20,7 @@ import vintrel.core.store.SampleStore;
 import vintrel.core.unit.Durations;
 import vintrel.core.wire.SampleSink;
 import vintrel.server.store.MetricNotes;
+import vintrel.server.web.TooManyException;
 
 /** One request's samples on their way into a store. */
 final class StoreSampleSink implements SampleSink {
@@ -43,7 +45,7 @@ final class StoreSampleSink implements SampleSink {
 
   private final SampleStore store;
   private final String named;
-  private final String sender;
+  private final Sender sender;
   private final SeriesBudget budget;
   private final Map<Integer, Double> differences = new HashMap<>();
   private final Map<Integer, Long> ends = new HashMap<>();
@@ -51,6 +53,9 @@ final class StoreSampleSink implements SampleSink {
   private final Map<Integer, Long> newStarts = new HashMap<>();
   private final SampleBatch batch = new SampleBatch();
   private MetricNotes notes;
+  private SourceBook book;
+  private IntSupplier limit;
+  private int maxSeries;
   private final Map<String, String> newNotes = new LinkedHashMap<>();
   private final Map<String, Refusal> refusals = new LinkedHashMap<>();
   private int exemplars;
@@ -70,7 +75,7 @@ final class StoreSampleSink implements SampleSink {
    *     that a request that is sent again is not counted twice
    */
   StoreSampleSink(
-      SampleStore store, String named, String sender, SeriesBudget budget, CounterStarts starts) {
+      SampleStore store, String named, Sender sender, SeriesBudget budget, CounterStarts starts) {
     this.starts = starts;
     this.store = store;
     this.named = named;
@@ -88,8 +93,30 @@ final class StoreSampleSink implements SampleSink {
     return named;
   }
 
-  String sender() {
+  /** Samples that were read so far. */
+  int size() {
+    return batch.size();
+  }
+
+  Sender sender() {
     return sender;
+  }
+
+  /** Accounts for what is kept. */
+  StoreSampleSink with(SourceBook sources) {
+    book = sources;
+    return this;
+  }
+
+  /**
+   * Limits of the sender's own; null or 0 if it has none.
+   *
+   * @param seriesPerHour new series
+   */
+  StoreSampleSink limited(IntSupplier samplesPerSecond, int seriesPerHour) {
+    limit = samplesPerSecond;
+    maxSeries = seriesPerHour;
+    return this;
   }
 
   @Override
@@ -106,7 +133,7 @@ final class StoreSampleSink implements SampleSink {
       noSeriesOf = "";
       return REFUSED;
     }
-    var refusal = budget == null ? null : budget.refusal(full, sender);
+    var refusal = budget == null ? null : budget.refusal(full, sender.token(), maxSeries);
     if (refusal != null) {
       noSeries = refusal;
       noSeriesOf = full.metric();
@@ -223,6 +250,14 @@ final class StoreSampleSink implements SampleSink {
 
   /** Keeps what was read; waits until it is durable. */
   Outcome keep() {
+    int wait = limit == null ? 0 : limit.getAsInt();
+    if (wait > 0) {
+      var why = "token `" + sender.token() + "` sends more samples per second than it may";
+      if (book != null) {
+        book.note(sender, 0, batch.size(), why);
+      }
+      throw new TooManyException(why, wait);
+    }
     var receipt = store.append(batch);
     differences.forEach((series, d) -> starts.totals.merge(series, d, Double::sum));
     newStarts.forEach(starts::put);
@@ -248,7 +283,11 @@ final class StoreSampleSink implements SampleSink {
           metric, receipt.tooNew(), "samples with a time in the future; check the sender's clock");
     }
     int refused = refusals.values().stream().mapToInt(r -> r.points).sum();
-    return new Outcome(receipt, refused, why(), exemplars);
+    var outcome = new Outcome(receipt, refused, why(), exemplars);
+    if (book != null) {
+      book.note(sender, batch, outcome);
+    }
+    return outcome;
   }
 
   /** All reasons with the metrics that they are about. */

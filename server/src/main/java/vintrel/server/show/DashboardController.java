@@ -50,6 +50,9 @@ class DashboardController {
 
   private static final int AXES_HEIGHT = 30;
 
+  /** The dashboard of the server's own health. */
+  private static final String OWN = "vintrel";
+
   private final Definitions definitions;
   private final Queries queries;
   private final SampleStore store;
@@ -79,7 +82,13 @@ class DashboardController {
   @GetMapping("/")
   String first() {
     var all = definitions.dashboards();
-    return all.isEmpty() ? "redirect:/collect" : "redirect:/dashboards/" + all.getFirst().name();
+    // The server's own health is nobody's reason to come.
+    return all.stream()
+        .filter(d -> !d.name().equals(OWN))
+        .findFirst()
+        .or(() -> all.stream().findFirst())
+        .map(d -> "redirect:/dashboards/" + d.name())
+        .orElse("redirect:/collect/connect");
   }
 
   @GetMapping("/dashboards")

@@ -8,7 +8,10 @@ import tools.jackson.databind.json.JsonMapper;
 import vintrel.core.wire.OtlpStatus;
 
 /** Faults that are answered before any controller is reached: in the encoding of their path. */
-final class Answers {
+public final class Answers {
+  /** The request's attribute with the reason why it was refused, in words. */
+  public static final String REASON = Answers.class.getName() + ".reason";
+
   private static final String PROTOBUF = "application/x-protobuf";
 
   private Answers() {}
@@ -32,6 +35,7 @@ final class Answers {
       String text)
       throws IOException {
     response.setStatus(status);
+    request.setAttribute(REASON, text);
     var type = String.valueOf(request.getContentType());
     if (isOtlp(request) && type.startsWith(PROTOBUF)) {
       response.setContentType(PROTOBUF);

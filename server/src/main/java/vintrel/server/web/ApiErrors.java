@@ -42,6 +42,7 @@ class ApiErrors {
 
   /** The answer in the form that the path and the caller read. */
   static Object answer(Fault fault, HttpServletRequest request) {
+    request.setAttribute(Answers.REASON, fault.text());
     if (Answers.isOtlp(request)) {
       return otlp(fault, request);
     }

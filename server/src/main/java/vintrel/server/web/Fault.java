@@ -56,6 +56,11 @@ record Fault(
       return new Fault(
           503, "busy", busy.getMessage(), 0, 0, List.of(), busy.retrySeconds(), List.of());
     }
+    var many = cause(e, TooManyException.class);
+    if (many != null) {
+      return new Fault(
+          429, "too.many", many.getMessage(), 0, 0, List.of(), many.retrySeconds(), List.of());
+    }
     return switch (e) {
       case QueryException q ->
           new Fault(

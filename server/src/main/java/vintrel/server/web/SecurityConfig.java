@@ -62,35 +62,42 @@ class SecurityConfig {
         .addFilterBefore(new TokenFilter(tokens), UsernamePasswordAuthenticationFilter.class)
         .authorizeHttpRequests(
             a ->
-                a.requestMatchers("/v1/**", "/api/v1/samples", "/api/v1/import")
-                    .hasAnyAuthority("INGEST", "ALL")
+                a.requestMatchers("/v1/logs")
+                    .hasAuthority("EVENTS")
+                    .requestMatchers("/v1/**", "/api/v1/samples", "/api/v1/import")
+                    .hasAuthority("METRICS")
                     .requestMatchers("/api/v1/backup", "/api/v1/tokens")
-                    .hasAuthority(TokenFilter.UNBOUND)
+                    .hasAuthority(TokenFilter.FULL)
                     .requestMatchers(
-                        HttpMethod.POST,
-                        "/api/v1/definitions",
-                        "/api/v1/definitions/*/*/restore",
-                        "/api/v1/stores")
-                    .hasAuthority(TokenFilter.UNBOUND)
+                        HttpMethod.POST, "/api/v1/definitions", "/api/v1/definitions/*/*/restore")
+                    .hasAuthority(TokenFilter.DEFINE_ALL)
+                    .requestMatchers(HttpMethod.PUT, "/api/v1/definitions/**")
+                    .hasAuthority(TokenFilter.DEFINE_ALL)
+                    .requestMatchers(HttpMethod.DELETE, "/api/v1/definitions/**")
+                    .hasAuthority(TokenFilter.DEFINE_ALL)
+                    .requestMatchers(HttpMethod.POST, "/api/v1/stores")
+                    .hasAuthority(TokenFilter.FULL)
                     .requestMatchers(HttpMethod.PUT, "/api/v1/**")
-                    .hasAuthority(TokenFilter.UNBOUND)
+                    .hasAuthority(TokenFilter.FULL)
                     .requestMatchers(HttpMethod.DELETE, "/api/v1/**")
-                    .hasAuthority(TokenFilter.UNBOUND)
-                    .requestMatchers(
-                        "/api/v1/alerts",
-                        "/api/v1/deliveries",
-                        "/api/v1/definitions/**",
-                        "/api/v1/stores")
-                    .hasAnyAuthority(TokenFilter.READ_ALL, TokenFilter.UNBOUND)
+                    .hasAuthority(TokenFilter.FULL)
+                    .requestMatchers("/api/v1/definitions/**")
+                    .hasAnyAuthority(TokenFilter.READ_ALL, TokenFilter.DEFINE_ALL)
+                    .requestMatchers("/api/v1/alerts", "/api/v1/deliveries", "/api/v1/stores")
+                    .hasAuthority(TokenFilter.READ_ALL)
                     .requestMatchers("/api/v1/**")
-                    .hasAnyAuthority("READ", "ALL")
+                    .hasAuthority("READ")
                     .anyRequest()
                     .denyAll())
         .exceptionHandling(
             e ->
                 e.authenticationEntryPoint(
-                        (req, res, x) ->
-                            Answers.refuse(req, res, 401, "unauthenticated", unknown(req)))
+                        (req, res, x) -> {
+                          var refused = TokenFilter.refusal(req);
+                          int status = refused == null ? 401 : refused.status();
+                          var code = status == 401 ? "unauthenticated" : "forbidden";
+                          Answers.refuse(req, res, status, code, unknown(req));
+                        })
                     .accessDeniedHandler(
                         (req, res, x) -> {
                           AccessLog.refused(CurrentUser.name(), req.getMethod() + " " + path(req));
@@ -99,7 +106,7 @@ class SecurityConfig {
                               res,
                               403,
                               "forbidden",
-                              "this token's scope does not allow this request");
+                              "this token may not do this; see its rights on the page Tokens");
                         }))
         .build();
   }
@@ -114,9 +121,8 @@ class SecurityConfig {
     if (sent == null || sent.isBlank()) {
       return "no token: send the header Authorization: Bearer TOKEN";
     }
-    return sent.regionMatches(true, 0, "Bearer ", 0, 7)
-        ? "the token is not known: it is wrong, or it was revoked"
-        : "the header Authorization must be Bearer TOKEN";
+    var refused = TokenFilter.refusal(req);
+    return refused != null ? refused.reason() : "the header Authorization must be Bearer TOKEN";
   }
 
   /** Before sign-in there is no session, and nothing is stored. */
@@ -174,10 +180,16 @@ class SecurityConfig {
       AuthorizeHttpRequestsConfigurer<HttpSecurity>.AuthorizationManagerRequestMatcherRegistry a) {
     a.requestMatchers("/health/**", "/assets/**", "/signin", "/error", "/favicon.ico")
         .permitAll()
-        .requestMatchers("/collect/tokens/**", "/collect/elsewhere/*/remove")
+        .requestMatchers(HttpMethod.POST, "/collect/tokens/**")
+        .hasRole("ADMIN")
+        .requestMatchers(HttpMethod.POST, "/collect/tokens")
+        .hasRole("ADMIN")
+        .requestMatchers("/collect/elsewhere/*/remove")
         .hasRole("ADMIN")
         .requestMatchers(HttpMethod.POST, "/collect/elsewhere")
         .hasRole("ADMIN")
+        .requestMatchers("/collect/connect/arrival")
+        .hasRole("EDITOR")
         .requestMatchers("/bench/panel", "/bench/rule")
         .hasRole("EDITOR")
         .requestMatchers("/bench/**", "/prefs", "/signout", "/password", "/password/**")
@@ -197,8 +209,10 @@ class SecurityConfig {
    * store alone, whatever its scope: it has nothing of what concerns all.
    */
   private static final class TokenFilter extends OncePerRequestFilter {
-    static final String UNBOUND = "ALL_UNBOUND";
+    static final String FULL = "FULL";
+    static final String DEFINE_ALL = "DEFINE_UNBOUND";
     static final String READ_ALL = "READ_UNBOUND";
+    private static final String REFUSAL = TokenFilter.class.getName() + ".refusal";
     private final TokenCheck tokens;
 
     TokenFilter(TokenCheck tokens) {
@@ -207,11 +221,21 @@ class SecurityConfig {
 
     private static List<SimpleGrantedAuthority> rights(TokenCheck.Holder h) {
       var out = new ArrayList<SimpleGrantedAuthority>();
-      out.add(new SimpleGrantedAuthority(h.scope().name()));
-      if (h.store().isEmpty()) {
-        out.add(new SimpleGrantedAuthority(h.scope().name() + "_UNBOUND"));
+      for (var right : h.rights()) {
+        out.add(new SimpleGrantedAuthority(right.name()));
+        if (h.store().isEmpty()) {
+          out.add(new SimpleGrantedAuthority(right.name() + "_UNBOUND"));
+        }
+      }
+      if (h.isFull()) {
+        out.add(new SimpleGrantedAuthority(FULL));
       }
       return out;
+    }
+
+    /** Why the token of a request was refused; null if it had none. */
+    static TokenCheck.Verdict refusal(HttpServletRequest request) {
+      return (TokenCheck.Verdict) request.getAttribute(REFUSAL);
     }
 
     @Override
@@ -220,15 +244,16 @@ class SecurityConfig {
         throws ServletException, IOException {
       var header = request.getHeader("Authorization");
       if (header != null && header.regionMatches(true, 0, "Bearer ", 0, 7)) {
-        tokens
-            .holder(header.substring(7).strip())
-            .ifPresent(
-                h -> {
-                  var who =
-                      UsernamePasswordAuthenticationToken.authenticated(h.name(), null, rights(h));
-                  who.setDetails(h);
-                  SecurityContextHolder.getContext().setAuthentication(who);
-                });
+        var verdict = tokens.check(header.substring(7).strip(), request.getRemoteAddr());
+        request.setAttribute(TokenCheck.NAME, verdict.name());
+        var h = verdict.holder();
+        if (h == null) {
+          request.setAttribute(REFUSAL, verdict);
+        } else {
+          var who = UsernamePasswordAuthenticationToken.authenticated(h.name(), null, rights(h));
+          who.setDetails(h);
+          SecurityContextHolder.getContext().setAuthentication(who);
+        }
       }
       chain.doFilter(request, response);
     }

@@ -7,6 +7,7 @@ import org.springframework.boot.context.properties.ConfigurationProperties;
 /**
  * All settings under {@code vintrel}, with their defaults in application.yml.
  *
+ * @param host whether the machine that the server runs on is watched
  * @param proxies a pattern of addresses whose forwarded headers are believed; empty: none
  * @param sessionLength after so long a person signs in again, however busy
  */
@@ -15,6 +16,7 @@ public record Settings(
     Path data,
     boolean demo,
     boolean train,
+    boolean host,
     String address,
     String proxies,
     Duration sessionLength,

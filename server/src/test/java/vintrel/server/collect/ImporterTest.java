@@ -42,7 +42,10 @@ class ImporterTest {
 
   private Importer importer() {
     return new Importer(
-        () -> new StoreSampleSink(store, "main", "test", null, new CounterStarts()), progress::add);
+        () ->
+            new StoreSampleSink(
+                store, "main", Sender.own("test", Way.IMPORT), null, new CounterStarts()),
+        progress::add);
   }
 
   private Importer.Outcome read(String text, String format) throws IOException {

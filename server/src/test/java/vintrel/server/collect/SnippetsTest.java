@@ -33,12 +33,12 @@ class SnippetsTest {
   }
 
   /** The snippets of the page, by their id. */
-  private static String page(String id) throws IOException {
+  private static String page(String way, String id) throws IOException {
     var at = URI.create(server.base());
     var html =
         new Pages(server, "ADMIN")
             .send(
-                get("/collect")
+                get("/collect/connect?way=" + way)
                     .with(
                         r -> {
                           r.setServerName(at.getHost());
@@ -49,6 +49,9 @@ class SnippetsTest {
     var m = Pattern.compile("(?s)<pre[^>]* id=\"" + id + "\"[^>]*>(.*?)</pre>").matcher(html);
     assertThat(m.find()).as(html).isTrue();
     return m.group(1)
+        .replace("export VINTREL_TOKEN=&#39;the token of step 1&#39;", "")
+        .replace("./start-it", "")
+        .replace("&#39;", "'")
         .replace("&quot;", "\"")
         .replace("&lt;", "<")
         .replace("&gt;", ">")
@@ -78,7 +81,8 @@ class SnippetsTest {
 
   @Test
   void anApplicationIsSetUpByTheEnvironmentThatThePageShows() throws Exception {
-    assertThat(run("set -a\n" + page("send-otlp") + "\nset +a\n" + sdk())).doesNotContain("WARN");
+    assertThat(run("set -a\n" + page("application", "send-otlp") + "\nset +a\n" + sdk()))
+        .doesNotContain("WARN");
     var scans = latest("snippet.scans then increase every 1h then sum by scope, gate");
     assertThat(scans).contains("\"scope\":\"boarding\"", "\"scope\":\"tickets\"");
     assertThat(latest("snippet.wait.max")).contains("120.0");
@@ -87,7 +91,10 @@ class SnippetsTest {
   @Test
   void soIsOneOfJavaScript() throws Exception {
     run("cd src/test/js; [ -d node_modules ] || npm ci --ignore-scripts --no-audit --no-fund");
-    run("set -a\n" + page("send-otlp") + "\nset +a\ncd src/test/js; exec node app.mjs");
+    run(
+        "set -a\n"
+            + page("application", "send-otlp")
+            + "\nset +a\ncd src/test/js; exec node app.mjs");
     assertThat(latest("snippet.js.scans then increase every 1h")).contains("\"gate\":\"north-1\"");
   }
 
@@ -97,7 +104,7 @@ class SnippetsTest {
     assertThat(blocks).hasSize(3);
     run("set -a\n" + blocks.getFirst() + "\nset +a\n" + sdk());
     assertThat(latest("snippet.wait.count then increase every 1h"))
-        .contains("\"snippet.wait.count");
+        .contains("unknown_service:java");
     run(blocks.get(1));
     assertThat(latest("backup.age")).contains("mi-db-1", "3600.0");
     assertThat(run(blocks.get(2))).contains("gates");
@@ -108,8 +115,10 @@ class SnippetsTest {
 
   @Test
   void theOtherCommandsOfThePageRunAsTheyStand() throws Exception {
-    run(page("send-value"));
+    run(page("value", "send-value"));
     assertThat(latest("backup.age where host = 'mi-db-1'")).contains("3600.0");
-    assertThat(run(page("send-job"))).contains("gates");
+    assertThat(run(page("endpoint", "send-job"))).contains("gates");
+    assertThat(run(page("events", "send-events"))).isNotNull();
+    assertThat(latest("events where service = 'boarding-gates'")).contains("refused at north-2");
   }
 }

@@ -26,7 +26,7 @@ class StoreIntakeTest {
   private final SampleStore store = mock(SampleStore.class);
 
   private StoreSampleSink intake(CounterStarts starts) {
-    return new StoreSampleSink(store, "main", "test", null, starts);
+    return new StoreSampleSink(store, "main", Sender.own("test", Way.OTLP), null, starts);
   }
 
   private List<String> sent() {
@@ -115,7 +115,7 @@ class StoreIntakeTest {
   void aSeriesGoesToTheStoreOfTheRequest() {
     var key = new vintrel.core.series.SeriesKey("m", vintrel.core.series.Labels.NONE);
     when(store.find(any())).thenReturn(-1);
-    new StoreSampleSink(store, "lab", "test", null, new CounterStarts())
+    new StoreSampleSink(store, "lab", Sender.own("test", Way.OTLP), null, new CounterStarts())
         .series(key, vintrel.core.series.MetricKind.GAUGE, "");
     org.mockito.Mockito.verify(store)
         .resolve(key.in("lab"), vintrel.core.series.MetricKind.GAUGE, "");
@@ -125,7 +125,7 @@ class StoreIntakeTest {
     when(store.newest(7)).thenReturn(newest);
     var batches = ArgumentCaptor.forClass(SampleBatch.class);
     doReturn(new Receipt(1, 0, 0)).when(store).append(batches.capture());
-    var intake = new StoreSampleSink(store, "main", "test", null, starts);
+    var intake = new StoreSampleSink(store, "main", Sender.own("test", Way.OTLP), null, starts);
     for (int i = 0; i < startsAndTimes.length; i += 2) {
       intake.began(7, startsAndTimes[i], startsAndTimes[i + 1]);
       intake.sample(7, startsAndTimes[i + 1], 5);
@@ -165,7 +165,7 @@ class StoreIntakeTest {
     when(store.newest(7)).thenReturn(0L);
     when(store.append(any())).thenThrow(new StoreBusyException("busy", 1));
     var starts = new CounterStarts();
-    var intake = new StoreSampleSink(store, "main", "test", null, starts);
+    var intake = new StoreSampleSink(store, "main", Sender.own("test", Way.OTLP), null, starts);
     intake.began(7, 5000, 6000);
     assertThatThrownBy(intake::keep).isInstanceOf(StoreBusyException.class);
     assertThat(starts.get(7)).isZero();

@@ -29,6 +29,8 @@ class RoutesTest {
           "POST /watch/alerts/{id}/acknowledge",
           "POST /dashboards/{name}/layout",
           "POST /collect/import",
+          "POST /collect/connect/token",
+          "GET /collect/connect/arrival",
           "POST /collect/stores",
           "POST /collect/stores/{name}",
           "POST /bench/panel",
@@ -39,7 +41,8 @@ class RoutesTest {
           "POST /collect/elsewhere",
           "POST /collect/elsewhere/{name}/remove",
           "POST /collect/tokens",
-          "POST /collect/tokens/{id}/revoke");
+          "POST /collect/tokens/{id}/revoke",
+          "POST /collect/tokens/{id}/rotate");
   private static final Set<String> VIEWERS =
       Set.of(
           "GET /",
@@ -64,6 +67,8 @@ class RoutesTest {
           "GET /collect/elsewhere",
           "GET /collect",
           "GET /collect/sources",
+          "GET /collect/connect",
+          "GET /collect/tokens",
           "GET /collect/import",
           "GET /collect/import/{id}",
           "GET /collect/stores",
@@ -177,6 +182,42 @@ class RoutesTest {
     }
   }
 
+  /** Each right alone opens what it is for, and nothing else. */
+  @Test
+  void everyRightOpensItsRoutesAlone() {
+    var tokens = server.bean(vintrel.server.access.Tokens.class);
+    for (var right : TokenCheck.Right.values()) {
+      var spec = new vintrel.server.access.TokenSpec("only-" + right, Set.of(right), "");
+      var token = tokens.create(spec, "test").token();
+      for (var route : routes()) {
+        var path = route.substring(route.indexOf(' ') + 1);
+        if (!path.startsWith("/api/") && !path.startsWith("/v1/")) {
+          continue;
+        }
+        boolean definitions = path.startsWith("/api/v1/definitions");
+        boolean changes =
+            path.matches("/api/v1/(backup|tokens)")
+                || route.equals("POST /api/v1/stores")
+                || route.startsWith("DELETE ")
+                || route.startsWith("PUT ");
+        boolean may =
+            switch (right) {
+              case EVENTS -> path.equals("/v1/logs");
+              case METRICS ->
+                  path.startsWith("/v1/") && !path.equals("/v1/logs")
+                      || path.matches("/api/v1/(samples|import)");
+              case DEFINE -> definitions;
+              case READ ->
+                  !path.startsWith("/v1/")
+                      && !path.matches("/api/v1/(samples|import)")
+                      && !changes
+                      && !(definitions && route.startsWith("POST "));
+            };
+        assertThat(status(route, token) == 403).as("%s with %s", route, right).isEqualTo(!may);
+      }
+    }
+  }
+
   /** What concerns all stores is not for a token that is bound to one, whatever its scope. */
   @Test
   void everyApiRouteKeepsBoundTokensToTheirStore() {
@@ -239,7 +280,14 @@ class RoutesTest {
       }
     }
     var admin = new vintrel.server.Pages(server, "ADMIN");
-    for (var page : List.of("/collect", "/notify", "/collect/elsewhere", "/password")) {
+    for (var page :
+        List.of(
+            "/collect",
+            "/collect/tokens",
+            "/collect/connect",
+            "/notify",
+            "/collect/elsewhere",
+            "/password")) {
       var text =
           admin.text(org.springframework.test.web.servlet.request.MockMvcRequestBuilders.get(page));
       assertThat(text).as(page).doesNotContain(token, "keptsecret", "$2a$");

@@ -264,7 +264,7 @@ public final class Printer {
   }
 
   /** A name, quoted if it would not be read as one bare word. */
-  static String name(String s) {
+  public static String name(String s) {
     boolean bare =
         s.matches("[\\p{L}_][\\p{L}\\p{Nd}_]*(\\.[\\p{L}\\p{Nd}_]+)*")
             && !s.contains("._")

@@ -1,0 +1,98 @@
+package vintrel.server.access;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Set;
+import org.springframework.security.web.util.matcher.IpAddressMatcher;
+import vintrel.core.series.Admission;
+import vintrel.server.web.TokenCheck.Right;
+
+/**
+ * What a new token is to be.
+ *
+ * @param store that it reads and writes, or empty for all
+ * @param networks it may be used from, in CIDR notation; empty: any
+ * @param expiresAt ms; 0: never
+ * @param maxSamples samples per second; 0: no limit of its own
+ * @param maxSeries new series per hour; 0: no limit of its own
+ */
+public record TokenSpec(
+    String name,
+    Set<Right> rights,
+    String store,
+    List<String> networks,
+    long expiresAt,
+    int maxSamples,
+    int maxSeries) {
+  private static final int MAX_NETWORKS = 20;
+  private static final int MAX_LIMIT = 100_000_000;
+
+  public TokenSpec {
+    rights = Set.copyOf(rights);
+    networks = List.copyOf(networks);
+  }
+
+  public TokenSpec(String name, Set<Right> rights, String store) {
+    this(name, rights, store, List.of(), 0, 0, 0);
+  }
+
+  /** The networks of a text with commas or blanks between them. */
+  public static List<String> networks(String text) {
+    var out = new ArrayList<String>();
+    for (var part : text.split("[,\\s]+")) {
+      if (!part.isEmpty()) {
+        out.add(part);
+      }
+    }
+    return out;
+  }
+
+  /**
+   * @throws IllegalArgumentException if a part of it can't be, in words
+   */
+  TokenSpec checked(long now) {
+    var clean = name == null ? "" : name.strip();
+    if (clean.isEmpty() || clean.length() > 100 || !Admission.text(clean)) {
+      throw new IllegalArgumentException("the token name must have 1 to 100 characters");
+    }
+    if (!store.isEmpty() && !store.matches("[a-z][a-z0-9-]{0,39}")) {
+      throw new IllegalArgumentException(
+          "a store name must start with a lower-case letter and have at most 40 lower-case letters,"
+              + " digits and hyphens");
+    }
+    if (rights.isEmpty()) {
+      throw new IllegalArgumentException("choose at least one thing that the token may do");
+    }
+    if (networks.size() > MAX_NETWORKS) {
+      throw new IllegalArgumentException("at most " + MAX_NETWORKS + " networks");
+    }
+    for (var network : networks) {
+      if (!isNetwork(network)) {
+        throw new IllegalArgumentException(
+            "`" + network + "` is not a network; write an address or 10.20.0.0/16");
+      }
+    }
+    if (expiresAt != 0 && expiresAt <= now) {
+      throw new IllegalArgumentException("the expiry must be in the future");
+    }
+    if (maxSamples < 0 || maxSamples > MAX_LIMIT || maxSeries < 0 || maxSeries > MAX_LIMIT) {
+      throw new IllegalArgumentException("limits must be 0 (none) to " + MAX_LIMIT);
+    }
+    return new TokenSpec(clean, rights, store, networks, expiresAt, maxSamples, maxSeries);
+  }
+
+  private static boolean isNetwork(String text) {
+    // Names are refused: they would be looked up.
+    boolean v4 = text.matches("\\d{1,3}(\\.\\d{1,3}){3}(/\\d{1,2})?");
+    boolean v6 = text.matches("[0-9a-fA-F:]*:[0-9a-fA-F:.]*(/\\d{1,3})?");
+    if (!v4 && !v6) {
+      return false;
+    }
+    try {
+      new IpAddressMatcher(text);
+      return true;
+    } catch (IllegalArgumentException e) {
+      return false;
+    }
+  }
+}

@@ -1,0 +1,337 @@
+package vintrel.server.collect;
+
+import java.time.Clock;
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.HashMap;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.stream.Collectors;
+import org.springframework.stereotype.Component;
+import vintrel.core.collect.ArrivalStrip;
+import vintrel.core.collect.Pace;
+import vintrel.core.frame.Column;
+import vintrel.core.picture.Axis;
+import vintrel.core.picture.Pitch;
+import vintrel.core.query.syntax.QueryException;
+import vintrel.core.unit.Counts;
+import vintrel.core.unit.Durations;
+import vintrel.core.unit.TimeText;
+import vintrel.server.ask.ExternalStores;
+import vintrel.server.ask.Queries;
+
+/** The page Collect: every source by category, with its light, its strip and its problem. */
+@Component
+class Arrivals {
+  /** A problem is shown for this long after it was seen last. */
+  private static final long RECENT_MS = 10 * Durations.MINUTE;
+
+  private static final int COLUMNS = 100;
+  private static final int WIDTH = 300;
+  private static final int HEIGHT = 16;
+
+  private final SourceBook book;
+  private final ScrapeJobs jobs;
+  private final ExternalStores external;
+  private final Queries queries;
+  private final Clock clock;
+
+  Arrivals(
+      SourceBook book, ScrapeJobs jobs, ExternalStores external, Queries queries, Clock clock) {
+    this.book = book;
+    this.jobs = jobs;
+    this.external = external;
+    this.queries = queries;
+    this.clock = clock;
+  }
+
+  /** How a source is, worst first. */
+  enum Light {
+    BAD("wrong"),
+    LATE("late"),
+    OK("arriving"),
+    WAIT("nothing yet");
+
+    final String words;
+
+    Light(String words) {
+      this.words = words;
+    }
+  }
+
+  /** Three paths of a strip: columns, gaps below the ground, columns that catch up. */
+  public record StripView(String columns, String gaps, String caughtUp) {
+    static final StripView NONE = new StripView("", "", "");
+  }
+
+  /**
+   * A source.
+   *
+   * @param light ok, late, bad or wait
+   * @param state the same in a word
+   * @param href a page about it, or empty
+   */
+  public record Row(
+      String name,
+      String how,
+      String light,
+      String state,
+      StripView strip,
+      String perMinute,
+      String series,
+      String age,
+      String note,
+      String href) {}
+
+  public record Group(String title, String about, List<Row> rows) {}
+
+  /** A tick of the strips' axis: where, of 300, and its text. */
+  public record Tick(double at, String text) {}
+
+  /**
+   * The page.
+   *
+   * @param sentence its parts: a text and a class for each
+   */
+  public record View(List<Part> sentence, List<Tick> ticks, List<Group> groups, boolean any) {}
+
+  /** A piece of the sentence; {@code look} is b, late, bad or empty. */
+  public record Part(String text, String look) {}
+
+  private record Item(Way.Category category, Light light, Row row, long perMinute, int series) {}
+
+  View view(TimeText.Range range, java.time.ZoneId zone, String search) {
+    long now = clock.millis();
+    var strips = strips(range, now);
+    var items = new ArrayList<Item>();
+    var jobNames = jobs.health().stream().map(ScrapeJobs.Health::job).distinct().toList();
+    for (var s : book.all()) {
+      boolean job = s.key.way() == Way.SCRAPE && jobNames.contains(s.key.token());
+      long seen = Math.max(s.pace.last(), s.whyAt);
+      if (!job && now - seen <= SelfMonitoring.SILENT_MS) {
+        items.add(source(s, strips, now));
+      }
+    }
+    jobNames.forEach(name -> items.add(job(name, strips, now)));
+    external.all().forEach(e -> items.add(external(e)));
+    var word = search.strip().toLowerCase(Locale.ROOT);
+    var shown =
+        items.stream()
+            .filter(
+                i -> (i.row().name() + " " + i.row().how()).toLowerCase(Locale.ROOT).contains(word))
+            .toList();
+    return new View(sentence(items), ticks(range, zone), groups(shown), !items.isEmpty());
+  }
+
+  private static List<Group> groups(List<Item> items) {
+    var byCategory =
+        items.stream()
+            .sorted(Comparator.comparing(Item::light).thenComparing(i -> i.row().name()))
+            .collect(Collectors.groupingBy(Item::category));
+    var out = new ArrayList<Group>();
+    for (var category : Way.Category.values()) {
+      var rows = byCategory.getOrDefault(category, List.of());
+      if (!rows.isEmpty()) {
+        out.add(
+            new Group(
+                category.title,
+                Counts.of(rows.size(), category == Way.Category.DATABASES ? "store" : "source"),
+                rows.stream().map(Item::row).toList()));
+      }
+    }
+    return out;
+  }
+
+  private static List<Part> sentence(List<Item> items) {
+    long perMinute = items.stream().mapToLong(Item::perMinute).sum();
+    long series = items.stream().mapToLong(Item::series).sum();
+    long bad = items.stream().filter(i -> i.light() == Light.BAD).count();
+    long late = items.stream().filter(i -> i.light() == Light.LATE).count();
+    var out = new ArrayList<Part>();
+    out.add(new Part("%,d samples per minute from ".formatted(perMinute), ""));
+    out.add(new Part(Counts.of(items.size(), "source"), "b"));
+    out.add(new Part(", %,d series. ".formatted(series), ""));
+    if (bad > 0) {
+      out.add(new Part(bad + (bad == 1 ? " has a problem" : " have a problem"), "bad"));
+    }
+    if (late > 0) {
+      out.add(new Part(bad > 0 ? ", " : "", ""));
+      out.add(new Part(late + (late == 1 ? " is late" : " are late"), "late"));
+    }
+    out.add(new Part(bad + late > 0 ? "." : "All arrive as usual.", ""));
+    return out;
+  }
+
+  private Item source(SourceBook.Source s, Map<String, StripView> strips, long now) {
+    boolean events = s.key.way().isEvents();
+    var state = s.pace.state(now);
+    var light =
+        switch (state) {
+          case LATE -> Light.LATE;
+          case WAITING -> Light.WAIT;
+          case OK -> Light.OK;
+        };
+    var note = "";
+    if (now - s.whyAt < RECENT_MS && !s.why.isEmpty()) {
+      light = Light.BAD;
+      note = "%,d rejected: %s".formatted(s.rejected.get(), s.why);
+    } else if (now - s.contestedAt < RECENT_MS && !s.contested.isEmpty()) {
+      light = Light.LATE;
+      note = "sends the same series as " + s.contested + "; add a label that tells them apart";
+    } else if (state == Pace.State.LATE) {
+      long interval = s.pace.interval();
+      note = interval > 0 ? "usually every " + Durations.words(interval) : "";
+    } else if (s.lag > RECENT_MS) {
+      note = "samples are " + Durations.words(s.lag) + " old when they arrive";
+    }
+    if (s.exemplars.get() > 0) {
+      note +=
+          (note.isEmpty() ? "" : "; ") + Counts.of(s.exemplars.get(), "exemplar") + " not stored";
+    }
+    var how = s.key.way().words;
+    if (!s.key.token().equals(s.name())) {
+      how += ", token " + s.key.token();
+    }
+    long perMinute = s.perMinute(now);
+    var row =
+        new Row(
+            s.name(),
+            how,
+            light.name().toLowerCase(Locale.ROOT),
+            light.words,
+            strips.getOrDefault(id(s.key), StripView.NONE),
+            perMinute == 0 ? "–" : "%,d".formatted(perMinute),
+            events ? "–" : "%,d".formatted(s.series.get()),
+            s.pace.last() == 0 ? "–" : age(now - s.pace.last()),
+            note,
+            "");
+    return new Item(s.key.way().category, light, row, events ? 0 : perMinute, s.series.get());
+  }
+
+  private Item job(String name, Map<String, StripView> strips, long now) {
+    var targets = jobs.health().stream().filter(h -> h.job().equals(name)).toList();
+    var key = new SourceBook.Key(name, Way.SCRAPE, "");
+    var sources = book.all().stream().filter(s -> same(s.key, key)).toList();
+    long down = targets.stream().filter(h -> h.at() > 0 && !h.up()).count();
+    boolean waits = targets.stream().allMatch(h -> h.at() == 0);
+    long last = targets.stream().mapToLong(ScrapeJobs.Health::at).max().orElse(0);
+    var light = waits ? Light.WAIT : down > 0 ? Light.BAD : Light.OK;
+    var fault =
+        targets.stream()
+            .filter(h -> h.at() > 0 && !h.up())
+            .map(ScrapeJobs.Health::fault)
+            .findFirst()
+            .orElse("");
+    int series = sources.stream().mapToInt(s -> s.series.get()).sum();
+    long perMinute = sources.stream().mapToLong(s -> s.perMinute(now)).sum();
+    var row =
+        new Row(
+            name,
+            "%s, every %s"
+                .formatted(
+                    Counts.of(targets.size(), "target"), Durations.words(jobs.interval(name))),
+            light.name().toLowerCase(Locale.ROOT),
+            light.words,
+            strips.getOrDefault(id(key), StripView.NONE),
+            perMinute == 0 ? "–" : "%,d".formatted(perMinute),
+            "%,d".formatted(series),
+            last == 0 ? "–" : age(now - last),
+            down == 0 ? "" : down + " of " + targets.size() + " down: " + fault,
+            "/collect/jobs?job=" + name);
+    return new Item(Way.Category.ENDPOINTS, light, row, perMinute, series);
+  }
+
+  /** How long ago, in whole seconds. */
+  static String age(long ms) {
+    long seconds = Math.max(0, ms) / Durations.SECOND;
+    return seconds == 0 ? "now" : Durations.words(seconds * Durations.SECOND);
+  }
+
+  private static boolean same(SourceBook.Key a, SourceBook.Key b) {
+    return a.way() == b.way() && a.token().equals(b.token());
+  }
+
+  private static Item external(ExternalStores.Known e) {
+    boolean sql = e.form() == ExternalStores.Form.SQL;
+    var light = e.checked().isEmpty() ? Light.OK : Light.BAD;
+    var row =
+        new Row(
+            e.name(),
+            sql ? "SQL, queried in place" : "Vintrel server, queried in place",
+            light.name().toLowerCase(Locale.ROOT),
+            light == Light.OK ? "reachable" : "unreachable",
+            StripView.NONE,
+            "–",
+            "–",
+            "–",
+            e.checked(),
+            "/collect/elsewhere");
+    return new Item(Way.Category.DATABASES, light, row, 0, 0);
+  }
+
+  private static String id(SourceBook.Key key) {
+    return key.token() + "\n" + key.way() + "\n" + key.service();
+  }
+
+  /** The strips of all sources over a range, from the server's own metrics. */
+  private Map<String, StripView> strips(TimeText.Range range, long now) {
+    long width = Pitch.fitting(range.millis(), COLUMNS, 10_000);
+    var out = new HashMap<String, StripView>();
+    try {
+      var text = "vintrel.source.samples in vintrel then increase every " + Durations.text(width);
+      var answered = queries.answer(new Queries.Ask(text, range, COLUMNS).step(width));
+      var intervals = new LinkedHashMap<String, Long>();
+      // Events come when something happens: their silence is no gap.
+      book.all()
+          .forEach(s -> intervals.put(id(s.key), s.key.way().isEvents() ? 0 : s.pace.interval()));
+      for (var frame : answered.frames()) {
+        var times = ((Column.Time) frame.columns().getFirst()).values();
+        int whole = 0;
+        while (whole < times.length && times[whole] + width <= now) {
+          whole++;
+        }
+        for (var n : frame.numbers()) {
+          var l = n.labels();
+          var way = Way.valueOf(l.get("way").toUpperCase(Locale.ROOT));
+          var token = l.get("token");
+          var name = l.get("source");
+          var id = id(new SourceBook.Key(token, way, token.equals(name) ? "" : name));
+          long interval = intervals.getOrDefault(id, 0L);
+          out.put(id, drawn(ArrivalStrip.of(n.values(), whole, width, interval)));
+        }
+      }
+    } catch (QueryException | IllegalArgumentException e) {
+      // Before the first own metrics there are no strips.
+      return out;
+    }
+    return out;
+  }
+
+  private static StripView drawn(ArrivalStrip strip) {
+    var columns = new StringBuilder();
+    var gaps = new StringBuilder();
+    var caughtUp = new StringBuilder();
+    int n = strip.heights().length;
+    for (int i = 0; i < n; i++) {
+      double x = (i + 0.5) * WIDTH / n;
+      if (strip.gaps()[i]) {
+        double half = WIDTH / 2.0 / n;
+        gaps.append(String.format(Locale.ROOT, "M%.1f %d.5H%.1f", x - half, HEIGHT + 1, x + half));
+      } else if (strip.heights()[i] > 0) {
+        double top = HEIGHT - strip.heights()[i] * (HEIGHT - 1) / 100.0;
+        (strip.caughtUp()[i] ? caughtUp : columns)
+            .append(String.format(Locale.ROOT, "M%.1f %dV%.1f", x, HEIGHT, top));
+      }
+    }
+    return new StripView(columns.toString(), gaps.toString(), caughtUp.toString());
+  }
+
+  private static List<Tick> ticks(TimeText.Range range, java.time.ZoneId zone) {
+    return Axis.times(range.from(), range.to(), zone, 4).stream()
+        .map(t -> new Tick((double) (t.at() - range.from()) / range.millis() * 100, t.text()))
+        .filter(t -> t.at() > 5 && t.at() < 95)
+        .toList();
+  }
+}

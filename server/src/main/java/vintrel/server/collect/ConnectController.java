@@ -1,0 +1,380 @@
+package vintrel.server.collect;
+
+import jakarta.servlet.http.HttpServletRequest;
+import java.time.Clock;
+import java.time.Instant;
+import java.time.ZoneId;
+import java.time.format.DateTimeFormatter;
+import java.util.ArrayList;
+import java.util.EnumSet;
+import java.util.List;
+import java.util.Locale;
+import java.util.TreeMap;
+import org.springframework.stereotype.Controller;
+import org.springframework.ui.Model;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RequestParam;
+import vintrel.core.collect.Diagnosis;
+import vintrel.core.collect.Diagnosis.Station;
+import vintrel.core.query.syntax.Printer;
+import vintrel.core.series.Condition;
+import vintrel.core.series.MetricKind;
+import vintrel.core.series.Series;
+import vintrel.core.store.SampleStore;
+import vintrel.core.unit.Counts;
+import vintrel.core.unit.Durations;
+import vintrel.core.unit.Units;
+import vintrel.server.access.TokenSpec;
+import vintrel.server.access.Tokens;
+import vintrel.server.store.NamedStores;
+import vintrel.server.web.AccessLog;
+import vintrel.server.web.CurrentUser;
+import vintrel.server.web.PagePreferences;
+import vintrel.server.web.TokenCheck.Right;
+
+/**
+ * Connect a source: the ways in, a token made on the spot, what to start, and whether it arrived.
+ * An editor may create tokens that only send.
+ */
+@Controller
+class ConnectController {
+  private static final DateTimeFormatter TIME = DateTimeFormatter.ofPattern("HH:mm:ss", Locale.UK);
+  private static final int MAX_ATTEMPTS = 5;
+  private static final int MAX_METRICS = 8;
+  private static final long DRAWN_MS = 15 * Durations.MINUTE;
+  private static final int SPARK_WIDTH = 60;
+  private static final int SPARK_HEIGHT = 16;
+
+  private final Tokens tokens;
+  private final Attempts attempts;
+  private final SourceBook book;
+  private final SampleStore store;
+  private final NamedStores stores;
+  private final Clock clock;
+
+  ConnectController(
+      Tokens tokens,
+      Attempts attempts,
+      SourceBook book,
+      SampleStore store,
+      NamedStores stores,
+      Clock clock) {
+    this.tokens = tokens;
+    this.attempts = attempts;
+    this.book = book;
+    this.store = store;
+    this.stores = stores;
+    this.clock = clock;
+  }
+
+  /** A way to connect, in the list at the left. */
+  public record Choice(String id, String title, String about) {}
+
+  static final List<Choice> CHOICES =
+      List.of(
+          new Choice("application", "An application pushes", "OTLP over HTTP"),
+          new Choice("endpoint", "An endpoint is scraped", "OpenMetrics pages"),
+          new Choice("host", "A collector on a host", "CPU, memory, disks, network"),
+          new Choice("check", "A check from this server", "HTTP, TCP, DNS, TLS, SQL"),
+          new Choice("database", "A database is queried", "SQL, or another Vintrel server"),
+          new Choice("value", "One value from a shell", "curl, cron, a script"),
+          new Choice("events", "Events", "OTLP logs"),
+          new Choice("files", "Files of the past", "CSV and OpenMetrics text"));
+
+  @GetMapping("/collect/connect")
+  String page(
+      @RequestParam(defaultValue = "application") String way,
+      Model model,
+      HttpServletRequest request) {
+    fill(way, model, request, "", "", 0, "");
+    return "collect/connect";
+  }
+
+  private void fill(
+      String way,
+      Model model,
+      HttpServletRequest request,
+      String name,
+      String token,
+      long tokenId,
+      String fault) {
+    var known = CHOICES.stream().anyMatch(c -> c.id().equals(way)) ? way : "application";
+    model.addAttribute("timeless", true);
+    model.addAttribute("choices", CHOICES);
+    model.addAttribute("way", known);
+    model.addAttribute("base", base(request));
+    model.addAttribute("name", name);
+    model.addAttribute("token", token);
+    model.addAttribute("tokenShort", token.isEmpty() ? "" : token.substring(0, 7) + "…");
+    model.addAttribute("tokenId", tokenId);
+    var shown = token.isEmpty() ? "" : token.substring(0, 7) + "…";
+    model.addAttribute("snippets", Snippets.of(known, base(request), name, shown));
+    model.addAttribute("fault", fault);
+    model.addAttribute("since", clock.millis());
+    model.addAttribute("storeNames", stores.all().stream().map(NamedStores.Named::name).toList());
+    model.addAttribute("arrival", arrival(name, tokenId, clock.millis(), request));
+  }
+
+  /** Creates a token that only sends, for the source that is connected. */
+  @PostMapping("/collect/connect/token")
+  String token(
+      @RequestParam String way,
+      @RequestParam(defaultValue = "") String name,
+      @RequestParam(defaultValue = "") String store,
+      Model model,
+      HttpServletRequest request) {
+    try {
+      var spec = new TokenSpec(name, EnumSet.of(Right.METRICS, Right.EVENTS), store.strip());
+      var made = tokens.create(spec, CurrentUser.name());
+      AccessLog.done(CurrentUser.name(), "created the token " + name.strip() + " (send)");
+      fill(way, model, request, name.strip(), made.token(), made.id(), "");
+    } catch (IllegalArgumentException e) {
+      fill(way, model, request, name, "", 0, e.getMessage());
+    }
+    return "collect/connect";
+  }
+
+  /** A station of the way in; light is ok, bad or wait. */
+  public record StationView(String title, String light, String text) {}
+
+  /** An attempt in the list. */
+  public record AttemptView(String time, String light, int status, String text) {}
+
+  /** A metric that arrived. */
+  public record MetricView(String name, int series, String kind, String spark, String query) {}
+
+  /**
+   * What the panel shows.
+   *
+   * @param light wait, bad or ok
+   * @param text what is wrong, or empty
+   * @param head the first lines of what came instead, or empty
+   * @param scrape whether a scrape job would read it
+   */
+  public record Arrival(
+      String light,
+      String title,
+      String about,
+      List<StationView> stations,
+      String text,
+      String remedy,
+      String head,
+      boolean scrape,
+      List<AttemptView> attempts,
+      List<MetricView> metrics,
+      String draw) {}
+
+  @GetMapping("/collect/connect/arrival")
+  String arrival(
+      @RequestParam(defaultValue = "") String name,
+      @RequestParam(defaultValue = "0") long id,
+      @RequestParam(defaultValue = "0") long since,
+      Model model,
+      HttpServletRequest request) {
+    model.addAttribute("arrival", arrival(name, id, since, request));
+    return "collect/connect :: arrival";
+  }
+
+  private Arrival arrival(String name, long id, long since, HttpServletRequest request) {
+    long now = clock.millis();
+    var zone = PagePreferences.zone(request);
+    var tries = attempts.since(since, name);
+    var sources = name.isEmpty() ? List.<SourceBook.Source>of() : book.of(id, name);
+    var stored = sources.stream().filter(s -> s.accepted.get() > 0).toList();
+    var views =
+        tries.stream()
+            .filter(a -> !a.ok() || !a.reason().isEmpty() || stored.isEmpty())
+            .limit(MAX_ATTEMPTS)
+            .map(a -> view(a, zone))
+            .toList();
+    if (!stored.isEmpty()) {
+      return arrived(stored, tries, views, now);
+    }
+    var failed = tries.stream().filter(a -> !a.ok() || !a.reason().isEmpty()).findFirst();
+    if (failed.isEmpty()) {
+      boolean reached = !tries.isEmpty();
+      return new Arrival(
+          "wait",
+          reached ? "Received, nothing stored yet" : "Waiting for the first sample",
+          "This page changes by itself.",
+          stations(reached ? Station.STORED : Station.REACHED, "wait", null),
+          "",
+          "",
+          "",
+          false,
+          views,
+          List.of(),
+          "");
+    }
+    var a = failed.get();
+    var d =
+        a.ok()
+            ? new Diagnosis(Station.STORED, "It was rejected in part", a.reason() + ".", "")
+            : Diagnosis.of(a.path(), a.type(), a.status(), a.reason(), a.head());
+    long minute = tries.stream().filter(t -> t.at() > now - Durations.MINUTE).count();
+    return new Arrival(
+        "bad",
+        d.title(),
+        "%s in the last minute, the latest %s"
+            .formatted(Counts.of(minute, "attempt"), ago(now - a.at())),
+        stations(d.station(), "bad", a),
+        d.text(),
+        d.remedy(),
+        firstLines(a.head()),
+        d.title().startsWith("A metrics page"),
+        views,
+        List.of(),
+        "");
+  }
+
+  private static String ago(long ms) {
+    var age = Arrivals.age(ms);
+    return age.equals("now") ? age : age + " ago";
+  }
+
+  private static String firstLines(String head) {
+    return String.join("\n", head.lines().limit(6).toList());
+  }
+
+  private Arrival arrived(
+      List<SourceBook.Source> stored,
+      List<Attempts.Attempt> tries,
+      List<AttemptView> views,
+      long now) {
+    long last = stored.stream().mapToLong(s -> s.pace.last()).max().orElse(now);
+    long interval = stored.stream().mapToLong(s -> s.pace.interval()).max().orElse(0);
+    int series = stored.stream().mapToInt(s -> s.series.get()).sum();
+    long accepted = stored.stream().mapToLong(s -> s.accepted.get()).sum();
+    long rejected = stored.stream().mapToLong(s -> s.rejected.get()).sum();
+    boolean events = stored.stream().allMatch(s -> s.key.way().isEvents());
+    var about =
+        (events ? Counts.of(accepted, "event") : Counts.of(series, "series"))
+            + (interval > 0 ? " every " + Durations.words(interval) : "")
+            + ", the latest "
+            + ago(now - last);
+    var source = stored.getFirst();
+    var stations =
+        List.of(
+            new StationView(
+                "Reached Vintrel", "ok", source.address.isEmpty() ? "" : "from " + source.address),
+            new StationView("Token is valid", "ok", source.key.token()),
+            new StationView("Content understood", "ok", source.key.way().words),
+            new StationView(
+                events ? "Events stored" : "Samples stored",
+                rejected > 0 ? "bad" : "ok",
+                "%,d%s"
+                    .formatted(
+                        accepted, rejected > 0 ? ", %,d rejected".formatted(rejected) : "")));
+    var metrics = metrics(stored, now);
+    var draw = metrics.isEmpty() ? "" : metrics.getFirst().query();
+    var why = stored.stream().map(s -> s.why).filter(w -> !w.isEmpty()).findFirst().orElse("");
+    return new Arrival(
+        "ok", "It arrives", about, stations, why, "", "", false, views, metrics, draw);
+  }
+
+  private List<MetricView> metrics(List<SourceBook.Source> stored, long now) {
+    var counts = new TreeMap<String, Integer>();
+    stored.forEach(s -> s.metrics().forEach((m, n) -> counts.merge(m, n, Integer::sum)));
+    var out = new ArrayList<MetricView>();
+    for (var e : counts.entrySet()) {
+      if (out.size() == MAX_METRICS) {
+        break;
+      }
+      var series = store.select("", e.getKey(), Condition.ALL);
+      if (series.isEmpty()) {
+        continue;
+      }
+      var first = series.getFirst();
+      var kind = first.kind().name().toLowerCase(Locale.ROOT);
+      var unit = Units.words(first.unit());
+      var query =
+          Printer.name(e.getKey()) + (first.kind() == MetricKind.COUNTER ? " then rate" : "");
+      out.add(
+          new MetricView(
+              e.getKey(),
+              e.getValue(),
+              unit.isEmpty() ? kind : kind + ", " + unit,
+              spark(first, now),
+              query));
+    }
+    return out;
+  }
+
+  /** A line of the latest samples of a series, as a path. */
+  private String spark(Series series, long now) {
+    var samples = store.read(List.of(series), now - DRAWN_MS, now + 1).getFirst();
+    double min = Double.MAX_VALUE;
+    double max = -Double.MAX_VALUE;
+    for (int i = 0; i < samples.count(); i++) {
+      double v = samples.values()[i];
+      if (Double.isFinite(v)) {
+        min = Math.min(min, v);
+        max = Math.max(max, v);
+      }
+    }
+    if (samples.count() == 0 || min > max) {
+      return "";
+    }
+    long from = samples.times()[0];
+    double span = Math.max(1, samples.lastTime() - from);
+    var path = new StringBuilder();
+    for (int i = 0; i < samples.count(); i++) {
+      double v = samples.values()[i];
+      if (Double.isFinite(v)) {
+        double x = 1 + (samples.times()[i] - from) / span * (SPARK_WIDTH - 2);
+        double share = max > min ? (v - min) / (max - min) : 0.5;
+        double y = SPARK_HEIGHT - 2 - share * (SPARK_HEIGHT - 4);
+        path.append(String.format(Locale.ROOT, "%s%.1f %.1f", path.isEmpty() ? "M" : "L", x, y));
+      }
+    }
+    return samples.count() == 1 ? path + "h2" : path.toString();
+  }
+
+  /** The stations, well up to one. */
+  private static List<StationView> stations(
+      Station failed, String light, Attempts.Attempt attempt) {
+    var out = new ArrayList<StationView>();
+    for (var station : Station.values()) {
+      int order = station.compareTo(failed);
+      boolean waits = order > 0 || order == 0 && attempt == null;
+      var own = order < 0 ? "ok" : waits ? "wait" : light;
+      var title =
+          switch (station) {
+            case REACHED -> "Reached Vintrel";
+            case TOKEN -> "Token is valid";
+            case CONTENT -> "Content understood";
+            case STORED -> "Samples stored";
+          };
+      var text =
+          attempt == null || order > 0
+              ? ""
+              : switch (station) {
+                case REACHED -> "from " + attempt.address();
+                case TOKEN -> order == 0 ? "no" : attempt.token();
+                case CONTENT -> order == 0 ? attempt.type() : "";
+                case STORED -> "none so far";
+              };
+      out.add(new StationView(title, own, text));
+    }
+    return out;
+  }
+
+  private static AttemptView view(Attempts.Attempt a, ZoneId zone) {
+    var size = a.bytes() >= 0 ? ", " + Units.format(a.bytes(), "By") : "";
+    return new AttemptView(
+        TIME.format(Instant.ofEpochMilli(a.at()).atZone(zone)),
+        a.ok() ? a.reason().isEmpty() ? "ok" : "late" : "bad",
+        a.status(),
+        a.ok() && a.reason().isEmpty() ? "accepted" + size : a.reason());
+  }
+
+  /** The address of this server as the person sees it. */
+  static String base(HttpServletRequest request) {
+    var host = request.getServerName();
+    boolean valid = host.matches("[A-Za-z0-9.:\\[\\]-]{1,255}");
+    int port = request.getServerPort();
+    boolean usual = port == (request.getScheme().equals("https") ? 443 : 80);
+    return request.getScheme() + "://" + (valid ? host : "localhost") + (usual ? "" : ":" + port);
+  }
+}

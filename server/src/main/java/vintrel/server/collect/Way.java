@@ -1,0 +1,47 @@
+package vintrel.server.collect;
+
+/** How data arrives. */
+enum Way {
+  OTLP("OTLP over HTTP", Category.APPLICATIONS),
+  OTLP_GRPC("OTLP over gRPC", Category.APPLICATIONS),
+  LINES("JSON lines", Category.APPLICATIONS),
+  OPENMETRICS("OpenMetrics push", Category.APPLICATIONS),
+  CSV("CSV", Category.BY_HAND),
+  SAMPLES("single values", Category.BY_HAND),
+  SCRAPE("scrape job", Category.ENDPOINTS),
+  COLLECTOR("collector", Category.HOSTS),
+  HOST("this server's host input", Category.HOSTS),
+  CHECK("checks from this server", Category.CHECKS),
+  IMPORT("import of files", Category.BY_HAND),
+  LOGS("OTLP logs", Category.EVENTS),
+  LOGS_GRPC("OTLP logs over gRPC", Category.EVENTS);
+
+  /** The groups of the page, in its order. */
+  enum Category {
+    APPLICATIONS("Applications that push"),
+    ENDPOINTS("Endpoints that are scraped"),
+    HOSTS("Hosts"),
+    CHECKS("Checks"),
+    DATABASES("Databases that are queried"),
+    BY_HAND("Single values and files"),
+    EVENTS("Events");
+
+    final String title;
+
+    Category(String title) {
+      this.title = title;
+    }
+  }
+
+  final String words;
+  final Category category;
+
+  Way(String words, Category category) {
+    this.words = words;
+    this.category = category;
+  }
+
+  boolean isEvents() {
+    return category == Category.EVENTS;
+  }
+}

@@ -1,0 +1,64 @@
+// Buttons that copy a text, tabs over panels, forms that ask once, and parts of a page that follow the range.
+import { current } from './range.js';
+import { live } from './live.js';
+
+// Copies the text of the element that `data-copy` names. A shortened token in it is copied whole.
+async function copy(button) {
+  const from = document.querySelector(button.dataset.copy);
+  const { whole, short } = from.dataset;
+  const text = whole ? from.textContent.replace(short, whole) : from.textContent;
+  const before = button.textContent;
+  try {
+    await navigator.clipboard.writeText(text.trim());
+    button.textContent = 'Copied';
+  } catch {
+    // Without permission the text is selected, for the keyboard.
+    getSelection().selectAllChildren(from);
+    button.textContent = 'Press Ctrl+C';
+  }
+  setTimeout(() => (button.textContent = before), 1500);
+}
+
+function tab(button) {
+  for (const other of button.closest('[data-tabs]').querySelectorAll('[data-tab]')) {
+    other.setAttribute('aria-pressed', String(other === button));
+    document.querySelector(`[data-panel="${other.dataset.tab}"]`).hidden = other !== button;
+  }
+}
+
+document.addEventListener('click', (e) => {
+  const copies = e.target.closest?.('[data-copy]');
+  if (copies) copy(copies);
+  const chosen = e.target.closest?.('[data-tab]');
+  if (chosen) tab(chosen);
+});
+
+// What can't be undone asks once, in place: the button says what a second press does.
+document.addEventListener('submit', (e) => {
+  const form = e.target,
+    button = form.querySelector('button[type=submit]');
+  if (!form.dataset.confirm || form.dataset.asked) return;
+  e.preventDefault();
+  form.dataset.asked = 'yes';
+  const before = button.textContent;
+  button.textContent = `${form.dataset.confirm} now?`;
+  setTimeout(() => {
+    delete form.dataset.asked;
+    button.textContent = before;
+  }, 4000);
+});
+
+// A part of a page that the server draws again at the rail's pace and for its range.
+export function liveParts() {
+  for (const part of document.querySelectorAll('[data-live]')) {
+    const form = part.dataset.form && document.querySelector(part.dataset.form);
+    const refresh = () => {
+      const p = new URLSearchParams(form ? new FormData(form) : '');
+      for (const [name, value] of Object.entries(current())) p.set(name, value);
+      window.htmx.ajax('GET', `${part.dataset.live}?${p}`, { target: part, swap: 'innerMorph' });
+    };
+    live(refresh);
+    form?.addEventListener('input', refresh);
+    form?.addEventListener('submit', (e) => e.preventDefault());
+  }
+}

@@ -1,0 +1,248 @@
+package vintrel.server.collect;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.springframework.test.web.servlet.request.MockMvcRequestBuilders.get;
+import static org.springframework.test.web.servlet.request.MockMvcRequestBuilders.post;
+
+import java.net.URI;
+import java.net.http.HttpRequest;
+import java.net.http.HttpResponse;
+import java.time.Clock;
+import java.time.Duration;
+import java.util.List;
+import java.util.Set;
+import java.util.regex.Pattern;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.extension.RegisterExtension;
+import org.springframework.context.annotation.Bean;
+import org.springframework.context.annotation.Primary;
+import org.springframework.test.web.servlet.request.AbstractMockHttpServletRequestBuilder;
+import vintrel.server.Pages;
+import vintrel.server.RunningServer;
+import vintrel.server.SettableClock;
+import vintrel.server.access.TokenSpec;
+import vintrel.server.access.Tokens;
+import vintrel.server.web.TokenCheck.Right;
+
+/** Tokens and their limits, the account of sources, and what a person who connects one sees. */
+class ConnectTest {
+  private static final SettableClock CLOCK = new SettableClock();
+
+  static class Beans {
+    @Bean
+    @Primary
+    Clock settable() {
+      return CLOCK;
+    }
+  }
+
+  @RegisterExtension static final RunningServer server = new RunningServer().with(Beans.class);
+
+  private static Tokens tokens() {
+    return server.bean(Tokens.class);
+  }
+
+  private static HttpResponse<String> send(String token, String path, String type, String body) {
+    var request =
+        HttpRequest.newBuilder(URI.create(server.base() + path))
+            .header("Content-Type", type)
+            .POST(HttpRequest.BodyPublishers.ofString(body));
+    if (token != null) {
+      request.header("Authorization", "Bearer " + token);
+    }
+    return server.send(request);
+  }
+
+  private static HttpResponse<String> value(String token, String metric, String labels) {
+    return send(
+        token,
+        "/api/v1/samples",
+        "application/json",
+        "{\"metric\": \"%s\", \"value\": 1, \"labels\": {%s}}".formatted(metric, labels));
+  }
+
+  private static TokenSpec spec(String name, List<String> networks, long expires, int samples) {
+    return new TokenSpec(name, Set.of(Right.METRICS), "", networks, expires, samples, 0);
+  }
+
+  private static String html(Pages pages, AbstractMockHttpServletRequestBuilder<?> request)
+      throws Exception {
+    return pages.send(request).getContentAsString();
+  }
+
+  @Test
+  void aTokenIsBoundToItsNetworksAndItsTime() {
+    long soon = CLOCK.millis() + 60_000;
+    var token = tokens().create(spec("here", List.of("127.0.0.0/8"), soon, 0), "test").token();
+    assertThat(value(token, "t.a", "").statusCode()).isEqualTo(200);
+    var elsewhere = tokens().create(spec("there", List.of("10.20.0.0/16"), 0, 0), "test").token();
+    var refused = value(elsewhere, "t.a", "");
+    assertThat(refused.statusCode()).isEqualTo(403);
+    assertThat(refused.body()).contains("`there`", "10.20.0.0/16", "127.0.0.1");
+    CLOCK.forward(Duration.ofMinutes(2));
+    var late = value(token, "t.a", "");
+    assertThat(late.statusCode()).isEqualTo(401);
+    assertThat(late.body()).contains("`here` expired at");
+    for (var bad : List.of("10.0.0.0/40", "quay.example", "1.2.3", "::/129")) {
+      org.assertj.core.api.Assertions.assertThatThrownBy(
+              () -> tokens().create(spec("bad", List.of(bad), 0, 0), "test"))
+          .as(bad)
+          .isInstanceOf(IllegalArgumentException.class)
+          .hasMessageContaining(bad);
+    }
+  }
+
+  @Test
+  void aRotatedTokenGoesOnForItsOverlapAlone() {
+    var old = tokens().create(spec("turn", List.of(), 0, 0), "test");
+    var fresh = tokens().rotate(old.id(), 3_600_000, "test");
+    assertThat(value(old.token(), "t.r", "").statusCode()).isEqualTo(200);
+    assertThat(value(fresh.token(), "t.r", "").statusCode()).isEqualTo(200);
+    assertThat(tokens().all().stream().filter(t -> t.name().equals("turn"))).hasSize(2);
+    CLOCK.forward(Duration.ofMinutes(61));
+    assertThat(value(old.token(), "t.r", "").statusCode()).isEqualTo(401);
+    assertThat(value(fresh.token(), "t.r", "").statusCode()).isEqualTo(200);
+    tokens().revoke(fresh.id());
+    assertThat(value(fresh.token(), "t.r", "").statusCode()).isEqualTo(401);
+    var used = tokens().create(spec("used", List.of(), 0, 0), "test");
+    value(used.token(), "t.r", "");
+    server.stop();
+    server.start();
+    var known = tokens().all().stream().filter(t -> t.id() == used.id()).findFirst().orElseThrow();
+    assertThat(known.usedFrom()).as("known after a restart").isEqualTo("127.0.0.1");
+    assertThat(known.usedAt()).isPositive();
+    assertThat(value(used.token(), "t.r", "").statusCode()).isEqualTo(200);
+  }
+
+  @Test
+  void aSenderBeyondItsLimitIsToldWhenToComeAgain() {
+    var token = tokens().create(spec("fast", List.of(), 0, 1), "test").token();
+    int refused = 0;
+    HttpResponse<String> last = null;
+    for (int i = 0; i < 30; i++) {
+      var answer = value(token, "t.fast", "\"i\": \"" + i + "\"");
+      if (answer.statusCode() == 429) {
+        refused++;
+        last = answer;
+      }
+    }
+    assertThat(refused).isBetween(10, 22);
+    assertThat(last.headers().firstValue("Retry-After")).isPresent();
+    assertThat(last.body()).contains("`fast`", "more samples per second");
+    CLOCK.forward(Duration.ofSeconds(20));
+    assertThat(value(token, "t.fast", "").statusCode()).isEqualTo(200);
+    var source = source("fast");
+    assertThat(source.rejected.get()).isEqualTo(refused);
+    assertThat(source.accepted.get()).isEqualTo(30 - refused + 1);
+  }
+
+  private static SourceBook.Source source(String name) {
+    return server.bean(SourceBook.class).all().stream()
+        .filter(s -> s.name().equals(name))
+        .findFirst()
+        .orElseThrow();
+  }
+
+  @Test
+  void servicesOfOneTokenAreSourcesAndTwoThatSendTheSameAreTold() {
+    var one = tokens().create(spec("fleet", List.of(), 0, 0), "test").token();
+    var two = tokens().create(spec("twin", List.of(), 0, 0), "test").token();
+    value(one, "t.load", "\"service\": \"booking\", \"host\": \"a\"");
+    value(one, "t.load", "\"service\": \"booking\", \"host\": \"b\"");
+    value(one, "t.load", "\"service\": \"tickets\"");
+    assertThat(source("booking").series.get()).isEqualTo(2);
+    assertThat(source("booking").metrics()).containsOnly(java.util.Map.entry("t.load", 2));
+    assertThat(source("tickets").key.token()).isEqualTo("fleet");
+    value(two, "t.load", "\"service\": \"booking\", \"host\": \"a\"");
+    var twin =
+        server.bean(SourceBook.class).all().stream()
+            .filter(s -> s.key.token().equals("twin"))
+            .findFirst()
+            .orElseThrow();
+    assertThat(twin.contested).startsWith("booking");
+    assertThat(source("booking").series.get() + twin.series.get()).isEqualTo(2);
+    var page = new Pages(server, "VIEWER").text(get("/collect"));
+    assertThat(page)
+        .contains("booking", "single values, token fleet", "sends the same series as booking");
+    // Silent for long, it is late; what had sent is known after a restart, too.
+    CLOCK.forward(Duration.ofMinutes(20));
+    assertThat(new Pages(server, "VIEWER").text(get("/collect"))).contains("late");
+  }
+
+  @Test
+  void sourcesAreKnownAfterARestart() {
+    var token = tokens().create(spec("stays", List.of(), 0, 0), "test").token();
+    value(token, "t.stays", "\"service\": \"berth\"");
+    server.bean(SelfMonitoring.class).write();
+    long last = source("berth").pace.last();
+    server.stop();
+    server.start();
+    assertThat(source("berth").pace.last())
+        .isCloseTo(last, org.assertj.core.api.Assertions.within(2L));
+    assertThat(source("berth").key.way()).isEqualTo(Way.SAMPLES);
+  }
+
+  @Test
+  void thePageTellsWhatCameInsteadUntilItArrives() throws Exception {
+    var editor = new Pages(server, "EDITOR");
+    var made =
+        html(
+            editor,
+            post("/collect/connect/token").param("way", "application").param("name", "planner"));
+    var match = Pattern.compile("vt_[A-Za-z0-9_-]{20,}").matcher(made);
+    assertThat(match.find()).isTrue();
+    var token = match.group();
+    assertThat(made).contains("OTEL_SERVICE_NAME=&#39;planner&#39;", "data-short=\"vt_");
+    long id =
+        tokens().all().stream().filter(t -> t.name().equals("planner")).findFirst().get().id();
+    var panel =
+        "/collect/connect/arrival?name=planner&id=" + id + "&since=" + (CLOCK.millis() - 1000);
+    assertThat(editor.text(get(panel))).contains("Waiting for the first sample");
+    send(null, "/v1/metrics", "application/x-protobuf", "x");
+    assertThat(editor.text(get(panel))).contains("The request had no token", "127.0.0.1");
+    var page = "# TYPE berth_queue gauge\nberth_queue{berth=\"N2\"} 4\n";
+    send(token, "/v1/metrics", "text/plain", page);
+    assertThat(editor.text(get(panel)))
+        .contains("A metrics page came, not OTLP", "berth_queue{berth=", "scrape it instead");
+    send(token, "/v1/metrics", "application/json", "{\"resourceMetrics\": [{]}");
+    assertThat(editor.text(get(panel))).contains("The content is not understood");
+    value(token, "berth.queue", "\"berth\": \"N2\"");
+    value(token, "berth.queue", "\"berth\": \"N3\"");
+    assertThat(editor.text(get(panel)))
+        .contains("It arrives", "2 series", "berth.queue", "Draw it")
+        .doesNotContain(token);
+    // Attempts of others with tokens of their own are not shown.
+    var other = tokens().create(spec("other", List.of(), 0, 0), "test").token();
+    send(other, "/v1/metrics", "text/plain", "secret of another");
+    assertThat(editor.text(get(panel))).doesNotContain("secret of another");
+    assertThat(new Pages(server, "VIEWER").text(get("/collect/connect")))
+        .contains("Ask an editor")
+        .doesNotContain("Create token");
+  }
+
+  @Test
+  void theAdministratorsFormKeepsWhatWasTyped() throws Exception {
+    var admin = new Pages(server, "ADMIN");
+    var again =
+        html(
+            admin,
+            post("/collect/tokens")
+                .param("name", "typed")
+                .param("right", "READ")
+                .param("networks", "10.0.0.0/99")
+                .param("days", "30"));
+    assertThat(again)
+        .contains("10.0.0.0/99", "is not a network", "value=\"typed\"", "value=\"30\"");
+    var made =
+        admin.text(
+            post("/collect/tokens")
+                .param("name", "typed")
+                .param("right", "READ", "DEFINE")
+                .param("networks", "10.0.0.0/8")
+                .param("days", "30")
+                .param("maxSamples", "1,000"));
+    assertThat(made).contains("vt_", "read, apply definitions", "1,000 samples/s", "10.0.0.0/8");
+    assertThat(new Pages(server, "VIEWER").text(get("/collect/tokens")))
+        .doesNotContain("10.0.0.0/8", "New token");
+  }
+}
