@@ -67,6 +67,7 @@ final class StartBench {
             .redirectErrorStream(true)
             .redirectOutput(output.toFile());
     builder.environment().put("VINTREL_AOT", "off");
+    builder.environment().put("VINTREL_GRPC_PORT", "0");
     var demo = builder.start();
     while (!Files.readString(output).contains("vintrel: ready on")) {
       if (!demo.isAlive()) {

@@ -67,6 +67,7 @@ public final class RunningDemo implements BeforeAllCallback, AutoCloseable {
               .redirectErrorStream(true)
               .redirectOutput(log.toFile());
       builder.environment().put("VINTREL_AOT", "off");
+      builder.environment().put("VINTREL_GRPC_PORT", "0");
       process = builder.start();
       long deadline = System.nanoTime() + TimeUnit.MINUTES.toNanos(4);
       while (!Files.readString(log).contains("vintrel: ready on")) {

@@ -85,6 +85,7 @@ class ServeTest {
             .redirectErrorStream(true)
             .redirectOutput(output.toFile());
     command.environment().put("VINTREL_AOT", "off");
+    command.environment().put("VINTREL_GRPC_PORT", "0");
     script = command.start();
     await("ready", () -> ready(port) && server() != null);
     var first = server();

@@ -60,6 +60,9 @@ public final class RunningServer implements BeforeAllCallback, AfterAllCallback 
                 "--vintrel.host=false",
                 "--logging.level.vintrel=WARN"));
     arguments.addAll(List.of(settings));
+    if (arguments.stream().noneMatch(a -> a.startsWith("--vintrel.grpc-port"))) {
+      arguments.add("--vintrel.grpc-port=0");
+    }
     context = new SpringApplicationBuilder(sources).run(arguments.toArray(String[]::new));
   }
 

@@ -1,6 +1,5 @@
 package vintrel.server.ask;
 
-import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -34,7 +33,7 @@ class CatalogueApi {
    * @param named the store that has them; absent: any
    */
   @GetMapping("/api/v1/metrics")
-  List<Map<String, Object>> metrics(
+  List<MetricJson> metrics(
       @RequestParam(defaultValue = "") String search,
       @RequestParam(name = "store", defaultValue = "") String named) {
     var only = CurrentUser.store();
@@ -48,21 +47,41 @@ class CatalogueApi {
                 .toList());
   }
 
-  private Map<String, Object> json(Catalogue.Found found, String only) {
+  /**
+   * A metric.
+   *
+   * @param last time of the latest sample, ms; null if there is none
+   */
+  record MetricJson(
+      String name,
+      String kind,
+      String unit,
+      int series,
+      List<String> labels,
+      List<String> stores,
+      Long last,
+      String description) {}
+
+  /**
+   * A series.
+   *
+   * @param last time of the latest sample, ms; null if there is none
+   */
+  record SeriesJson(
+      String metric, Map<String, String> labels, String kind, String unit, Long last) {}
+
+  private MetricJson json(Catalogue.Found found, String only) {
     var metric = found.metric();
-    var out = new LinkedHashMap<String, Object>();
-    out.put("name", metric.name());
-    out.put("kind", metric.kind().text());
-    out.put("unit", metric.unit());
-    out.put("series", metric.series());
-    out.put("labels", metric.labels());
-    out.put(
-        "stores",
-        found.stores().stream().filter(s -> only.isEmpty() || s.equals(only)).sorted().toList());
     long newest = only.isEmpty() ? found.newest() : newest(metric.name(), only);
-    out.put("last", newest == 0 ? null : newest);
-    out.put("description", found.note());
-    return out;
+    return new MetricJson(
+        metric.name(),
+        metric.kind().text(),
+        metric.unit(),
+        metric.series(),
+        metric.labels(),
+        found.stores().stream().filter(s -> only.isEmpty() || s.equals(only)).sorted().toList(),
+        newest == 0 ? null : newest,
+        found.note());
   }
 
   private long newest(String metric, String in) {
@@ -74,22 +93,20 @@ class CatalogueApi {
 
   /** {@code match} is a metric with conditions, as at the start of a line; absent: all. */
   @GetMapping("/api/v1/series")
-  List<Map<String, Object>> series(@RequestParam(required = false) String match) {
+  List<SeriesJson> series(@RequestParam(required = false) String match) {
     var source = QueryApi.source(match);
     return queries
         .inTurn(() -> store.select(source.store(), metric(source), source.where()))
         .stream()
         .limit(MAX_SERIES)
         .map(
-            s -> {
-              var out = new LinkedHashMap<String, Object>();
-              out.put("metric", s.metric());
-              out.put("labels", s.labels().asMap());
-              out.put("kind", s.kind().text());
-              out.put("unit", s.unit());
-              out.put("last", store.newest(s.id()) == Long.MIN_VALUE ? null : store.newest(s.id()));
-              return (Map<String, Object>) out;
-            })
+            s ->
+                new SeriesJson(
+                    s.metric(),
+                    s.labels().asMap(),
+                    s.kind().text(),
+                    s.unit(),
+                    store.newest(s.id()) == Long.MIN_VALUE ? null : store.newest(s.id())))
         .toList();
   }
 

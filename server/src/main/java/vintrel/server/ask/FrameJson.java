@@ -1,55 +1,53 @@
 package vintrel.server.ask;
 
+import com.fasterxml.jackson.annotation.JsonInclude;
 import java.util.ArrayList;
-import java.util.LinkedHashMap;
+import java.util.Arrays;
+import java.util.List;
 import java.util.Map;
 import vintrel.core.frame.Column;
 import vintrel.core.frame.Frame;
 
 /**
- * Frames as the API writes them: columns with their values side by side; a missing number is null.
+ * A frame as the API writes it: columns with their values side by side; a missing number is null.
+ *
+ * @param values an array per column
+ * @param partial which end buckets are only partly inside the range; null for a table
  */
-final class FrameJson {
-  private FrameJson() {}
+@JsonInclude(JsonInclude.Include.NON_NULL)
+record FrameJson(
+    String name, List<ColumnJson> columns, List<Object> values, Frame.Partial partial) {
 
-  static Map<String, Object> of(Frame frame) {
-    var columns = new ArrayList<Map<String, Object>>();
+  /**
+   * @param type time, number or text
+   * @param unit of numbers; else null
+   * @param labels of numbers; else null
+   */
+  @JsonInclude(JsonInclude.Include.NON_NULL)
+  record ColumnJson(String name, String type, String unit, Map<String, String> labels) {}
+
+  /** A frame of the range [from, to). */
+  static FrameJson of(Frame frame, long from, long to) {
+    var columns = new ArrayList<ColumnJson>();
     var values = new ArrayList<Object>();
     for (var column : frame.columns()) {
-      var c = new LinkedHashMap<String, Object>();
-      c.put("name", column.name());
       switch (column) {
         case Column.Time t -> {
-          c.put("type", "time");
+          columns.add(new ColumnJson(t.name(), "time", null, null));
           values.add(times(t.values()));
         }
         case Column.Number n -> {
-          c.put("type", "number");
-          c.put("unit", n.unit());
-          c.put("labels", n.labels().asMap());
+          columns.add(new ColumnJson(n.name(), "number", n.unit(), n.labels().asMap()));
           values.add(numbers(n.values()));
         }
         case Column.Text t -> {
-          c.put("type", "text");
+          columns.add(new ColumnJson(t.name(), "text", null, null));
           values.add(t.values());
         }
       }
-      columns.add(c);
     }
-    var out = new LinkedHashMap<String, Object>();
-    out.put("name", frame.name());
-    out.put("columns", columns);
-    out.put("values", values);
-    return out;
-  }
-
-  /** The same with which buckets are only partly inside [from, to). */
-  static Map<String, Object> of(Frame frame, long from, long to) {
-    var out = of(frame);
-    if (frame.drawable()) {
-      out.put("partial", frame.partial(from, to));
-    }
-    return out;
+    var partial = frame.drawable() ? frame.partial(from, to) : null;
+    return new FrameJson(frame.name(), columns, values, partial);
   }
 
   static NumbersJson numbers(double[] values) {
@@ -58,13 +56,9 @@ final class FrameJson {
 
   /** Missing times are null. */
   private static Object times(long[] values) {
-    for (long v : values) {
-      if (v == Long.MIN_VALUE) {
-        return java.util.Arrays.stream(values)
-            .mapToObj(t -> t == Long.MIN_VALUE ? null : t)
-            .toList();
-      }
-    }
-    return values;
+    boolean missing = Arrays.stream(values).anyMatch(t -> t == Long.MIN_VALUE);
+    return missing
+        ? Arrays.stream(values).mapToObj(t -> t == Long.MIN_VALUE ? null : t).toList()
+        : values;
   }
 }

@@ -1,12 +1,12 @@
 package vintrel.server.ask;
 
+import com.fasterxml.jackson.annotation.JsonInclude;
 import java.time.Clock;
 import java.time.DateTimeException;
 import java.time.Instant;
 import java.time.ZoneId;
 import java.time.ZoneOffset;
 import java.util.ArrayList;
-import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import org.springframework.core.io.ClassPathResource;
@@ -22,6 +22,7 @@ import vintrel.core.frame.Column;
 import vintrel.core.frame.Frame;
 import vintrel.core.query.Evaluator;
 import vintrel.core.query.compute.Answer;
+import vintrel.core.query.plan.Advice;
 import vintrel.core.query.plan.Request;
 import vintrel.core.query.syntax.Expr;
 import vintrel.core.query.syntax.Parser;
@@ -98,15 +99,30 @@ class QueryApi {
           .contentType(MediaType.parseMediaType("text/csv; charset=utf-8"))
           .body(FrameCsv.of(frames));
     }
-    var out = new LinkedHashMap<String, Object>();
-    out.put("frames", frames.stream().map(f -> FrameJson.of(f, range.from(), range.to())).toList());
-    out.put("advice", answer.advice());
-    out.put("stats", stats(answer.stats()));
-    if (Boolean.TRUE.equals(q.explain())) {
-      out.put("plan", QueryPlanView.of(query, answer));
-    }
-    return out;
+    var stats = answer.stats();
+    return new Result(
+        frames.stream().map(f -> FrameJson.of(f, range.from(), range.to())).toList(),
+        answer.advice(),
+        new StatsJson(
+            stats.series(), stats.samples(), stats.millis(), stats.planning(), stats.tier()),
+        Boolean.TRUE.equals(q.explain()) ? QueryPlanView.of(query, answer) : null);
   }
+
+  /**
+   * @param plan null unless it is asked for
+   */
+  @JsonInclude(JsonInclude.Include.NON_NULL)
+  record Result(
+      List<FrameJson> frames,
+      List<Advice> advice,
+      StatsJson stats,
+      List<QueryPlanView.Entry> plan) {}
+
+  /**
+   * @param ms of computing, all in all
+   * @param planning ms of it to find the series
+   */
+  record StatsJson(int series, long samples, double ms, double planning, String tier) {}
 
   private static Queries.Ask ask(Question q, TimeText.Range range, ZoneId zone) {
     return new Queries.Ask(q.query(), range, POINTS)
@@ -130,16 +146,6 @@ class QueryApi {
       throw new IllegalArgumentException("step must be a duration such as 30s");
     }
     return millis.getAsLong();
-  }
-
-  private static Map<String, Object> stats(Answer.Stats stats) {
-    var out = new LinkedHashMap<String, Object>();
-    out.put("series", stats.series());
-    out.put("samples", stats.samples());
-    out.put("ms", stats.millis());
-    out.put("planning", stats.planning());
-    out.put("tier", stats.tier());
-    return out;
   }
 
   /** One row of values at an instant, for each line that is shown. */

@@ -73,7 +73,7 @@ class ConnectController {
 
   static final List<Choice> CHOICES =
       List.of(
-          new Choice("application", "An application pushes", "OTLP over HTTP"),
+          new Choice("application", "An application pushes", "OTLP over HTTP or gRPC"),
           new Choice("endpoint", "An endpoint is scraped", "OpenMetrics pages"),
           new Choice("host", "A collector on a host", "CPU, memory, disks, network"),
           new Choice("check", "A check from this server", "HTTP, TCP, DNS, TLS, SQL"),

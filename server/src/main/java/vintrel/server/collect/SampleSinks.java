@@ -59,8 +59,13 @@ class SampleSinks {
    * @throws IllegalArgumentException if the token may not write there, or there is no such store
    */
   StoreSampleSink open(String named, Way way) {
+    return open(named, sender(way));
+  }
+
+  /** As above, for a sender that is known. */
+  StoreSampleSink open(String named, Sender sender) {
     var holder = holder();
-    var sink = to(store(named), sender(way));
+    var sink = to(store(named), sender);
     if (holder != null && (holder.maxSamples() > 0 || holder.maxSeries() > 0)) {
       sink.limited(holder.maxSamples() == 0 ? null : () -> wait(holder, sink), holder.maxSeries());
     }

@@ -1,12 +1,19 @@
 package vintrel.server.collect;
 
+import com.fasterxml.jackson.annotation.JsonInclude;
+import jakarta.servlet.http.HttpServletRequest;
+import java.io.ByteArrayInputStream;
+import java.io.EOFException;
+import java.io.IOException;
+import java.nio.charset.StandardCharsets;
 import java.time.Clock;
 import java.time.Instant;
 import java.time.ZoneOffset;
-import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
+import java.util.zip.GZIPInputStream;
+import java.util.zip.ZipException;
 import org.springframework.http.MediaType;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestBody;
@@ -19,22 +26,29 @@ import vintrel.core.series.MetricKind;
 import vintrel.core.series.SeriesKey;
 import vintrel.core.unit.TimeText;
 import vintrel.server.web.Pools;
+import vintrel.server.web.Settings;
+import vintrel.server.web.TooLargeException;
 
-/** Publishes values from a shell: JSON, one or a list, or form fields. */
+/**
+ * Takes values in small formats: JSON (one or a list), form fields, JSON lines, CSV, OpenMetrics
+ * text.
+ */
 @RestController
 class SamplesController {
   private final SampleSinks intakes;
   private final Pools pools;
   private final Clock clock;
+  private final int maxBytes;
 
-  SamplesController(SampleSinks intakes, Pools pools, Clock clock) {
+  SamplesController(SampleSinks intakes, Pools pools, Settings settings, Clock clock) {
+    this.maxBytes = settings.ingest().maxBodyBytes();
     this.pools = pools;
     this.intakes = intakes;
     this.clock = clock;
   }
 
   @PostMapping(path = "/api/v1/samples", consumes = MediaType.APPLICATION_JSON_VALUE)
-  Map<String, Object> json(@RequestBody String body, @RequestParam(required = false) String store) {
+  SamplesAnswer json(@RequestBody String body, @RequestParam(required = false) String store) {
     var intake = intakes.open(store, Way.SAMPLES);
     pools.read(body.length(), () -> read(body, intake));
     return answer(intake);
@@ -53,30 +67,115 @@ class SamplesController {
     }
     var items = parsed instanceof List<?> list ? list : List.of(parsed);
     for (int i = 0; i < items.size(); i++) {
-      try {
-        if (!(items.get(i) instanceof Map<?, ?> item)) {
-          throw new IllegalArgumentException("must be an object with metric and value");
-        }
-        var labels = new TreeMap<String, String>();
-        if (item.get("labels") instanceof Map<?, ?> map) {
-          map.forEach((k, v) -> labels.put(k.toString(), v == null ? "" : v.toString()));
-        }
-        take(
-            intake,
-            item.get("metric"),
-            item.get("value"),
-            labels,
-            item.get("unit"),
-            item.get("time"));
-      } catch (IllegalArgumentException e) {
-        intake.refuse(1, "item " + (i + 1) + ": " + e.getMessage());
-      }
+      item(items.get(i), "item " + (i + 1), intake);
     }
     return intake;
   }
 
+  private void item(Object parsed, String place, StoreSampleSink intake) {
+    try {
+      if (!(parsed instanceof Map<?, ?> item)) {
+        throw new IllegalArgumentException("must be an object with metric and value");
+      }
+      var labels = new TreeMap<String, String>();
+      if (item.get("labels") instanceof Map<?, ?> map) {
+        map.forEach((k, v) -> labels.put(k.toString(), v == null ? "" : v.toString()));
+      }
+      take(
+          intake,
+          item.get("metric"),
+          item.get("value"),
+          labels,
+          item.get("unit"),
+          item.get("time"));
+    } catch (IllegalArgumentException e) {
+      intake.refuse(1, place + ": " + e.getMessage());
+    }
+  }
+
+  /** A JSON object per line; lines that can't be read are rejected with their number. */
+  @PostMapping(
+      path = "/api/v1/samples",
+      consumes = {"application/x-ndjson", "application/jsonl"})
+  SamplesAnswer lines(HttpServletRequest request, @RequestParam(required = false) String store)
+      throws IOException {
+    var intake = intakes.open(store, Way.LINES);
+    var body = body(request);
+    pools.read(
+        body.length(),
+        () -> {
+          int[] n = {0};
+          body.lines()
+              .forEach(
+                  line -> {
+                    n[0]++;
+                    if (!line.isBlank()) {
+                      line(line, "line " + n[0], intake);
+                    }
+                  });
+          return intake;
+        });
+    return answer(intake);
+  }
+
+  private void line(String line, String place, StoreSampleSink intake) {
+    Object parsed;
+    try {
+      parsed = JsonMapper.shared().readValue(line, Object.class);
+    } catch (JacksonException e) {
+      intake.refuse(1, place + ": is not JSON: " + e.getOriginalMessage());
+      return;
+    }
+    item(parsed, place, intake);
+  }
+
+  /** A table with a row of column names first, as files are imported. */
+  @PostMapping(path = "/api/v1/samples", consumes = "text/csv")
+  SamplesAnswer csv(HttpServletRequest request, @RequestParam(required = false) String store)
+      throws IOException {
+    return document(request, store, "csv", Way.CSV);
+  }
+
+  /** A page of OpenMetrics text, as endpoints offer it. */
+  @PostMapping(path = "/api/v1/samples", consumes = "application/openmetrics-text")
+  SamplesAnswer openMetrics(
+      HttpServletRequest request, @RequestParam(required = false) String store) throws IOException {
+    return document(request, store, "openmetrics", Way.OPENMETRICS);
+  }
+
+  private SamplesAnswer document(HttpServletRequest request, String store, String format, Way way)
+      throws IOException {
+    var text = body(request);
+    var importer = new Importer(() -> intakes.open(store, way), n -> {});
+    try (var in = new ByteArrayInputStream(text.getBytes(StandardCharsets.UTF_8))) {
+      var outcome = importer.read(in, format, clock.millis());
+      return new SamplesAnswer(
+          outcome.accepted(), outcome.refused(), 0, outcome.why().isEmpty() ? null : outcome.why());
+    }
+  }
+
+  /** The body as text, unpacked if it is gzip. */
+  private String body(HttpServletRequest request) throws IOException {
+    var encoding = request.getHeader("Content-Encoding");
+    if (encoding == null || encoding.isBlank() || encoding.equalsIgnoreCase("identity")) {
+      return new String(request.getInputStream().readAllBytes(), StandardCharsets.UTF_8);
+    }
+    if (!encoding.equalsIgnoreCase("gzip")) {
+      throw new IllegalArgumentException("the content encoding must be gzip or none");
+    }
+    try (var in = new GZIPInputStream(request.getInputStream())) {
+      var bytes = in.readNBytes(maxBytes + 1);
+      if (bytes.length > maxBytes) {
+        throw new TooLargeException(maxBytes);
+      }
+      return new String(bytes, StandardCharsets.UTF_8);
+    } catch (ZipException | EOFException e) {
+      throw new IllegalArgumentException("the body is not valid gzip");
+    }
+  }
+
   @PostMapping(path = "/api/v1/samples", consumes = MediaType.APPLICATION_FORM_URLENCODED_VALUE)
-  Map<String, Object> form(@RequestParam Map<String, String> fields) {
+  SamplesAnswer form(@RequestParam Map<String, String> fields) {
     var labels = new TreeMap<>(fields);
     List.of("metric", "value", "unit", "time", "store").forEach(labels::remove);
     var intake = intakes.open(fields.get("store"), Way.SAMPLES);
@@ -90,17 +189,22 @@ class SamplesController {
     return answer(intake);
   }
 
-  private Map<String, Object> answer(StoreSampleSink intake) {
+  private static SamplesAnswer answer(StoreSampleSink intake) {
     var outcome = intake.keep();
-    var answer = new LinkedHashMap<String, Object>();
-    answer.put("accepted", outcome.receipt().accepted());
-    answer.put("refused", outcome.refused());
-    answer.put("replaced", outcome.receipt().replaced());
-    if (!outcome.why().isEmpty()) {
-      answer.put("text", outcome.why());
-    }
-    return answer;
+    return new SamplesAnswer(
+        outcome.receipt().accepted(),
+        outcome.refused(),
+        outcome.receipt().replaced(),
+        outcome.why().isEmpty() ? null : outcome.why());
   }
+
+  /**
+   * What became of the samples.
+   *
+   * @param text why some were rejected, or null
+   */
+  @JsonInclude(JsonInclude.Include.NON_NULL)
+  record SamplesAnswer(long accepted, long refused, long replaced, String text) {}
 
   private void take(
       StoreSampleSink intake,

@@ -53,6 +53,12 @@ class DashboardController {
   /** The dashboard of the server's own health. */
   private static final String OWN = "vintrel";
 
+  /** The dashboard of the machine that the server runs on. */
+  private static final String HOST = "this-host";
+
+  /** A new server has no hour to show yet. */
+  private static final String FIRST_MINUTES = "?from=-15m&to=now";
+
   private final Definitions definitions;
   private final Queries queries;
   private final SampleStore store;
@@ -87,7 +93,7 @@ class DashboardController {
         .filter(d -> !d.name().equals(OWN))
         .findFirst()
         .or(() -> all.stream().findFirst())
-        .map(d -> "redirect:/dashboards/" + d.name())
+        .map(d -> "redirect:/dashboards/" + d.name() + (d.name().equals(HOST) ? FIRST_MINUTES : ""))
         .orElse("redirect:/collect/connect");
   }
 

@@ -1,7 +1,8 @@
 package vintrel.server.web;
 
+import com.fasterxml.jackson.annotation.JsonInclude;
 import jakarta.servlet.http.HttpServletRequest;
-import java.util.LinkedHashMap;
+import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import org.slf4j.Logger;
@@ -85,17 +86,24 @@ class ApiErrors {
     return headers;
   }
 
-  private static Map<String, Object> body(Fault fault) {
-    var error = new LinkedHashMap<String, Object>();
-    error.put("code", fault.code());
-    error.put("text", fault.text());
-    if (fault.line() > 0) {
-      error.put("line", fault.line());
-      error.put("column", fault.column());
-    }
-    if (!fault.details().isEmpty()) {
-      error.put("faults", fault.details());
-    }
-    return Map.of("error", error);
+  /** An error's answer. */
+  record ErrorBody(ErrorJson error) {}
+
+  /**
+   * @param line and {@code column} of a place in a text, or null
+   * @param faults of a document, or null
+   */
+  @JsonInclude(JsonInclude.Include.NON_NULL)
+  record ErrorJson(String code, String text, Integer line, Integer column, List<String> faults) {}
+
+  private static ErrorBody body(Fault fault) {
+    boolean placed = fault.line() > 0;
+    return new ErrorBody(
+        new ErrorJson(
+            fault.code(),
+            fault.text(),
+            placed ? fault.line() : null,
+            placed ? fault.column() : null,
+            fault.details().isEmpty() ? null : fault.details()));
   }
 }

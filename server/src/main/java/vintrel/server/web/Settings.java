@@ -8,6 +8,7 @@ import org.springframework.boot.context.properties.ConfigurationProperties;
  * All settings under {@code vintrel}, with their defaults in application.yml.
  *
  * @param host whether the machine that the server runs on is watched
+ * @param grpcPort of OTLP over gRPC; 0: off
  * @param proxies a pattern of addresses whose forwarded headers are believed; empty: none
  * @param sessionLength after so long a person signs in again, however busy
  */
@@ -17,6 +18,7 @@ public record Settings(
     boolean demo,
     boolean train,
     boolean host,
+    int grpcPort,
     String address,
     String proxies,
     Duration sessionLength,

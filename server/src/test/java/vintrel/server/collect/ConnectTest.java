@@ -182,6 +182,16 @@ class ConnectTest {
     assertThat(source("berth").key.way()).isEqualTo(Way.SAMPLES);
   }
 
+  /** An attempt is noted just after its answer has gone out. */
+  private static void shows(Pages pages, String panel, String... texts) {
+    RunningServer.await(
+        String.join(", ", texts),
+        () -> {
+          var text = pages.text(get(panel));
+          return java.util.Arrays.stream(texts).allMatch(text::contains);
+        });
+  }
+
   @Test
   void thePageTellsWhatCameInsteadUntilItArrives() throws Exception {
     var editor = new Pages(server, "EDITOR");
@@ -199,18 +209,16 @@ class ConnectTest {
         "/collect/connect/arrival?name=planner&id=" + id + "&since=" + (CLOCK.millis() - 1000);
     assertThat(editor.text(get(panel))).contains("Waiting for the first sample");
     send(null, "/v1/metrics", "application/x-protobuf", "x");
-    assertThat(editor.text(get(panel))).contains("The request had no token", "127.0.0.1");
+    shows(editor, panel, "The request had no token", "127.0.0.1");
     var page = "# TYPE berth_queue gauge\nberth_queue{berth=\"N2\"} 4\n";
     send(token, "/v1/metrics", "text/plain", page);
-    assertThat(editor.text(get(panel)))
-        .contains("A metrics page came, not OTLP", "berth_queue{berth=", "scrape it instead");
+    shows(editor, panel, "A metrics page came, not OTLP", "berth_queue{berth=", "scrape it");
     send(token, "/v1/metrics", "application/json", "{\"resourceMetrics\": [{]}");
-    assertThat(editor.text(get(panel))).contains("The content is not understood");
+    shows(editor, panel, "The content is not understood");
     value(token, "berth.queue", "\"berth\": \"N2\"");
     value(token, "berth.queue", "\"berth\": \"N3\"");
-    assertThat(editor.text(get(panel)))
-        .contains("It arrives", "2 series", "berth.queue", "Draw it")
-        .doesNotContain(token);
+    shows(editor, panel, "It arrives", "2 series", "berth.queue", "Draw it");
+    assertThat(editor.text(get(panel))).doesNotContain(token);
     // Attempts of others with tokens of their own are not shown.
     var other = tokens().create(spec("other", List.of(), 0, 0), "test").token();
     send(other, "/v1/metrics", "text/plain", "secret of another");

@@ -1,0 +1,268 @@
+package vintrel.server.collect;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+
+import io.grpc.CallOptions;
+import io.grpc.ManagedChannel;
+import io.grpc.Metadata;
+import io.grpc.MethodDescriptor;
+import io.grpc.Status;
+import io.grpc.StatusRuntimeException;
+import io.grpc.netty.shaded.io.grpc.netty.NettyChannelBuilder;
+import io.grpc.stub.ClientCalls;
+import io.grpc.stub.MetadataUtils;
+import io.opentelemetry.proto.collector.logs.v1.ExportLogsServiceRequest;
+import io.opentelemetry.proto.collector.metrics.v1.ExportMetricsServiceRequest;
+import io.opentelemetry.proto.collector.metrics.v1.ExportMetricsServiceResponse;
+import io.opentelemetry.proto.common.v1.AnyValue;
+import io.opentelemetry.proto.logs.v1.LogRecord;
+import io.opentelemetry.proto.logs.v1.ResourceLogs;
+import io.opentelemetry.proto.logs.v1.ScopeLogs;
+import io.opentelemetry.proto.metrics.v1.Gauge;
+import io.opentelemetry.proto.metrics.v1.Metric;
+import io.opentelemetry.proto.metrics.v1.NumberDataPoint;
+import io.opentelemetry.proto.metrics.v1.ResourceMetrics;
+import io.opentelemetry.proto.metrics.v1.ScopeMetrics;
+import java.io.ByteArrayInputStream;
+import java.io.ByteArrayOutputStream;
+import java.io.IOException;
+import java.io.InputStream;
+import java.io.UncheckedIOException;
+import java.net.ServerSocket;
+import java.net.http.HttpRequest;
+import java.nio.charset.StandardCharsets;
+import java.util.Random;
+import java.util.Set;
+import java.util.zip.GZIPOutputStream;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.extension.RegisterExtension;
+import vintrel.server.RunningServer;
+import vintrel.server.access.TokenSpec;
+import vintrel.server.access.Tokens;
+import vintrel.server.web.TokenCheck.Right;
+
+/** OTLP over gRPC, JSON lines, CSV and OpenMetrics text, as programs push them. */
+class PushTest {
+  private static final int PORT = freePort();
+
+  @RegisterExtension
+  static final RunningServer server =
+      new RunningServer(
+          "--vintrel.grpc-port=" + PORT, "--vintrel.ingest.max-request-bytes=1000000");
+
+  private static ManagedChannel channel;
+
+  private static int freePort() {
+    try (var socket = new ServerSocket(0)) {
+      return socket.getLocalPort();
+    } catch (IOException e) {
+      throw new UncheckedIOException(e);
+    }
+  }
+
+  @BeforeAll
+  static void connect() {
+    channel = NettyChannelBuilder.forAddress("127.0.0.1", PORT).usePlaintext().build();
+  }
+
+  @AfterAll
+  static void disconnect() {
+    channel.shutdownNow();
+  }
+
+  private static final MethodDescriptor.Marshaller<byte[]> BYTES =
+      new MethodDescriptor.Marshaller<>() {
+        @Override
+        public InputStream stream(byte[] value) {
+          return new ByteArrayInputStream(value);
+        }
+
+        @Override
+        public byte[] parse(InputStream stream) {
+          try {
+            return stream.readAllBytes();
+          } catch (IOException e) {
+            throw new UncheckedIOException(e);
+          }
+        }
+      };
+
+  private static byte[] call(String service, byte[] request, String token, boolean gzip) {
+    var method =
+        MethodDescriptor.<byte[], byte[]>newBuilder()
+            .setType(MethodDescriptor.MethodType.UNARY)
+            .setFullMethodName("opentelemetry.proto.collector." + service + "/Export")
+            .setRequestMarshaller(BYTES)
+            .setResponseMarshaller(BYTES)
+            .build();
+    var headers = new Metadata();
+    if (token != null) {
+      headers.put(
+          Metadata.Key.of("authorization", Metadata.ASCII_STRING_MARSHALLER), "Bearer " + token);
+    }
+    var stub =
+        io.grpc.ClientInterceptors.intercept(
+            channel, MetadataUtils.newAttachHeadersInterceptor(headers));
+    var options = CallOptions.DEFAULT.withDeadlineAfter(20, java.util.concurrent.TimeUnit.SECONDS);
+    return ClientCalls.blockingUnaryCall(
+        stub, method, gzip ? options.withCompression("gzip") : options, request);
+  }
+
+  private static byte[] metrics(String name, int points) {
+    long now = System.currentTimeMillis();
+    var gauge = Gauge.newBuilder();
+    for (int i = 0; i < points; i++) {
+      gauge.addDataPoints(
+          NumberDataPoint.newBuilder()
+              .setTimeUnixNano((now - 1000L * i) * 1_000_000)
+              .setAsDouble(i));
+    }
+    var metric = Metric.newBuilder().setName(name).setGauge(gauge);
+    return ExportMetricsServiceRequest.newBuilder()
+        .addResourceMetrics(
+            ResourceMetrics.newBuilder()
+                .addScopeMetrics(ScopeMetrics.newBuilder().addMetrics(metric)))
+        .build()
+        .toByteArray();
+  }
+
+  private static final String METRICS = "metrics.v1.MetricsService";
+  private static final String LOGS = "logs.v1.LogsService";
+
+  private static Status.Code refused(String service, byte[] request, String token) {
+    try {
+      call(service, request, token, false);
+      return Status.Code.OK;
+    } catch (StatusRuntimeException e) {
+      assertThat(e.getStatus().getDescription()).isNotBlank();
+      return e.getStatus().getCode();
+    }
+  }
+
+  private static String token(String name, int samples, Right... rights) {
+    var spec = new TokenSpec(name, Set.of(rights), "", java.util.List.of(), 0, samples, 0);
+    return server.bean(Tokens.class).create(spec, "test").token();
+  }
+
+  @Test
+  void metricsAndLogsArriveOverGrpcPlainAndPacked() throws Exception {
+    for (boolean gzip : new boolean[] {false, true}) {
+      var answer = call(METRICS, metrics("grpc.load", 5), RunningServer.TOKEN, gzip);
+      assertThat(ExportMetricsServiceResponse.parseFrom(answer).hasPartialSuccess()).isFalse();
+    }
+    assertThat(server.query("grpc.load then count every 5m then sum", "-5m", "now").body())
+        .contains("grpc.load");
+    var record =
+        LogRecord.newBuilder()
+            .setTimeUnixNano(System.currentTimeMillis() * 1_000_000)
+            .setSeverityText("ERROR")
+            .setBody(AnyValue.newBuilder().setStringValue("gate stuck over grpc"));
+    var logs =
+        ExportLogsServiceRequest.newBuilder()
+            .addResourceLogs(
+                ResourceLogs.newBuilder()
+                    .addScopeLogs(ScopeLogs.newBuilder().addLogRecords(record)))
+            .build()
+            .toByteArray();
+    call(LOGS, logs, RunningServer.TOKEN, true);
+    assertThat(server.query("events where text like '%over grpc%'", "-5m", "now").body())
+        .contains("gate stuck over grpc");
+    assertThat(server.bean(SourceBook.class).all())
+        .extracting(s -> s.key.way())
+        .contains(Way.OTLP_GRPC, Way.LOGS_GRPC);
+  }
+
+  @Test
+  void tokensAreHeldToTheirRightsOverGrpcToo() {
+    var one = metrics("grpc.held", 1);
+    assertThat(refused(METRICS, one, null)).isEqualTo(Status.Code.UNAUTHENTICATED);
+    assertThat(refused(METRICS, one, "wrong")).isEqualTo(Status.Code.UNAUTHENTICATED);
+    var reads = token("reads", 0, Right.READ);
+    assertThat(refused(METRICS, one, reads)).isEqualTo(Status.Code.PERMISSION_DENIED);
+    var events = token("events only", 0, Right.EVENTS);
+    assertThat(refused(METRICS, one, events)).isEqualTo(Status.Code.PERMISSION_DENIED);
+    assertThat(refused(LOGS, new byte[0], events)).isEqualTo(Status.Code.OK);
+    var slow = token("slow", 1, Right.METRICS);
+    assertThat(refused(METRICS, metrics("grpc.slow", 50), slow)).isEqualTo(Status.Code.OK);
+    assertThat(refused(METRICS, metrics("grpc.slow", 50), slow))
+        .isEqualTo(Status.Code.RESOURCE_EXHAUSTED);
+    assertThat(server.query("grpc.held", "-5m", "now").body()).contains("no metric `grpc.held`");
+  }
+
+  @Test
+  void hostileMessagesAreRefusedAndTheNextOneIsTaken() {
+    var random = new Random(5);
+    var good = metrics("grpc.good", 3);
+    for (int i = 0; i < 300; i++) {
+      var bytes = good.clone();
+      for (int k = 0; k <= random.nextInt(4); k++) {
+        bytes[random.nextInt(bytes.length)] = (byte) random.nextInt();
+      }
+      var cut = java.util.Arrays.copyOf(bytes, random.nextInt(bytes.length + 1));
+      assertThat(refused(METRICS, random.nextBoolean() ? bytes : cut, RunningServer.TOKEN))
+          .as("mutation %d", i)
+          .isIn(Status.Code.OK, Status.Code.INVALID_ARGUMENT);
+    }
+    // Larger than the limit, also once it is unpacked.
+    assertThat(refused(METRICS, new byte[1_500_000], RunningServer.TOKEN))
+        .isEqualTo(Status.Code.RESOURCE_EXHAUSTED);
+    assertThatThrownBy(() -> call(METRICS, new byte[1_500_000], RunningServer.TOKEN, true))
+        .isInstanceOf(StatusRuntimeException.class);
+    assertThat(refused(METRICS, good, RunningServer.TOKEN)).isEqualTo(Status.Code.OK);
+  }
+
+  @Test
+  void linesTablesAndPagesArriveAndTheirFaultsAreNamed() throws IOException {
+    var lines =
+        "{\"metric\": \"push.lines\", \"value\": 1, \"labels\": {\"berth\": \"N1\"}}\n"
+            + "\n"
+            + "{\"metric\": \"push.lines\", \"value\": \"no\"}\n"
+            + "not json\n"
+            + "{\"metric\": \"push.lines\", \"value\": 3, \"labels\": {\"berth\": \"N3\"}}\n";
+    var answer = server.post("/api/v1/samples", "application/x-ndjson", lines);
+    assertThat(answer.statusCode()).isEqualTo(200);
+    assertThat(answer.body())
+        .contains("\"accepted\":2", "\"refused\":2", "line 3: value must be a number", "line 4");
+    var packed = new ByteArrayOutputStream();
+    try (var gzip = new GZIPOutputStream(packed)) {
+      gzip.write(lines.getBytes(StandardCharsets.UTF_8));
+    }
+    var request =
+        server
+            .to("/api/v1/samples")
+            .header("Content-Type", "application/x-ndjson")
+            .header("Content-Encoding", "gzip")
+            .POST(HttpRequest.BodyPublishers.ofByteArray(packed.toByteArray()));
+    assertThat(server.send(request).body()).contains("\"accepted\":2");
+    var csv = "time,metric,value,berth\nnow,push.csv,4,N1\nnow,push.csv,x,N2\n";
+    csv = csv.replace("now", java.time.Instant.now().toString());
+    assertThat(server.post("/api/v1/samples", "text/csv", csv).body())
+        .contains("\"accepted\":1", "\"refused\":1");
+    var page = "# TYPE push_page gauge\npush_page{berth=\"N1\"} 5\n# EOF\n";
+    assertThat(server.post("/api/v1/samples", "application/openmetrics-text", page).body())
+        .contains("\"accepted\":1");
+    assertThat(
+            server.post("/api/v1/samples", "application/openmetrics-text", "<html>").statusCode())
+        .isIn(200, 400);
+    for (var metric : java.util.List.of("push.lines", "push.csv")) {
+      assertThat(server.query(metric + " then sum", "-5m", "now").body()).contains(metric);
+    }
+    var bomb = new ByteArrayOutputStream();
+    try (var gzip = new GZIPOutputStream(bomb)) {
+      var zeros = new byte[1_000_000];
+      for (int i = 0; i < 20; i++) {
+        gzip.write(zeros);
+      }
+    }
+    var large =
+        server
+            .to("/api/v1/samples")
+            .header("Content-Type", "application/x-ndjson")
+            .header("Content-Encoding", "gzip")
+            .POST(HttpRequest.BodyPublishers.ofByteArray(bomb.toByteArray()));
+    assertThat(server.send(large).statusCode()).isEqualTo(413);
+  }
+}
