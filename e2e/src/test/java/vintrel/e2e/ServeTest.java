@@ -57,6 +57,14 @@ class ServeTest {
     }
   }
 
+  private boolean says(String text) {
+    try {
+      return Files.readString(output).contains(text);
+    } catch (IOException e) {
+      return false;
+    }
+  }
+
   private ProcessHandle server() {
     return script
         .children()
@@ -87,7 +95,8 @@ class ServeTest {
     command.environment().put("VINTREL_AOT", "off");
     command.environment().put("VINTREL_GRPC_PORT", "0");
     script = command.start();
-    await("ready", () -> ready(port) && server() != null);
+    // The script has to have seen it too: before that a failed server is a failed start.
+    await("ready", () -> ready(port) && server() != null && says("vintrel: ready on"));
     var first = server();
     assertThat(first.info().arguments().orElseThrow())
         .as("a full heap ends the process")
