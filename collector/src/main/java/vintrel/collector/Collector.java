@@ -100,6 +100,7 @@ public final class Collector implements Callable<Integer> {
             HttpRequest.newBuilder(URI.create(server + "/v1/metrics"))
                 .timeout(Duration.ofSeconds(10))
                 .header("Authorization", "Bearer " + token)
+                .header("User-Agent", "vintrel-collector/0.1")
                 .header("Content-Type", "application/json")
                 .POST(HttpRequest.BodyPublishers.ofString(waiting.peekFirst()))
                 .build();

@@ -24,6 +24,9 @@ public record TokenSpec(
     long expiresAt,
     int maxSamples,
     int maxSeries) {
+  /** Names of tokens that are in no list. */
+  static final Set<String> RESERVED = Set.of("bootstrap", "this machine");
+
   private static final int MAX_NETWORKS = 20;
   private static final int MAX_LIMIT = 100_000_000;
 
@@ -54,6 +57,9 @@ public record TokenSpec(
     var clean = name == null ? "" : name.strip();
     if (clean.isEmpty() || clean.length() > 100 || !Admission.text(clean)) {
       throw new IllegalArgumentException("the token name must have 1 to 100 characters");
+    }
+    if (RESERVED.contains(clean)) {
+      throw new IllegalArgumentException("the name `" + clean + "` is used by the server itself");
     }
     if (!store.isEmpty() && !store.matches("[a-z][a-z0-9-]{0,39}")) {
       throw new IllegalArgumentException(

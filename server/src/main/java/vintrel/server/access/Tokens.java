@@ -137,6 +137,12 @@ public class Tokens implements TokenCheck {
     return rows().stream().map(this::known).toList();
   }
 
+  /** Whether a person created a token. */
+  public boolean isOf(String person, long id, String name) {
+    var row = database.with(s -> s.get(TokenRow.class, id));
+    return row != null && row.madeBy.equals(person) && row.name.equals(name);
+  }
+
   private Known known(TokenRow r) {
     var live = byHash.get(r.hash);
     return new Known(

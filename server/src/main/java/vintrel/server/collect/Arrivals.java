@@ -293,16 +293,16 @@ class Arrivals {
           whole++;
         }
         for (var n : frame.numbers()) {
-          var l = n.labels();
-          var way = Way.valueOf(l.get("way").toUpperCase(Locale.ROOT));
-          var token = l.get("token");
-          var name = l.get("source");
-          var id = id(new SourceBook.Key(token, way, token.equals(name) ? "" : name));
+          var key = SourceBook.key(n.labels());
+          if (key == null) {
+            continue;
+          }
+          var id = id(key);
           long interval = intervals.getOrDefault(id, 0L);
           out.put(id, drawn(ArrivalStrip.of(n.values(), whole, width, interval)));
         }
       }
-    } catch (QueryException | IllegalArgumentException e) {
+    } catch (QueryException e) {
       // Before the first own metrics there are no strips.
       return out;
     }

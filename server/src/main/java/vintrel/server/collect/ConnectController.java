@@ -76,7 +76,6 @@ class ConnectController {
           new Choice("application", "An application pushes", "OTLP over HTTP or gRPC"),
           new Choice("endpoint", "An endpoint is scraped", "OpenMetrics pages"),
           new Choice("host", "A collector on a host", "CPU, memory, disks, network"),
-          new Choice("check", "A check from this server", "HTTP, TCP, DNS, TLS, SQL"),
           new Choice("database", "A database is queried", "SQL, or another Vintrel server"),
           new Choice("value", "One value from a shell", "curl, cron, a script"),
           new Choice("events", "Events", "OTLP logs"),
@@ -172,7 +171,9 @@ class ConnectController {
       @RequestParam(defaultValue = "0") long since,
       Model model,
       HttpServletRequest request) {
-    model.addAttribute("arrival", arrival(name, id, since, request));
+    // What others send, and what was wrong with it, is theirs.
+    var own = tokens.isOf(CurrentUser.name(), id, name) ? name : "";
+    model.addAttribute("arrival", arrival(own, id, since, request));
     return "collect/connect :: arrival";
   }
 

@@ -52,7 +52,11 @@ class GrpcIngest {
   private static final Logger log = LoggerFactory.getLogger(GrpcIngest.class);
   private static final String METRICS = "opentelemetry.proto.collector.metrics.v1.MetricsService";
   private static final String LOGS = "opentelemetry.proto.collector.logs.v1.LogsService";
-  private static final int MAX_CALLS_PER_CONNECTION = 100;
+  private static final int MAX_CALLS_PER_CONNECTION = 16;
+
+  /** Of a message: it lies in memory before the memory of requests counts it. */
+  private static final int MAX_MESSAGE_BYTES = 8_000_000;
+
   private static final int MAX_METADATA_BYTES = 16_384;
 
   /** Bytes of the heap for a byte of log records that is read into objects. */
@@ -62,7 +66,8 @@ class GrpcIngest {
       Metadata.Key.of("authorization", Metadata.ASCII_STRING_MARSHALLER);
   private static final io.grpc.Context.Key<Caller> CALLER = io.grpc.Context.key("caller");
 
-  private static final MethodDescriptor.Marshaller<byte[]> BYTES =
+  /** Messages as they are. */
+  static final MethodDescriptor.Marshaller<byte[]> BYTES =
       new MethodDescriptor.Marshaller<>() {
         @Override
         public InputStream stream(byte[] value) {
@@ -114,7 +119,7 @@ class GrpcIngest {
     this.memory = memory;
     this.pools = pools;
     this.clock = clock;
-    this.maxBytes = settings.ingest().maxRequestBytes();
+    this.maxBytes = Math.min(MAX_MESSAGE_BYTES, settings.ingest().maxRequestBytes());
     this.port = settings.train() ? 0 : settings.grpcPort();
     this.address = address;
   }

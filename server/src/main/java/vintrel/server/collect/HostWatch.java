@@ -34,6 +34,7 @@ class HostWatch {
   private final boolean on;
   private final String host = host();
   private HostInput input;
+  private boolean unreadable;
   private volatile Loops.Loop loop;
 
   HostWatch(
@@ -62,6 +63,9 @@ class HostWatch {
   }
 
   private void write() {
+    if (unreadable) {
+      return;
+    }
     try {
       if (input == null) {
         // The first reading has no time before it that shares could be of.
@@ -83,7 +87,7 @@ class HostWatch {
     } catch (LinkageError e) {
       // A platform that the library does not know: the server goes on without.
       log.warn("can't read this host's metrics, so it is not watched: {}", e.toString());
-      loop.close();
+      unreadable = true;
     }
   }
 

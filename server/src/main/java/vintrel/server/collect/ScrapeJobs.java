@@ -17,6 +17,7 @@ import org.slf4j.LoggerFactory;
 import org.springframework.boot.context.event.ApplicationReadyEvent;
 import org.springframework.context.event.EventListener;
 import org.springframework.stereotype.Service;
+import vintrel.core.collect.JobTiming;
 import vintrel.core.define.Definition;
 import vintrel.core.series.Labels;
 import vintrel.core.series.MetricKind;
@@ -99,7 +100,7 @@ class ScrapeJobs {
     var threads = new ArrayList<Thread>();
     for (int i = 0; i < job.targets().size(); i++) {
       var target = job.targets().get(i);
-      long offset = job.every() * i / job.targets().size();
+      long offset = JobTiming.phase(job.name(), i, job.targets().size(), job.every());
       health.put(job.name() + " " + target, new Health(job.name(), target, false, 0, 0, 0, ""));
       threads.add(
           Thread.ofVirtual().name("scrape " + job.name()).start(() -> loop(job, target, offset)));
@@ -111,7 +112,7 @@ class ScrapeJobs {
     while (true) {
       try {
         long now = clock.millis();
-        Thread.sleep(job.every() - Math.floorMod(now - offset, job.every()));
+        Thread.sleep(JobTiming.next(now, job.every(), offset) - now);
         if (leases.hold("scraping")) {
           read(job, target);
         }

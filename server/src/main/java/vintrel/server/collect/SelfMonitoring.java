@@ -3,7 +3,6 @@ package vintrel.server.collect;
 import jakarta.annotation.PreDestroy;
 import java.time.Clock;
 import java.util.List;
-import java.util.Locale;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.boot.context.event.ApplicationReadyEvent;
@@ -152,20 +151,13 @@ class SelfMonitoring {
   private void restore() {
     for (var s : store.select(STORE, LAST, Condition.ALL)) {
       var last = store.before(s, Long.MAX_VALUE);
-      var way = s.labels().get("way");
-      if (last.isEmpty() || way == null) {
+      var key = SourceBook.key(s.labels());
+      if (last.isEmpty() || key == null) {
         continue;
       }
       long at = (long) (last.values()[last.count() - 1] * 1000);
-      try {
-        var token = s.labels().get("token");
-        var name = s.labels().get("source");
-        var known = Way.valueOf(way.toUpperCase(Locale.ROOT));
-        if (clock.millis() - at <= SILENT_MS) {
-          book.restore(new SourceBook.Key(token, known, token.equals(name) ? "" : name), at);
-        }
-      } catch (IllegalArgumentException e) {
-        log.debug("a source of another version is left out: {}", way);
+      if (at > 0 && at <= clock.millis() && clock.millis() - at <= SILENT_MS) {
+        book.restore(key, at);
       }
     }
   }

@@ -12,6 +12,7 @@ import java.util.concurrent.atomic.AtomicInteger;
 import java.util.concurrent.atomic.AtomicLong;
 import org.springframework.stereotype.Component;
 import vintrel.core.collect.Pace;
+import vintrel.core.series.Labels;
 import vintrel.core.series.SeriesKey;
 import vintrel.core.store.SampleBatch;
 import vintrel.core.store.SampleStore;
@@ -25,7 +26,7 @@ import vintrel.core.unit.Durations;
  */
 @Component
 class SourceBook {
-  /** More sources than this share the last one's entry: labels that explode fill no memory. */
+  /** Beyond this, services share their token's entry: labels that explode fill no memory. */
   static final int MAX_SOURCES = 2_000;
 
   private static final int MINUTES = 6;
@@ -140,7 +141,9 @@ class SourceBook {
       // Ids have other meanings now.
       generation = store.generation();
       owners = new int[1024];
+      sources.values().forEach(s -> s.series.set(0));
     }
+    int kept = outcome.receipt().accepted();
     var counts = new HashMap<Integer, long[]>();
     int lastIndex = -1;
     long[] last = null;
@@ -159,8 +162,12 @@ class SourceBook {
     long most = -1;
     for (var e : counts.entrySet()) {
       var source = at(e.getKey());
-      arrived(source, sender, now, e.getValue()[0]);
-      source.lag = Math.max(0, now - e.getValue()[1]);
+      // Which samples of a batch were rejected is not known: each source gets its share.
+      long accepted = e.getValue()[0] * kept / batch.size();
+      if (accepted > 0) {
+        arrived(source, sender, now, accepted);
+        source.lag = Math.max(0, now - e.getValue()[1]);
+      }
       if (e.getValue()[0] > most) {
         most = e.getValue()[0];
         largest = source;
@@ -254,8 +261,8 @@ class SourceBook {
         return known;
       }
       int n = table.length;
-      if (n >= MAX_SOURCES) {
-        return table[n - 1];
+      if (n >= MAX_SOURCES && !key.service().isEmpty()) {
+        return source(new Key(key.token(), key.way(), ""));
       }
       var source = new Source(key, n);
       var more = Arrays.copyOf(table, n + 1);
@@ -286,12 +293,28 @@ class SourceBook {
         .toList();
   }
 
+  /** The source that own metrics with these labels are about; null if they are about none. */
+  static Key key(Labels labels) {
+    var token = labels.get("token");
+    var name = labels.get("source");
+    var way = labels.get("way");
+    if (token == null || name == null || way == null) {
+      return null;
+    }
+    for (var known : Way.values()) {
+      if (known.name().equalsIgnoreCase(way)) {
+        return new Key(token, known, token.equals(name) ? "" : name);
+      }
+    }
+    return null;
+  }
+
   /** The key of own metrics about a source. */
   static SeriesKey metric(String name, Key key) {
     var labels = new java.util.TreeMap<String, String>();
     labels.put("source", key.service().isEmpty() ? key.token() : key.service());
     labels.put("token", key.token());
     labels.put("way", key.way().name().toLowerCase(java.util.Locale.ROOT));
-    return new SeriesKey(SelfMonitoring.STORE, name, vintrel.core.series.Labels.of(labels));
+    return new SeriesKey(SelfMonitoring.STORE, name, Labels.of(labels));
   }
 }

@@ -223,9 +223,55 @@ class ConnectTest {
     var other = tokens().create(spec("other", List.of(), 0, 0), "test").token();
     send(other, "/v1/metrics", "text/plain", "secret of another");
     assertThat(editor.text(get(panel))).doesNotContain("secret of another");
+    long others =
+        tokens().all().stream().filter(t -> t.name().equals("other")).findFirst().get().id();
+    assertThat(editor.text(get("/collect/connect/arrival?name=other&id=" + others + "&since=0")))
+        .as("another person's token")
+        .doesNotContain("secret of another");
     assertThat(new Pages(server, "VIEWER").text(get("/collect/connect")))
         .contains("Ask an editor")
         .doesNotContain("Create token");
+  }
+
+  @Test
+  void whatIsRejectedDoesNotCountAsArrived() {
+    var token = tokens().create(spec("ahead", List.of(), 0, 0), "test").token();
+    long far = CLOCK.millis() + 86_400_000;
+    var body = "{\"metric\": \"t.ahead\", \"value\": 1, \"time\": %d}".formatted(far);
+    send(token, "/api/v1/samples", "application/json", body);
+    var source = source("ahead");
+    assertThat(source.accepted.get()).isZero();
+    assertThat(source.rejected.get()).isEqualTo(1);
+    assertThat(source.why).contains("future");
+  }
+
+  @Test
+  void ownMetricsThatSomebodyElseWroteDoNotHarm() {
+    for (var metric : List.of("vintrel.source.samples", "vintrel.source.last")) {
+      for (var labels : List.of("", "\"way\": \"otlp\"", "\"token\": \"x\", \"way\": \"?\"")) {
+        var body =
+            "{\"metric\": \"%s\", \"value\": 1e300, \"labels\": {%s}}".formatted(metric, labels);
+        assertThat(
+                send(RunningServer.TOKEN, "/api/v1/samples?store=vintrel", "application/json", body)
+                    .statusCode())
+            .isEqualTo(200);
+      }
+    }
+    assertThat(new Pages(server, "VIEWER").send(get("/collect")).getStatus()).isEqualTo(200);
+    server.stop();
+    server.start();
+    assertThat(new Pages(server, "VIEWER").send(get("/collect")).getStatus()).isEqualTo(200);
+  }
+
+  @Test
+  void moreServicesThanFitShareTheEntryOfTheirToken() {
+    var book = new SourceBook(server.bean(vintrel.core.store.SampleStore.class), CLOCK);
+    for (int i = 0; i < SourceBook.MAX_SOURCES + 50; i++) {
+      book.restore(new SourceBook.Key("many", Way.OTLP, "s" + i), 1);
+    }
+    book.restore(new SourceBook.Key("late comer", Way.OTLP, "x"), 1);
+    assertThat(book.all()).hasSize(SourceBook.MAX_SOURCES + 2);
+    assertThat(book.all()).anyMatch(s -> s.name().equals("late comer"));
   }
 
   @Test

@@ -24,10 +24,8 @@ import io.opentelemetry.proto.metrics.v1.Metric;
 import io.opentelemetry.proto.metrics.v1.NumberDataPoint;
 import io.opentelemetry.proto.metrics.v1.ResourceMetrics;
 import io.opentelemetry.proto.metrics.v1.ScopeMetrics;
-import java.io.ByteArrayInputStream;
 import java.io.ByteArrayOutputStream;
 import java.io.IOException;
-import java.io.InputStream;
 import java.io.UncheckedIOException;
 import java.net.ServerSocket;
 import java.net.http.HttpRequest;
@@ -73,30 +71,13 @@ class PushTest {
     channel.shutdownNow();
   }
 
-  private static final MethodDescriptor.Marshaller<byte[]> BYTES =
-      new MethodDescriptor.Marshaller<>() {
-        @Override
-        public InputStream stream(byte[] value) {
-          return new ByteArrayInputStream(value);
-        }
-
-        @Override
-        public byte[] parse(InputStream stream) {
-          try {
-            return stream.readAllBytes();
-          } catch (IOException e) {
-            throw new UncheckedIOException(e);
-          }
-        }
-      };
-
   private static byte[] call(String service, byte[] request, String token, boolean gzip) {
     var method =
         MethodDescriptor.<byte[], byte[]>newBuilder()
             .setType(MethodDescriptor.MethodType.UNARY)
             .setFullMethodName("opentelemetry.proto.collector." + service + "/Export")
-            .setRequestMarshaller(BYTES)
-            .setResponseMarshaller(BYTES)
+            .setRequestMarshaller(GrpcIngest.BYTES)
+            .setResponseMarshaller(GrpcIngest.BYTES)
             .build();
     var headers = new Metadata();
     if (token != null) {
