@@ -18,7 +18,7 @@ const select = (id, label, options, chosen) =>
 export function sqlBuilder(stores, ask, bench) {
   const pickStore = el('select', { id: 'b-store', class: 'field' }, ...stores.map((s) => el('option', {}, s.name)));
   const parts = el('div', { class: 'grid gap-2' });
-  const text = el('textarea', { id: 'b-sql', name: 'sql', class: 'field num sql', rows: '6', required: '' });
+  const text = el('textarea', { id: 'b-sql', name: 'sql', class: 'field num sql', rows: '6' });
 
   async function load() {
     parts.replaceChildren(el('p', { class: 'note' }, 'Loading tables…'));
@@ -66,8 +66,12 @@ export function sqlBuilder(stores, ask, bench) {
     write();
   }
 
-  let latest = 0;
-  async function write() {
+  // A press on Run waits for the statement of the latest choice.
+  let latest = 0,
+    written = Promise.resolve();
+  const write = () => (written = statement());
+
+  async function statement() {
     const mine = ++latest;
     const fields = { store: pickStore.value };
     for (const input of parts.querySelectorAll('select, input')) fields[input.id.slice(2)] = input.value;
@@ -79,12 +83,18 @@ export function sqlBuilder(stores, ask, bench) {
     }
   }
 
-  pickStore.addEventListener('change', load);
+  let loaded;
+  pickStore.addEventListener('change', () => (loaded = load()));
   ask(
     'Query a database',
     [...field('b-store', 'Store', pickStore), parts, ...field('b-sql', 'SQL statement (you can edit it)', text)],
-    async (f) => bench.ask(`sql ${quoted(pickStore.value)} """${f.sql}"""`),
+    async () => {
+      await loaded;
+      await written;
+      if (!text.value.trim()) throw new Error('Choose a table, or write a statement.');
+      bench.ask(`sql ${quoted(pickStore.value)} """${text.value}"""`);
+    },
     'Run',
   );
-  load();
+  loaded = load();
 }
