@@ -63,7 +63,24 @@ final class Checker {
     return out;
   }
 
+  private Object whole(Object value, Shape.Whole shape, String path) {
+    if (!(value instanceof Number n)
+        || n.doubleValue() != Math.rint(n.doubleValue())
+        || n.doubleValue() < shape.min()
+        || n.doubleValue() > shape.max()) {
+      fault(
+          path,
+          "must be a whole number from %,d to %,d, not '%s'"
+              .formatted(shape.min(), shape.max(), cut(value)));
+      return shape.min();
+    }
+    return n.intValue();
+  }
+
   private void one(Map<?, ?> map, Shape.Fields shape, String path) {
+    if (!shape.anyOf().isEmpty() && shape.anyOf().stream().allMatch(n -> map.get(n) == null)) {
+      fault(path, "needs at least one of " + String.join(", ", shape.anyOf()));
+    }
     if (shape.oneOf().isEmpty()) {
       return;
     }
@@ -94,6 +111,7 @@ final class Checker {
       case Shape.Text t -> text(value, t, path);
       case Shape.Choice c -> choice(value, c, path);
       case Shape.Number n -> number(value, n, path);
+      case Shape.Whole w -> whole(value, w, path);
       case Shape.Truth t -> truth(value, path);
       case Shape.Duration d -> duration(value, d, path);
       case Shape.Place p -> place(value, p, path);

@@ -1,6 +1,7 @@
 package vintrel.core.define;
 
 import java.net.URI;
+import java.util.List;
 import java.util.Map;
 import vintrel.core.query.syntax.Parser;
 import vintrel.core.query.syntax.QueryException;
@@ -51,6 +52,27 @@ final class Checks {
     return unfit || labels.toString().length() > MAX_LABELS
         ? "have more than %,d characters, or characters that can't be stored".formatted(MAX_LABELS)
         : null;
+  }
+
+  /** Headers of requests: names as RFC 9110, 5.6.2, without those that the client sets. */
+  @SuppressWarnings("unchecked")
+  static String headers(Object map) {
+    var headers = (Map<String, String>) map;
+    for (var e : headers.entrySet()) {
+      if (!e.getKey().matches("[A-Za-z0-9!#$%&'*+.^_`|~-]{1,100}")) {
+        return "'" + Checker.cut(e.getKey()) + "' is not the name of a header";
+      }
+      if (List.of("host", "content-length", "transfer-encoding", "connection")
+          .contains(e.getKey().toLowerCase(java.util.Locale.ROOT))) {
+        return "the header " + e.getKey() + " can't be set";
+      }
+      if (e.getValue().length() > MAX_ADDRESS || e.getValue().chars().anyMatch(c -> c < ' ')) {
+        return "the header "
+            + e.getKey()
+            + " has more than %,d characters, or line breaks".formatted(MAX_ADDRESS);
+      }
+    }
+    return headers.size() > 50 ? "has more than 50 headers" : null;
   }
 
   static boolean isUri(String text) {

@@ -1,5 +1,6 @@
 package vintrel.core.define;
 
+import vintrel.core.collect.ScrapeJob;
 import vintrel.core.tell.Recipient;
 import vintrel.core.tell.RoutingTable;
 import vintrel.core.watch.Rule;
@@ -68,21 +69,16 @@ public sealed interface Definition {
     }
   }
 
-  /**
-   * Endpoints to scrape.
-   *
-   * @param every ms between two readings of a target
-   */
-  record OfJob(
-      String name,
-      java.util.List<String> targets,
-      long every,
-      long timeout,
-      java.util.Map<String, String> labels)
-      implements Definition {
+  /** Endpoints to scrape. */
+  record OfJob(ScrapeJob job) implements Definition {
     @Override
     public String kind() {
       return "job";
+    }
+
+    @Override
+    public String name() {
+      return job.name();
     }
   }
 }

@@ -56,6 +56,11 @@ public final class Schema {
           out.put("minimum", n.min());
         }
       }
+      case Shape.Whole w -> {
+        out.put("type", "integer");
+        out.put("minimum", w.min());
+        out.put("maximum", w.max());
+      }
       case Shape.Truth t -> out.put("type", "boolean");
       case Shape.Duration d -> {
         var text = Map.of("type", "string", "pattern", DURATION);
@@ -113,6 +118,9 @@ public final class Schema {
     out.put("additionalProperties", false);
     if (!shape.oneOf().isEmpty()) {
       out.put("oneOf", shape.oneOf().stream().map(n -> Map.of("required", List.of(n))).toList());
+    }
+    if (!shape.anyOf().isEmpty()) {
+      out.put("anyOf", shape.anyOf().stream().map(n -> Map.of("required", List.of(n))).toList());
     }
   }
 }

@@ -24,6 +24,14 @@ sealed interface Shape {
    */
   record Number(double min) implements Shape {}
 
+  /**
+   * A whole number.
+   *
+   * @param min inclusive
+   * @param max inclusive
+   */
+  record Whole(int min, int max) implements Shape {}
+
   record Truth() implements Shape {}
 
   /**
@@ -54,14 +62,19 @@ sealed interface Shape {
    * An object.
    *
    * @param oneOf names of fields of which exactly one is there; empty if all are free
+   * @param anyOf names of fields of which at least one is there; empty if none need be
    */
-  record Fields(List<Field> fields, List<String> oneOf) implements Shape {
+  record Fields(List<Field> fields, List<String> oneOf, List<String> anyOf) implements Shape {
     Fields(Field... fields) {
-      this(List.of(fields), List.of());
+      this(List.of(fields), List.of(), List.of());
     }
 
     Fields oneOf(String... names) {
-      return new Fields(fields, List.of(names));
+      return new Fields(fields, List.of(names), anyOf);
+    }
+
+    Fields anyOf(String... names) {
+      return new Fields(fields, oneOf, List.of(names));
     }
 
     Field field(String name) {

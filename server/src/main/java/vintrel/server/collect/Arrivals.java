@@ -4,23 +4,16 @@ import java.time.Clock;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.HashMap;
-import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.stream.Collectors;
 import org.springframework.stereotype.Component;
-import vintrel.core.collect.ArrivalStrip;
 import vintrel.core.collect.Pace;
-import vintrel.core.frame.Column;
-import vintrel.core.picture.Axis;
-import vintrel.core.picture.Pitch;
-import vintrel.core.query.syntax.QueryException;
 import vintrel.core.unit.Counts;
 import vintrel.core.unit.Durations;
 import vintrel.core.unit.TimeText;
 import vintrel.server.ask.ExternalStores;
-import vintrel.server.ask.Queries;
 
 /** The page Collect: every source by category, with its light, its strip and its problem. */
 @Component
@@ -28,22 +21,17 @@ class Arrivals {
   /** A problem is shown for this long after it was seen last. */
   private static final long RECENT_MS = 10 * Durations.MINUTE;
 
-  private static final int COLUMNS = 100;
-  private static final int WIDTH = 300;
-  private static final int HEIGHT = 16;
-
   private final SourceBook book;
   private final ScrapeJobs jobs;
   private final ExternalStores external;
-  private final Queries queries;
+  private final Strips strips;
   private final Clock clock;
 
-  Arrivals(
-      SourceBook book, ScrapeJobs jobs, ExternalStores external, Queries queries, Clock clock) {
+  Arrivals(SourceBook book, ScrapeJobs jobs, ExternalStores external, Strips strips, Clock clock) {
     this.book = book;
     this.jobs = jobs;
     this.external = external;
-    this.queries = queries;
+    this.strips = strips;
     this.clock = clock;
   }
 
@@ -61,11 +49,6 @@ class Arrivals {
     }
   }
 
-  /** Three paths of a strip: columns, gaps below the ground, columns that catch up. */
-  public record StripView(String columns, String gaps, String caughtUp) {
-    static final StripView NONE = new StripView("", "", "");
-  }
-
   /**
    * A source.
    *
@@ -78,7 +61,7 @@ class Arrivals {
       String how,
       String light,
       String state,
-      StripView strip,
+      Strips.View strip,
       String perMinute,
       String series,
       String age,
@@ -87,15 +70,13 @@ class Arrivals {
 
   public record Group(String title, String about, List<Row> rows) {}
 
-  /** A tick of the strips' axis: where, of 300, and its text. */
-  public record Tick(double at, String text) {}
-
   /**
    * The page.
    *
    * @param sentence its parts: a text and a class for each
    */
-  public record View(List<Part> sentence, List<Tick> ticks, List<Group> groups, boolean any) {}
+  public record View(
+      List<Part> sentence, List<Strips.Tick> ticks, List<Group> groups, boolean any) {}
 
   /** A piece of the sentence; {@code look} is b, late, bad or empty. */
   public record Part(String text, String look) {}
@@ -122,7 +103,7 @@ class Arrivals {
             .filter(
                 i -> (i.row().name() + " " + i.row().how()).toLowerCase(Locale.ROOT).contains(word))
             .toList();
-    return new View(sentence(items), ticks(range, zone), groups(shown), !items.isEmpty());
+    return new View(sentence(items), Strips.ticks(range, zone), groups(shown), !items.isEmpty());
   }
 
   private static List<Group> groups(List<Item> items) {
@@ -164,7 +145,7 @@ class Arrivals {
     return out;
   }
 
-  private Item source(SourceBook.Source s, Map<String, StripView> strips, long now) {
+  private Item source(SourceBook.Source s, Map<String, Strips.View> strips, long now) {
     boolean events = s.key.way().isEvents();
     var state = s.pace.state(now);
     var light =
@@ -201,7 +182,7 @@ class Arrivals {
             how,
             light.name().toLowerCase(Locale.ROOT),
             light.words,
-            strips.getOrDefault(id(s.key), StripView.NONE),
+            strips.getOrDefault(id(s.key), Strips.View.NONE),
             perMinute == 0 ? "–" : "%,d".formatted(perMinute),
             events ? "–" : "%,d".formatted(s.series.get()),
             s.pace.last() == 0 ? "–" : age(now - s.pace.last()),
@@ -210,17 +191,17 @@ class Arrivals {
     return new Item(s.key.way().category, light, row, events ? 0 : perMinute, s.series.get());
   }
 
-  private Item job(String name, Map<String, StripView> strips, long now) {
+  private Item job(String name, Map<String, Strips.View> strips, long now) {
     var targets = jobs.health().stream().filter(h -> h.job().equals(name)).toList();
     var key = new SourceBook.Key(name, Way.SCRAPE, "");
     var sources = book.all().stream().filter(s -> same(s.key, key)).toList();
-    long down = targets.stream().filter(h -> h.at() > 0 && !h.up()).count();
+    long down = targets.stream().filter(ScrapeJobs.Health::down).count();
     boolean waits = targets.stream().allMatch(h -> h.at() == 0);
     long last = targets.stream().mapToLong(ScrapeJobs.Health::at).max().orElse(0);
     var light = waits ? Light.WAIT : down > 0 ? Light.BAD : Light.OK;
     var fault =
         targets.stream()
-            .filter(h -> h.at() > 0 && !h.up())
+            .filter(ScrapeJobs.Health::down)
             .map(ScrapeJobs.Health::fault)
             .findFirst()
             .orElse("");
@@ -234,7 +215,7 @@ class Arrivals {
                     Counts.of(targets.size(), "target"), Durations.words(jobs.interval(name))),
             light.name().toLowerCase(Locale.ROOT),
             light.words,
-            strips.getOrDefault(id(key), StripView.NONE),
+            strips.getOrDefault(id(key), Strips.View.NONE),
             perMinute == 0 ? "–" : "%,d".formatted(perMinute),
             "%,d".formatted(series),
             last == 0 ? "–" : age(now - last),
@@ -262,7 +243,7 @@ class Arrivals {
             sql ? "SQL, queried in place" : "Vintrel server, queried in place",
             light.name().toLowerCase(Locale.ROOT),
             light == Light.OK ? "reachable" : "unreachable",
-            StripView.NONE,
+            Strips.View.NONE,
             "–",
             "–",
             "–",
@@ -276,62 +257,19 @@ class Arrivals {
   }
 
   /** The strips of all sources over a range, from the server's own metrics. */
-  private Map<String, StripView> strips(TimeText.Range range, long now) {
-    long width = Pitch.fitting(range.millis(), COLUMNS, 10_000);
-    var out = new HashMap<String, StripView>();
-    try {
-      var text = "vintrel.source.samples in vintrel then increase every " + Durations.text(width);
-      var answered = queries.answer(new Queries.Ask(text, range, COLUMNS).step(width));
-      var intervals = new LinkedHashMap<String, Long>();
-      // Events come when something happens: their silence is no gap.
-      book.all()
-          .forEach(s -> intervals.put(id(s.key), s.key.way().isEvents() ? 0 : s.pace.interval()));
-      for (var frame : answered.frames()) {
-        var times = ((Column.Time) frame.columns().getFirst()).values();
-        int whole = 0;
-        while (whole < times.length && times[whole] + width <= now) {
-          whole++;
-        }
-        for (var n : frame.numbers()) {
-          var key = SourceBook.key(n.labels());
-          if (key == null) {
-            continue;
-          }
-          var id = id(key);
-          long interval = intervals.getOrDefault(id, 0L);
-          out.put(id, drawn(ArrivalStrip.of(n.values(), whole, width, interval)));
-        }
-      }
-    } catch (QueryException e) {
-      // Before the first own metrics there are no strips.
-      return out;
-    }
-    return out;
-  }
-
-  private static StripView drawn(ArrivalStrip strip) {
-    var columns = new StringBuilder();
-    var gaps = new StringBuilder();
-    var caughtUp = new StringBuilder();
-    int n = strip.heights().length;
-    for (int i = 0; i < n; i++) {
-      double x = (i + 0.5) * WIDTH / n;
-      if (strip.gaps()[i]) {
-        double half = WIDTH / 2.0 / n;
-        gaps.append(String.format(Locale.ROOT, "M%.1f %d.5H%.1f", x - half, HEIGHT + 1, x + half));
-      } else if (strip.heights()[i] > 0) {
-        double top = HEIGHT - strip.heights()[i] * (HEIGHT - 1) / 100.0;
-        (strip.caughtUp()[i] ? caughtUp : columns)
-            .append(String.format(Locale.ROOT, "M%.1f %dV%.1f", x, HEIGHT, top));
-      }
-    }
-    return new StripView(columns.toString(), gaps.toString(), caughtUp.toString());
-  }
-
-  private static List<Tick> ticks(TimeText.Range range, java.time.ZoneId zone) {
-    return Axis.times(range.from(), range.to(), zone, 4).stream()
-        .map(t -> new Tick((double) (t.at() - range.from()) / range.millis() * 100, t.text()))
-        .filter(t -> t.at() > 5 && t.at() < 95)
-        .toList();
+  private Map<String, Strips.View> strips(TimeText.Range range, long now) {
+    var intervals = new HashMap<String, Long>();
+    // Events come when something happens: their silence is no gap.
+    book.all()
+        .forEach(s -> intervals.put(id(s.key), s.key.way().isEvents() ? 0 : s.pace.interval()));
+    return strips.of(
+        "vintrel.source.samples in vintrel then increase",
+        range,
+        now,
+        labels -> {
+          var key = SourceBook.key(labels);
+          return key == null ? null : id(key);
+        },
+        id -> intervals.getOrDefault(id, 0L));
   }
 }

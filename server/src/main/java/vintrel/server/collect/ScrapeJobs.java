@@ -1,226 +1,289 @@
 package vintrel.server.collect;
 
 import jakarta.annotation.PreDestroy;
-import java.io.IOException;
-import java.net.URI;
-import java.nio.charset.StandardCharsets;
 import java.time.Clock;
-import java.util.ArrayList;
-import java.util.Base64;
+import java.util.Comparator;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import java.util.TreeMap;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.CountDownLatch;
+import java.util.concurrent.TimeUnit;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.boot.context.event.ApplicationReadyEvent;
 import org.springframework.context.event.EventListener;
 import org.springframework.stereotype.Service;
 import vintrel.core.collect.JobTiming;
+import vintrel.core.collect.ScrapeJob;
+import vintrel.core.collect.ScrapeJob.Target;
 import vintrel.core.define.Definition;
-import vintrel.core.series.Labels;
-import vintrel.core.series.MetricKind;
-import vintrel.core.series.SeriesKey;
-import vintrel.core.wire.OpenMetricsText;
-import vintrel.server.access.Vault;
+import vintrel.core.unit.Durations;
 import vintrel.server.database.Leases;
 import vintrel.server.define.Definitions;
 import vintrel.server.web.OutboundGuard;
-import vintrel.server.web.Outgoing;
 
 /**
  * Reads the targets of scrape jobs at their interval, each on a virtual thread of its own, spread
- * over the interval. How a reading went is kept for the page and as metrics scrape.up and
- * scrape.duration.
+ * over the interval. A job belongs to one server at a time, and a target is never read twice at
+ * once. How the last reading went is kept for the page.
  */
 @Service
 class ScrapeJobs {
   private static final Logger log = LoggerFactory.getLogger(ScrapeJobs.class);
-  private static final int MAX_BYTES = 16_000_000;
-  private static final String ACCEPT = "application/openmetrics-text; version=1.0.0";
+
+  /** Files and DNS are asked again after this, ms. */
+  private static final long RESOLVE_MS = 10 * Durations.SECOND;
 
   private final Definitions definitions;
-  private final SampleSinks intakes;
-  private final OutboundGuard guard;
-  private final Clock clock;
-  private final Outgoing outgoing;
-  private final Vault vault;
+  private final ScrapeTargets targets;
+  private final ScrapeReader reader;
   private final Leases leases;
+  private final Clock clock;
   private final Map<String, Running> running = new HashMap<>();
-  private final Map<String, Health> health = new ConcurrentHashMap<>();
+  private final Map<Place, Health> health = new ConcurrentHashMap<>();
+  private final Set<Place> beingRead = ConcurrentHashMap.newKeySet();
+  private final Map<String, List<String>> faults = new ConcurrentHashMap<>();
 
-  private record Running(Definition.OfJob job, List<Thread> threads) {}
+  /** A target of a job. */
+  private record Place(String job, Target target) {}
 
   /**
-   * How the last reading of a target went.
-   *
-   * @param at ms since the epoch; 0 before the first
-   * @param fault empty if it went well
+   * A job that runs: what keeps its targets, and what reads each. They end by a latch, never by an
+   * interrupt, which could hit a write to the database.
    */
-  record Health(
-      String job, String target, boolean up, long at, long millis, int samples, String fault) {}
+  private static final class Running {
+    final ScrapeJob job;
+    final CountDownLatch end = new CountDownLatch(1);
+    final Map<Target, CountDownLatch> readers = new HashMap<>();
+
+    Running(ScrapeJob job) {
+      this.job = job;
+    }
+  }
+
+  /**
+   * How a target is.
+   *
+   * @param since when it became up or down, ms; 0 before the first reading
+   */
+  record Health(String job, Target target, ScrapeReader.Reading last, long since) {
+    boolean up() {
+      return last.up();
+    }
+
+    long at() {
+      return last.at();
+    }
+
+    boolean down() {
+      return last.at() > 0 && !last.up();
+    }
+
+    String fault() {
+      return last.fault();
+    }
+
+    /** The address without who signs in. */
+    String shown() {
+      return OutboundGuard.shown(target.url());
+    }
+  }
 
   ScrapeJobs(
       Definitions definitions,
-      SampleSinks intakes,
-      OutboundGuard guard,
-      Outgoing outgoing,
-      Vault vault,
+      ScrapeTargets targets,
+      ScrapeReader reader,
       Leases leases,
       Clock clock) {
-    this.leases = leases;
-    this.vault = vault;
-    this.outgoing = outgoing;
     this.definitions = definitions;
-    this.intakes = intakes;
-    this.guard = guard;
+    this.targets = targets;
+    this.reader = reader;
+    this.leases = leases;
     this.clock = clock;
   }
 
   @EventListener({ApplicationReadyEvent.class, Definitions.Changed.class})
   synchronized void arrange() {
-    var wanted = new TreeMap<String, Definition.OfJob>();
-    definitions.jobs().forEach(j -> wanted.put(j.name(), j));
+    var wanted = new TreeMap<String, ScrapeJob>();
+    definitions.jobs().stream()
+        .map(Definition.OfJob::job)
+        .filter(j -> !j.paused())
+        .forEach(j -> wanted.put(j.name(), j));
     running
         .entrySet()
         .removeIf(
             e -> {
-              boolean stop = !e.getValue().job().equals(wanted.get(e.getKey()));
+              boolean stop = !e.getValue().job.equals(wanted.get(e.getKey()));
               if (stop) {
-                e.getValue().threads().forEach(Thread::interrupt);
-                health.keySet().removeIf(k -> k.startsWith(e.getKey() + " "));
+                end(e.getValue());
               }
               return stop;
             });
     wanted.forEach((name, job) -> running.computeIfAbsent(name, k -> start(job)));
   }
 
-  private Running start(Definition.OfJob job) {
-    var threads = new ArrayList<Thread>();
-    for (int i = 0; i < job.targets().size(); i++) {
-      var target = job.targets().get(i);
-      long offset = JobTiming.phase(job.name(), i, job.targets().size(), job.every());
-      health.put(job.name() + " " + target, new Health(job.name(), target, false, 0, 0, 0, ""));
-      threads.add(
-          Thread.ofVirtual().name("scrape " + job.name()).start(() -> loop(job, target, offset)));
+  private void end(Running old) {
+    synchronized (old) {
+      old.end.countDown();
+      old.readers.values().forEach(CountDownLatch::countDown);
+      old.readers.clear();
     }
-    return new Running(job, threads);
+    health.keySet().removeIf(p -> p.job().equals(old.job.name()));
+    faults.remove(old.job.name());
   }
 
-  private void loop(Definition.OfJob job, String target, long offset) {
-    while (true) {
+  private Running start(ScrapeJob job) {
+    var started = new Running(job);
+    if (job.file().isEmpty() && job.resolve().isEmpty()) {
+      keep(started);
+    } else {
+      Thread.ofVirtual().name("targets of " + job.name()).start(() -> keepAll(started));
+    }
+    return started;
+  }
+
+  private void keepAll(Running of) {
+    do {
       try {
-        long now = clock.millis();
-        Thread.sleep(JobTiming.next(now, job.every(), offset) - now);
-        if (leases.hold("scraping")) {
-          read(job, target);
-        }
-      } catch (InterruptedException e) {
-        Thread.currentThread().interrupt();
-        return;
+        keep(of);
       } catch (RuntimeException e) {
-        log.error("the target {} is read again next time", OutboundGuard.shown(target), e);
+        log.error("the targets of {} are looked up again later", of.job.name(), e);
+      }
+    } while (!ended(of.end, RESOLVE_MS));
+  }
+
+  /** Waits; true if the latch opened meanwhile. */
+  private static boolean ended(CountDownLatch end, long ms) {
+    try {
+      return end.await(ms, TimeUnit.MILLISECONDS);
+    } catch (InterruptedException e) {
+      Thread.currentThread().interrupt();
+      return true;
+    }
+  }
+
+  /** Starts what reads new targets, and ends what reads those that are gone. */
+  private void keep(Running of) {
+    var job = of.job;
+    var found = targets.of(job);
+    synchronized (of) {
+      if (of.end.getCount() == 0) {
+        return;
+      }
+      // DNS that does not answer takes no target away.
+      if (found.faults().isEmpty()) {
+        of.readers.entrySet().removeIf(e -> isGone(job, e.getKey(), e.getValue(), found));
+      }
+      int n = found.targets().size();
+      for (int i = 0; i < n; i++) {
+        var target = found.targets().get(i);
+        long offset = JobTiming.phase(job.name(), i, n, job.every());
+        of.readers.computeIfAbsent(target, t -> read(job, t, offset));
+      }
+      faults.put(job.name(), found.faults());
+    }
+  }
+
+  private boolean isGone(
+      ScrapeJob job, Target target, CountDownLatch end, ScrapeTargets.Found found) {
+    if (found.targets().contains(target)) {
+      return false;
+    }
+    end.countDown();
+    health.remove(new Place(job.name(), target));
+    return true;
+  }
+
+  private CountDownLatch read(ScrapeJob job, Target target, long offset) {
+    var place = new Place(job.name(), target);
+    var end = new CountDownLatch(1);
+    health.put(place, new Health(job.name(), target, ScrapeReader.Reading.NONE, 0));
+    Thread.ofVirtual().name("scrape " + job.name()).start(() -> loop(job, place, offset, end));
+    return end;
+  }
+
+  private void loop(ScrapeJob job, Place place, long offset, CountDownLatch end) {
+    long now = clock.millis();
+    while (!ended(end, JobTiming.next(now, job.every(), offset) - now)) {
+      try {
+        if (leases.hold("scrape " + job.name())) {
+          readOnce(job, place);
+        }
+      } catch (RuntimeException e) {
+        log.error(
+            "the target {} is read again next time", OutboundGuard.shown(place.target().url()), e);
+      }
+      now = clock.millis();
+    }
+  }
+
+  /** Reads a target unless it is being read. */
+  private void readOnce(ScrapeJob job, Place place) {
+    if (beingRead.add(place)) {
+      try {
+        note(place, reader.read(job, place.target()));
+      } finally {
+        beingRead.remove(place);
       }
     }
   }
 
-  private void read(Definition.OfJob job, String target) {
-    long at = clock.millis();
-    long started = System.nanoTime();
-    String fault = "";
-    int samples = 0;
-    boolean up = false;
-    var own = new TreeMap<>(job.labels());
-    own.put("job", job.name());
-    own.put("instance", instance(target));
-    var labels = Labels.of(own);
-    try {
-      var page = fetch(job, target);
-      var intake = intakes.to(SeriesKey.MAIN, Sender.own(job.name(), Way.SCRAPE));
-      boolean complete = OpenMetricsText.read(page, labels, at, intake);
-      var outcome = intake.keep();
-      samples = outcome.receipt().accepted();
-      fault = outcome.why();
-      up = complete || samples > 0;
-    } catch (IOException | RuntimeException e) {
-      fault = e.getMessage() == null ? e.getClass().getSimpleName() : e.getMessage();
-    }
-    long millis = (System.nanoTime() - started) / 1_000_000;
-    health.put(
-        job.name() + " " + target, new Health(job.name(), target, up, at, millis, samples, fault));
-    note(labels, at, up, millis);
+  private void note(Place place, ScrapeReader.Reading reading) {
+    health.computeIfPresent(
+        place,
+        (k, old) -> {
+          boolean same = old.at() > 0 && old.up() == reading.up();
+          return new Health(old.job(), old.target(), reading, same ? old.since() : reading.at());
+        });
   }
 
-  /** Host and port, and the path if it is not the usual one; never who signs in. */
-  private static String instance(String target) {
-    try {
-      var uri = URI.create(target);
-      if (uri.getHost() != null) {
-        var path = uri.getPath();
-        boolean usual = path.isEmpty() || path.equals("/metrics");
-        var port = uri.getPort() < 0 ? "" : ":" + uri.getPort();
-        return uri.getHost() + port + (usual ? "" : path);
+  /**
+   * Reads a target of a job now, beside its interval.
+   *
+   * @param instance as its label
+   * @return null if the job has no such target
+   */
+  Health now(ScrapeJob job, String instance) {
+    for (var h : health()) {
+      if (h.job().equals(job.name()) && ScrapeReader.instance(h.target()).equals(instance)) {
+        var place = new Place(h.job(), h.target());
+        readOnce(job, place);
+        return health.get(place);
       }
-    } catch (IllegalArgumentException e) {
-      // What is no address is named as it is written.
     }
-    return OutboundGuard.shown(target);
-  }
-
-  private void note(Labels labels, long at, boolean up, long millis) {
-    var intake = intakes.own(SeriesKey.MAIN);
-    var upKey = new SeriesKey("scrape.up", labels);
-    intake.sample(intake.series(upKey, MetricKind.STATE, ""), at, up ? 1 : 0);
-    var durationKey = new SeriesKey("scrape.duration", labels);
-    intake.sample(intake.series(durationKey, MetricKind.GAUGE, "s"), at, millis / 1000.0);
-    try {
-      intake.keep();
-    } catch (RuntimeException e) {
-      // The page still shows the reading; the next one is noted again.
-    }
-  }
-
-  private String fetch(Definition.OfJob job, String target) throws IOException {
-    var headers = new HashMap<>(Map.of("Accept", ACCEPT));
-    var uri = guard.check(vault.revealed(target));
-    if (uri.getUserInfo() != null) {
-      var who = uri.getUserInfo().getBytes(StandardCharsets.UTF_8);
-      headers.put("Authorization", "Basic " + Base64.getEncoder().encodeToString(who));
-    }
-    var answer =
-        outgoing.call(
-            new Outgoing.Call("GET", withoutUser(uri), headers, null, job.timeout(), MAX_BYTES));
-    if (answer.status() != 200) {
-      throw new IOException("the target returned HTTP " + answer.status());
-    }
-    return new String(answer.body(), StandardCharsets.UTF_8);
-  }
-
-  private static URI withoutUser(URI uri) {
-    return uri.getRawUserInfo() == null
-        ? uri
-        : URI.create(uri.toString().replaceFirst("(?<=//)[^/@]*@", ""));
+    return null;
   }
 
   /** How often a job runs, ms; 0 if there is no such job. */
   long interval(String name) {
     return definitions.jobs().stream()
+        .map(Definition.OfJob::job)
         .filter(j -> j.name().equals(name))
-        .mapToLong(Definition.OfJob::every)
+        .mapToLong(ScrapeJob::every)
         .findFirst()
         .orElse(0);
   }
 
+  /** Of all targets of jobs that run, by job and address. */
   List<Health> health() {
-    return health.entrySet().stream()
-        .sorted(Map.Entry.comparingByKey())
-        .map(Map.Entry::getValue)
+    return health.values().stream()
+        .sorted(
+            Comparator.comparing(Health::job)
+                .thenComparing(h -> h.target().url())
+                .thenComparing(h -> h.target().connectTo()))
         .toList();
+  }
+
+  /** What is wrong with a job's lists of targets. */
+  List<String> faults(String job) {
+    return faults.getOrDefault(job, List.of());
   }
 
   @PreDestroy
   synchronized void stop() {
-    running.values().forEach(r -> r.threads().forEach(Thread::interrupt));
+    running.values().forEach(this::end);
   }
 }

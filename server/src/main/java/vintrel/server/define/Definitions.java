@@ -218,10 +218,21 @@ public class Definitions {
                   .formatted(d.definition().kind(), d.definition().name(), reference));
         }
       }
+      if (faults.isEmpty()) {
+        faults.addAll(SecretUse.faults(d, fresh.keySet(), this::texts));
+      }
     }
     if (!faults.isEmpty()) {
       throw new DefinitionException(faults);
     }
+  }
+
+  /** The texts of all versions of a definition. */
+  private Stream<String> texts(String key) {
+    int slash = key.indexOf('/');
+    return history(key.substring(0, slash), key.substring(slash + 1)).stream()
+        .filter(r -> !r.deleted())
+        .map(Revision::text);
   }
 
   private void carryOut(Plan plan, String by, Origin from) {

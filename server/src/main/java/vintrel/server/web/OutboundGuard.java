@@ -75,6 +75,15 @@ public class OutboundGuard {
     }
   }
 
+  /**
+   * Checks one address of a host.
+   *
+   * @throws IllegalArgumentException saying why it is refused
+   */
+  public void check(String host, InetAddress address) {
+    refuse(host, address);
+  }
+
   /** An address without what may be secret in it. */
   public static String shown(String url) {
     var plain = url.replaceFirst("(?<=//)[^/@]*@", "");

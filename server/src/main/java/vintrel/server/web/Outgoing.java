@@ -20,6 +20,7 @@ import org.apache.hc.client5.http.impl.classic.HttpClients;
 import org.apache.hc.client5.http.impl.io.PoolingHttpClientConnectionManagerBuilder;
 import org.apache.hc.core5.http.ClassicHttpResponse;
 import org.apache.hc.core5.http.ContentType;
+import org.apache.hc.core5.http.HttpHost;
 import org.apache.hc.core5.http.io.SocketConfig;
 import org.apache.hc.core5.http.io.entity.ByteArrayEntity;
 import org.apache.hc.core5.util.Timeout;
@@ -116,8 +117,12 @@ public class Outgoing {
     }
   }
 
-  /** What was answered. */
-  public record Answer(int status, byte[] body) {}
+  /**
+   * What was answered.
+   *
+   * @param type of the content, or empty
+   */
+  public record Answer(int status, byte[] body, String type) {}
 
   /**
    * Makes a call.
@@ -127,6 +132,15 @@ public class Outgoing {
    *     which
    */
   public Answer call(Call call) throws IOException {
+    return call(call, null);
+  }
+
+  /**
+   * As above.
+   *
+   * @param machine the address to connect to, if the host of the URL stands for several; or null
+   */
+  public Answer call(Call call, InetAddress machine) throws IOException {
     guard.check(call.url().toString());
     var request = new HttpUriRequestBase(call.method(), call.url());
     call.headers().forEach(request::addHeader);
@@ -153,7 +167,13 @@ public class Outgoing {
                 POLL_INTERVAL_MS,
                 POLL_INTERVAL_MS,
                 TimeUnit.MILLISECONDS);
-    try (var answer = http.executeOpen(null, request, null)) {
+    HttpHost to = null;
+    if (machine != null) {
+      var url = call.url();
+      guard.check(url.getHost(), machine);
+      to = new HttpHost(url.getScheme(), machine, url.getHost(), url.getPort());
+    }
+    try (var answer = http.executeOpen(to, request, null)) {
       return read(call, request, answer);
     } catch (IOException e) {
       throw why.get() == null ? e : new IOException(why.get());
@@ -173,7 +193,7 @@ public class Outgoing {
   private static Answer read(Call call, HttpUriRequestBase request, ClassicHttpResponse answer)
       throws IOException {
     if (answer.getEntity() == null) {
-      return new Answer(answer.getCode(), new byte[0]);
+      return new Answer(answer.getCode(), new byte[0], "");
     }
     var bytes = answer.getEntity().getContent().readNBytes((int) call.maxBytes() + 1);
     if (bytes.length > call.maxBytes()) {
@@ -181,7 +201,8 @@ public class Outgoing {
       request.abort();
       throw new IOException("the answer is longer than %,d bytes".formatted(call.maxBytes()));
     }
-    return new Answer(answer.getCode(), bytes);
+    var type = answer.getEntity().getContentType();
+    return new Answer(answer.getCode(), bytes, type == null ? "" : type);
   }
 
   @PreDestroy

@@ -188,7 +188,7 @@ class SecurityConfig {
         .hasRole("ADMIN")
         .requestMatchers(HttpMethod.POST, "/collect/elsewhere")
         .hasRole("ADMIN")
-        .requestMatchers("/collect/connect/arrival")
+        .requestMatchers("/collect/connect/arrival", "/collect/*/edit")
         .hasRole("EDITOR")
         .requestMatchers("/bench/panel", "/bench/rule")
         .hasRole("EDITOR")

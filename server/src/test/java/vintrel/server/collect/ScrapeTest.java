@@ -45,9 +45,11 @@ class ScrapeTest {
         "all targets read",
         () -> jobs.health().stream().allMatch(h -> h.at() > 0) && jobs.health().size() == 3);
     assertThat(jobs.health())
-        .extracting(h -> h.target().replace(url, "") + " " + h.up() + " " + h.fault())
+        .extracting(h -> h.target().url().replace(url, "") + " " + h.up() + " " + h.fault())
         .containsExactly(
-            "/empty true ", "/metrics true ", "/nothing false the target returned HTTP 404");
+            "/empty true ",
+            "/metrics true ",
+            "/nothing false the target returned HTTP 404; check the path");
     assertThat(
             server
                 .query(
@@ -59,5 +61,34 @@ class ScrapeTest {
     assertThat(server.query("scrape.up then min every 1h", "-1h", "now").body())
         .contains("/nothing");
     target.stop(0);
+  }
+
+  @Test
+  void aSecretGoesOnlyWhereItWentBefore() {
+    var text =
+        "kind: job\n"
+            + "name: sealed\n"
+            + "every: 1h\n"
+            + "headers: {Authorization: Bearer gate-word}\n"
+            + "targets: [http://127.0.0.1:9/metrics]";
+    assertThat(server.post("/api/v1/definitions", "application/yaml", text).statusCode())
+        .isEqualTo(200);
+    var stored = server.send(server.to("/api/v1/definitions?kind=job")).body();
+    assertThat(stored).doesNotContain("gate-word").contains("secret://header/");
+    var reference = stored.replaceAll("(?s).*(secret://header/[0-9a-f]{16}).*", "$1");
+    var same = text.replace("Bearer gate-word", reference);
+    assertThat(server.post("/api/v1/definitions", "application/yaml", same).statusCode())
+        .isEqualTo(200);
+    for (var other :
+        java.util.List.of(
+            same.replace("127.0.0.1:9/", "127.0.0.1:10/"),
+            same.replace("sealed", "other"),
+            same.replace("http://127", "https://127"),
+            same + "\nfile: list.txt",
+            same.replace("/metrics]", "/metrics, http://evil.example/metrics]"))) {
+      var answer = server.post("/api/v1/definitions", "application/yaml", other);
+      assertThat(answer.statusCode()).as(other).isEqualTo(422);
+      assertThat(answer.body()).contains("enter it again");
+    }
   }
 }
