@@ -40,6 +40,10 @@ final class CompanyDatabase implements AutoCloseable {
     fill(new Random(seed), now);
   }
 
+  int port() {
+    return server.getPort();
+  }
+
   String url() {
     return "jdbc:h2:tcp://127.0.0.1:" + server.getPort() + "/mem:bookings";
   }

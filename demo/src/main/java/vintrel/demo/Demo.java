@@ -2,6 +2,7 @@ package vintrel.demo;
 
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
+import java.util.ArrayDeque;
 import java.util.ArrayList;
 import java.util.EnumMap;
 import java.util.List;
@@ -17,13 +18,14 @@ public final class Demo {
   private static final long FINE = 10_000;
   private static final long WINDOW = 2 * Fleet.HOUR;
   private static final List<String> FILES =
-      List.of("boarding", "fleet", "services", "rules", "notify", "jobs", "insight");
+      List.of("boarding", "fleet", "services", "rules", "notify", "jobs", "checks", "insight");
 
   /** A part of the fleet that sends with a token of its own. */
   private enum Part {
     APPS("fleet-apps", "berth-sdk/2.1"),
     GATES("gates", "gate-scanner/4.2"),
-    HOSTS("fleet-hosts", "vintrel-collector/1.0");
+    HOSTS("fleet-hosts", "vintrel-collector/1.0"),
+    MID_ISLES("mid-isles-hosts", "vintrel-collector/1.0");
 
     final String token;
     final String program;
@@ -34,7 +36,10 @@ public final class Demo {
     }
 
     static Part of(Signal s) {
-      return s.metric.startsWith("host.") ? HOSTS : s.metric.startsWith("scan.") ? GATES : APPS;
+      if (s.metric.startsWith("host.")) {
+        return "mid-isles".equals(s.labels.get("site")) ? MID_ISLES : HOSTS;
+      }
+      return s.metric.startsWith("scan.") ? GATES : APPS;
     }
   }
 
@@ -77,7 +82,7 @@ public final class Demo {
       client.store(
           "bookings", "sql", company.url(), CompanyDatabase.READER, CompanyDatabase.PASSWORD);
       client.store("south-reach", "vintrel", server, "", token);
-      demo.define(port);
+      demo.define(port, company.port());
       System.err.printf(
           "vintrel: ready on %s   (mail, chat and fleet controller: http://localhost:%d)%n",
           server.replace("127.0.0.1", "localhost"), port);
@@ -99,7 +104,7 @@ public final class Demo {
     return out;
   }
 
-  private void define(int port) throws IOException, InterruptedException {
+  private void define(int port, int databasePort) throws IOException, InterruptedException {
     var all = new StringBuilder();
     for (var file : FILES) {
       try (var in = Demo.class.getResourceAsStream("/definitions/" + file + ".yaml")) {
@@ -108,7 +113,11 @@ public final class Demo {
             .append('\n');
       }
     }
-    client.definitions(all.toString().replace("STAND-INS", "http://127.0.0.1:" + port));
+    client.definitions(
+        all.toString()
+            .replace("STAND-INS", "http://127.0.0.1:" + port)
+            .replace("LINK", "127.0.0.1:" + (port + 2))
+            .replace("BOOKINGS-DB", "127.0.0.1:" + databasePort));
   }
 
   /** Sends what is missing of the time before now; the next window is built while one is sent. */
@@ -131,6 +140,9 @@ public final class Demo {
       sending = CompletableFuture.runAsync(() -> requests.forEach(this::send));
     }
     join(sending);
+    if (points > 0) {
+      client.openMetrics(CheckHistory.page(fleet, from, now));
+    }
     records(now, length);
     last = points > 0 ? now - COARSE : newest;
     if (points > 0) {
@@ -187,6 +199,7 @@ public final class Demo {
   private final Records records = new Records(SEED);
   private long recorded;
   private long last = System.currentTimeMillis();
+  private final ArrayDeque<byte[]> held = new ArrayDeque<>();
 
   /** Sends the present values of all signals, now. */
   synchronized void pulse() {
@@ -199,7 +212,16 @@ public final class Demo {
     all.forEach(s -> writers.get(Part.of(s)).add(s, t, s.next(t, seconds)));
     try {
       for (var w : writers.entrySet()) {
-        senders.get(w.getKey()).metrics(w.getValue().take());
+        if (w.getKey() == Part.MID_ISLES) {
+          held.addLast(w.getValue().take());
+        } else {
+          senders.get(w.getKey()).metrics(w.getValue().take());
+        }
+      }
+      // What the collector of mid-isles held back goes once the link is up, oldest first.
+      while (!held.isEmpty() && !fleet.linkDown(t)) {
+        senders.get(Part.MID_ISLES).metrics(held.peekFirst());
+        held.removeFirst();
       }
       records(t, Fleet.HOUR);
     } catch (IOException e) {

@@ -34,6 +34,7 @@ final class DemoServices implements AutoCloseable {
   private final GreenMail mail;
   private final ConcurrentLinkedDeque<String[]> chat = new ConcurrentLinkedDeque<>();
   private HttpServer http;
+  private volatile boolean closed;
 
   /**
    * @param pulse sends the fleet's present values at once, so that a button shows its effect soon
@@ -55,7 +56,9 @@ final class DemoServices implements AutoCloseable {
     http.createContext("/chat", this::chat);
     http.createContext("/fleet", this::controller);
     http.createContext("/targets/", this::target);
+    http.createContext("/site/", this::site);
     http.start();
+    Thread.ofVirtual().name("link to mid-isles").start(this::link);
   }
 
   private static String index() {
@@ -124,6 +127,7 @@ final class DemoServices implements AutoCloseable {
         case "/fleet/busy" ->
             fleet.busy(
                 form.get("host"), now + 1000 * Long.parseLong(form.getOrDefault("seconds", "300")));
+        case "/fleet/link" -> fleet.takeLinkDown(now + Fleet.LINK_OUT);
         case "/fleet/calm" -> fleet.busy(form.get("host"), 0);
         case "/fleet/restart" -> fleet.restart(form.get("instance"), now);
         default -> {
@@ -154,7 +158,11 @@ final class DemoServices implements AutoCloseable {
               ? button("/fleet/calm", "host", host, "", "Stop the load")
               : button("/fleet/busy", "host", host, "300", "Load it for 5 min"));
     }
-    out.append("</table><h2>Services</h2><table><tr><th>Instance<th></tr>");
+    out.append("</table><h2>Links</h2><p>mid-isles: ").append(fleet.linkDown(now) ? "down" : "up");
+    if (!fleet.linkDown(now)) {
+      out.append(button("/fleet/link", "site", "mid-isles", "", "Take it down for 12 min"));
+    }
+    out.append("</p><h2>Services</h2><table><tr><th>Instance<th></tr>");
     for (var instance : fleet.instances()) {
       out.append("<tr><td>").append(instance).append("<td>");
       out.append(button("/fleet/restart", "instance", instance, "", "Restart"));
@@ -207,6 +215,71 @@ final class DemoServices implements AutoCloseable {
     answer(x, 200, "application/openmetrics-text; version=1.0.0; charset=utf-8", out.toString());
   }
 
+  /** The company's web pages, as checks see them. */
+  private void site(HttpExchange x) throws IOException {
+    var path = x.getRequestURI().getPath();
+    if (path.endsWith("/payments") && CheckHistory.isSlow(System.currentTimeMillis())) {
+      try {
+        Thread.sleep(1_300);
+      } catch (InterruptedException e) {
+        Thread.currentThread().interrupt();
+      }
+    }
+    switch (path) {
+      case "/site/booking" ->
+          answer(x, 200, "text/html; charset=utf-8", "<h1>Sailings of today</h1><p>Tern 18:00</p>");
+      case "/site/payments", "/site/gates" ->
+          answer(x, 200, "application/json", "{\"status\":\"ok\"}");
+      default -> answer(x, 404, "text/plain", "no such page");
+    }
+  }
+
+  /** A port that listens while the link to mid-isles is up. */
+  private void link() {
+    java.net.ServerSocket open = null;
+    try {
+      while (!closed) {
+        boolean down = fleet.linkDown(System.currentTimeMillis());
+        if (down && open != null) {
+          open.close();
+          open = null;
+        } else if (!down && open == null) {
+          open = new java.net.ServerSocket(port + 2, 50, InetAddress.getLoopbackAddress());
+          open.setSoTimeout(500);
+        }
+        if (open == null) {
+          Thread.sleep(500);
+        } else {
+          accept(open);
+        }
+      }
+    } catch (IOException e) {
+      System.err.println("demo: the stand-in of the link ended: " + e.getMessage());
+    } catch (InterruptedException e) {
+      Thread.currentThread().interrupt();
+    } finally {
+      close(open);
+    }
+  }
+
+  private static void close(java.io.Closeable what) {
+    try {
+      if (what != null) {
+        what.close();
+      }
+    } catch (IOException e) {
+      // It is closed then.
+    }
+  }
+
+  private static void accept(java.net.ServerSocket open) throws IOException {
+    try {
+      open.accept().close();
+    } catch (java.net.SocketTimeoutException e) {
+      // Nobody came.
+    }
+  }
+
   private static Map<String, String> form(String body) {
     var out = new TreeMap<String, String>();
     for (var pair : body.split("&")) {
@@ -250,6 +323,7 @@ final class DemoServices implements AutoCloseable {
 
   @Override
   public void close() {
+    closed = true;
     if (http != null) {
       http.stop(0);
     }

@@ -29,6 +29,14 @@ final class Fleet {
 
   private final long seed;
   private final long end;
+
+  /** How long the link is out, ms. */
+  static final long LINK_OUT = 12 * 60_000;
+
+  /** 21:53 UTC. */
+  private static final long LINK_DOWN = (21 * 60 + 53) * 60_000L;
+
+  private volatile long linkDownUntil;
   private final List<Signal> signals = new ArrayList<>();
   private final List<Signal> fine = new ArrayList<>();
   private final Map<String, Long> busyUntil = new ConcurrentHashMap<>();
@@ -59,6 +67,16 @@ final class Fleet {
   }
 
   /** Loads a host until a time. */
+  /** Whether the link to mid-isles is down at a time: 12 minutes each evening, or by the button. */
+  boolean linkDown(long t) {
+    long of = Math.floorMod(t, DAY);
+    return of >= LINK_DOWN && of < LINK_DOWN + LINK_OUT || t < linkDownUntil;
+  }
+
+  void takeLinkDown(long until) {
+    linkDownUntil = until;
+  }
+
   void busy(String host, long until) {
     busyUntil.put(host, until);
   }

@@ -74,6 +74,14 @@ final class VintrelClient {
     }
   }
 
+  /** Sends a page of OpenMetrics text. */
+  void openMetrics(String page) throws IOException, InterruptedException {
+    var answer = post("/api/v1/samples", "application/openmetrics-text", page.getBytes("UTF-8"));
+    if (answer.statusCode() != 200) {
+      throw new IOException("page rejected: " + answer.statusCode() + " " + answer.body());
+    }
+  }
+
   void definitions(String yaml) throws IOException, InterruptedException {
     var answer = post("/api/v1/definitions", "application/yaml", yaml.getBytes("UTF-8"));
     if (answer.statusCode() != 200) {

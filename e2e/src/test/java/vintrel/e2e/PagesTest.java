@@ -51,6 +51,10 @@ class PagesTest {
     "/collect, Collect",
     "/collect/stores, Collect",
     "/collect/connect, Collect",
+    "/collect/jobs, Collect",
+    "/collect/jobs/edit?job=scanners, Collect",
+    "/collect/checks?check=booking-page, Collect",
+    "/collect/checks/edit?kind=sql, Collect",
     "/collect/tokens, Collect",
     "/collect/import, Collect",
     "/dashboards/vintrel, Vintrel server health",
@@ -100,6 +104,10 @@ class PagesTest {
         "/collect",
         "/collect/stores",
         "/collect/connect",
+        "/collect/jobs",
+        "/collect/jobs/edit",
+        "/collect/checks?check=booking-page",
+        "/collect/checks/edit",
         "/collect/tokens",
         "/collect/elsewhere",
         "/collect/import",
@@ -388,6 +396,45 @@ class PagesTest {
       var plot = page.locator("#plot").boundingBox();
       page.mouse().click(plot.x + plot.width / 2, plot.y + 40);
       assertThat(page.locator("#around .event").first()).isVisible();
+    }
+  }
+
+  @Test
+  void aJobIsTriedMadePausedAndUndone() {
+    try (var sheet = RunningDemo.open("/collect/jobs/edit")) {
+      var page = sheet.page();
+      page.getByLabel("Name", new Page.GetByLabelOptions().setExact(true)).fill("quay-pages");
+      page.getByLabel("Targets").fill(RunningDemo.standIns() + "/fleet");
+      button(page, "Try it").click();
+      assertThat(page.locator("#preview")).containsText("web page, not metrics");
+      page.getByLabel("Targets").fill(RunningDemo.standIns() + "/targets/north-quay");
+      page.getByLabel("Names and labels").fill("drop where metric like 'scanner_temp%'");
+      button(page, "Try it").click();
+      assertThat(page.locator("#preview")).containsText("8 series, 0 changed, 4 dropped");
+      button(page, "Save").click();
+      assertThat(page.locator(".done")).containsText("Saved quay-pages");
+      button(page, "Pause").click();
+      assertThat(page.locator(".sentence")).hasText("Paused. Nothing is scraped.");
+      button(page, "Undo").click();
+      assertThat(page.locator(".done")).containsText("Restored quay-pages");
+      button(page, "Delete").click();
+      assertThat(page.locator(".done")).containsText("Deleted quay-pages");
+    }
+  }
+
+  @Test
+  void aCheckIsTriedBeforeItIsSaved() {
+    try (var sheet = RunningDemo.open("/collect/checks/edit?kind=http")) {
+      var page = sheet.page();
+      page.getByLabel("Address").fill(RunningDemo.standIns() + "/site/booking");
+      page.getByLabel("Body contains").fill("Fares");
+      button(page, "Try it").click();
+      assertThat(page.locator("#trial")).containsText("Fails: does not contain “Fares”");
+      page.getByLabel("Body contains").fill("Sailings");
+      button(page, "Try it").click();
+      assertThat(page.locator("#trial")).containsText("Passes: HTTP 200, contains “Sailings”");
+      button(page, "Save").click();
+      assertThat(page.locator(".sheet-form .fault").first()).hasText("is missing");
     }
   }
 

@@ -1,5 +1,6 @@
 package vintrel.core.define;
 
+import vintrel.core.collect.Check;
 import vintrel.core.collect.ScrapeJob;
 import vintrel.core.tell.Recipient;
 import vintrel.core.tell.RoutingTable;
@@ -79,6 +80,19 @@ public sealed interface Definition {
     @Override
     public String name() {
       return job.name();
+    }
+  }
+
+  /** A probe from the server. */
+  record OfCheck(Check check) implements Definition {
+    @Override
+    public String kind() {
+      return "check";
+    }
+
+    @Override
+    public String name() {
+      return check.name();
     }
   }
 }

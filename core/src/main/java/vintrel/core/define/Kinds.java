@@ -12,7 +12,8 @@ final class Kinds {
           new RuleKind(),
           new RecipientKind(),
           new RoutingKind(),
-          new JobKind());
+          new JobKind(),
+          new CheckKind());
 
   private Kinds() {}
 

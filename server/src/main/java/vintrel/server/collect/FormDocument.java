@@ -5,6 +5,7 @@ import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.TreeMap;
 import tools.jackson.databind.json.JsonMapper;
 
 /**
@@ -117,6 +118,14 @@ final class FormDocument {
       out.put("", String.join("; ", rest));
     }
     return out;
+  }
+
+  /** The same in one line. */
+  String words(List<String> others) {
+    var out = new ArrayList<String>();
+    new TreeMap<>(faults(others))
+        .forEach((field, text) -> out.add((field.isEmpty() ? "" : field + ": ") + text));
+    return String.join("; ", out);
   }
 
   /** [1]: … → line 2: … */

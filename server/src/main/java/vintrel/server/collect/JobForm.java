@@ -20,7 +20,27 @@ public record JobForm(
     String rewrite,
     String maxSamples,
     String maxBytes,
-    boolean paused) {
+    Boolean paused) {
+  /** Fields that a request leaves out are empty. */
+  public JobForm {
+    name = text(name);
+    targets = text(targets);
+    file = text(file);
+    resolve = text(resolve);
+    every = text(every);
+    timeout = text(timeout);
+    labels = text(labels);
+    headers = text(headers);
+    rewrite = text(rewrite);
+    maxSamples = text(maxSamples);
+    maxBytes = text(maxBytes);
+    paused = Boolean.TRUE.equals(paused);
+  }
+
+  private static String text(String given) {
+    return given == null ? "" : given;
+  }
+
   static final JobForm EMPTY =
       new JobForm("", "", "", "", "15s", "", "", "", "", "100000", "16000000", false);
 

@@ -209,14 +209,14 @@ class JobsController {
     ScrapeJob job;
     try {
       if (document.isFaulty()) {
-        return new Preview(words(document.faults(List.of())), "", List.of(), "");
+        return new Preview(document.words(List.of()), "", List.of(), "");
       }
       definitions.apply(document.text(), true, CurrentUser.name(), Origin.PAGE);
       job =
           ((Definition.OfJob) Bundle.parse(document.text()).documents().getFirst().definition())
               .job();
     } catch (DefinitionException e) {
-      return new Preview(words(document.faults(e.faults())), "", List.of(), "");
+      return new Preview(document.words(e.faults()), "", List.of(), "");
     }
     var found = targets.of(job);
     if (found.targets().isEmpty()) {
@@ -254,12 +254,5 @@ class JobsController {
 
   private static String shown(String metric, Labels labels) {
     return Printer.name(metric) + (labels.asMap().isEmpty() ? "" : " " + labels);
-  }
-
-  private static String words(Map<String, String> faults) {
-    var out = new ArrayList<String>();
-    new java.util.TreeMap<>(faults)
-        .forEach((field, text) -> out.add((field.isEmpty() ? "" : field + ": ") + text));
-    return String.join("; ", out);
   }
 }

@@ -9,8 +9,6 @@ import java.util.Map;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.concurrent.ConcurrentHashMap;
-import java.util.concurrent.CountDownLatch;
-import java.util.concurrent.TimeUnit;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.boot.context.event.ApplicationReadyEvent;
@@ -50,14 +48,11 @@ class ScrapeJobs {
   /** A target of a job. */
   private record Place(String job, Target target) {}
 
-  /**
-   * A job that runs: what keeps its targets, and what reads each. They end by a latch, never by an
-   * interrupt, which could hit a write to the database.
-   */
+  /** A job that runs: what keeps its targets, and what reads each. */
   private static final class Running {
     final ScrapeJob job;
-    final CountDownLatch end = new CountDownLatch(1);
-    final Map<Target, CountDownLatch> readers = new HashMap<>();
+    final JobLoop keeper = JobLoop.idle();
+    final Map<Target, JobLoop> readers = new HashMap<>();
 
     Running(ScrapeJob job) {
       this.job = job;
@@ -127,8 +122,8 @@ class ScrapeJobs {
 
   private void end(Running old) {
     synchronized (old) {
-      old.end.countDown();
-      old.readers.values().forEach(CountDownLatch::countDown);
+      old.keeper.end();
+      old.readers.values().forEach(JobLoop::end);
       old.readers.clear();
     }
     health.keySet().removeIf(p -> p.job().equals(old.job.name()));
@@ -152,17 +147,7 @@ class ScrapeJobs {
       } catch (RuntimeException e) {
         log.error("the targets of {} are looked up again later", of.job.name(), e);
       }
-    } while (!ended(of.end, RESOLVE_MS));
-  }
-
-  /** Waits; true if the latch opened meanwhile. */
-  private static boolean ended(CountDownLatch end, long ms) {
-    try {
-      return end.await(ms, TimeUnit.MILLISECONDS);
-    } catch (InterruptedException e) {
-      Thread.currentThread().interrupt();
-      return true;
-    }
+    } while (!of.keeper.ended(RESOLVE_MS));
   }
 
   /** Starts what reads new targets, and ends what reads those that are gone. */
@@ -170,7 +155,7 @@ class ScrapeJobs {
     var job = of.job;
     var found = targets.of(job);
     synchronized (of) {
-      if (of.end.getCount() == 0) {
+      if (of.keeper.isEnded()) {
         return;
       }
       // DNS that does not answer takes no target away.
@@ -187,37 +172,28 @@ class ScrapeJobs {
     }
   }
 
-  private boolean isGone(
-      ScrapeJob job, Target target, CountDownLatch end, ScrapeTargets.Found found) {
+  private boolean isGone(ScrapeJob job, Target target, JobLoop loop, ScrapeTargets.Found found) {
     if (found.targets().contains(target)) {
       return false;
     }
-    end.countDown();
+    loop.end();
     health.remove(new Place(job.name(), target));
     return true;
   }
 
-  private CountDownLatch read(ScrapeJob job, Target target, long offset) {
+  private JobLoop read(ScrapeJob job, Target target, long offset) {
     var place = new Place(job.name(), target);
-    var end = new CountDownLatch(1);
     health.put(place, new Health(job.name(), target, ScrapeReader.Reading.NONE, 0));
-    Thread.ofVirtual().name("scrape " + job.name()).start(() -> loop(job, place, offset, end));
-    return end;
-  }
-
-  private void loop(ScrapeJob job, Place place, long offset, CountDownLatch end) {
-    long now = clock.millis();
-    while (!ended(end, JobTiming.next(now, job.every(), offset) - now)) {
-      try {
-        if (leases.hold("scrape " + job.name())) {
-          readOnce(job, place);
-        }
-      } catch (RuntimeException e) {
-        log.error(
-            "the target {} is read again next time", OutboundGuard.shown(place.target().url()), e);
-      }
-      now = clock.millis();
-    }
+    return JobLoop.start(
+        "scrape " + job.name() + " " + OutboundGuard.shown(target.url()),
+        clock,
+        job.every(),
+        offset,
+        () -> {
+          if (leases.hold("scrape " + job.name())) {
+            readOnce(job, place);
+          }
+        });
   }
 
   /** Reads a target unless it is being read. */

@@ -514,6 +514,10 @@ public class Definitions {
     return all(Definition.OfJob.class).toList();
   }
 
+  public List<Definition.OfCheck> checks() {
+    return all(Definition.OfCheck.class).toList();
+  }
+
   private <T extends Definition> Stream<T> all(Class<T> type) {
     return current.values().stream()
         .map(Stored::definition)

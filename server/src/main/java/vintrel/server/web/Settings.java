@@ -7,6 +7,7 @@ import org.springframework.boot.context.properties.ConfigurationProperties;
 /**
  * All settings under {@code vintrel}, with their defaults in application.yml.
  *
+ * @param site from where this server's checks run
  * @param host whether the machine that the server runs on is watched
  * @param grpcPort of OTLP over gRPC; 0: off
  * @param proxies a pattern of addresses whose forwarded headers are believed; empty: none
@@ -17,6 +18,7 @@ public record Settings(
     Path data,
     boolean demo,
     boolean train,
+    String site,
     boolean host,
     int grpcPort,
     String address,

@@ -1,0 +1,177 @@
+package vintrel.server.collect;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.springframework.test.web.servlet.request.MockMvcRequestBuilders.get;
+import static org.springframework.test.web.servlet.request.MockMvcRequestBuilders.post;
+
+import com.sun.net.httpserver.HttpServer;
+import java.io.IOException;
+import java.net.InetAddress;
+import java.net.InetSocketAddress;
+import java.util.concurrent.atomic.AtomicInteger;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.extension.RegisterExtension;
+import vintrel.core.define.Definition;
+import vintrel.server.Pages;
+import vintrel.server.RunningServer;
+import vintrel.server.define.Definitions;
+
+class ChecksTest {
+  @RegisterExtension static final RunningServer server = new RunningServer();
+
+  private static final AtomicInteger STATUS = new AtomicInteger(200);
+  private static HttpServer site;
+
+  @BeforeAll
+  static void serve() throws IOException {
+    site = HttpServer.create(new InetSocketAddress(InetAddress.getLoopbackAddress(), 0), 0);
+    site.createContext(
+        "/",
+        x -> {
+          x.sendResponseHeaders(STATUS.get(), 0);
+          x.getResponseBody().write("Sailings".getBytes());
+          x.close();
+        });
+    site.start();
+  }
+
+  @AfterAll
+  static void stop() {
+    site.stop(0);
+  }
+
+  private static String url() {
+    return "http://127.0.0.1:" + site.getAddress().getPort() + "/";
+  }
+
+  private static void define(String text) {
+    var answer = server.post("/api/v1/definitions", "application/yaml", text);
+    assertThat(answer.statusCode()).as(answer.body()).isEqualTo(200);
+  }
+
+  private static void run(String name) {
+    var stored = server.bean(Definitions.class).find("check", name);
+    server.bean(Checks.class).runOnce(((Definition.OfCheck) stored.definition()).check());
+  }
+
+  @Test
+  void aCheckIsAMetricAndItsChangesAreEvents() {
+    STATUS.set(200);
+    define(
+        "kind: check\nname: booking\ntitle: Booking page\nhttp: %s\nevery: 1h\ncontains: Sailings\nlabels: {site: north-quay}"
+            .formatted(url()));
+    run("booking");
+    STATUS.set(503);
+    run("booking");
+    run("booking");
+    var state = server.bean(Checks.class).state("booking");
+    assertThat(state.verdict().passed()).isFalse();
+    assertThat(state.verdict().found()).isEqualTo("HTTP 503; expected 2xx");
+    STATUS.set(200);
+    run("booking");
+    var where = "where check = 'booking' and site = 'north-quay' and kind = 'http'";
+    assertThat(server.query("check.up " + where + " then min every 1h", "-1h", "now").body())
+        .contains("0.0");
+    assertThat(server.query("check.up " + where + " then count every 1h", "-1h", "now").body())
+        .contains("4.0");
+    assertThat(server.query("check.duration " + where + " then max every 1h", "-1h", "now").body())
+        .contains("\"s\"");
+    // It had passed before, as far as anybody knew: only what changed is an event.
+    for (var level : java.util.List.of("error", "info")) {
+      var events =
+          server.query(
+              "events where check = 'booking' and level = '%s' then count every 1h"
+                  .formatted(level),
+              "-1h",
+              "now");
+      assertThat(events.body()).contains("1.0").doesNotContain("2.0");
+    }
+  }
+
+  @Test
+  void theFormMakesAndChangesTheSameDefinition() {
+    var pages = new Pages(server, "EDITOR");
+    var form =
+        post("/collect/checks")
+            .param("kind", "http")
+            .param("name", "gates")
+            .param("address", url())
+            .param("every", "1h")
+            .param("timeout", "5s")
+            .param("status", "2xx, 404")
+            .param("headers", "Authorization: Bearer gate-word")
+            .param("redirects", "0");
+    pages.text(form);
+    var stored = server.bean(Definitions.class).find("check", "gates");
+    assertThat(stored.text())
+        .contains("- 2xx", "- '404'", "redirects: 0", "secret://header/")
+        .doesNotContain("gate-word");
+    assertThat(pages.text(get("/collect/checks?check=gates")))
+        .contains("gates", "Create this rule")
+        .doesNotContain("gate-word");
+    assertThat(pages.text(get("/collect/checks/edit?check=gates")))
+        .contains("secret://header/")
+        .doesNotContain("gate-word");
+    // A second form of the same name, and one that is based on an old version.
+    assertThat(pages.text(form)).contains("a check of this name already exists");
+    pages.text(post("/collect/checks/gates/pause"));
+    assertThat(pages.text(form.param("old", "gates").param("version", "1")))
+        .contains("is at version 2 now");
+    // Undo.
+    pages.text(post("/definitions/check/gates/restore"));
+    assertThat(server.bean(Definitions.class).find("check", "gates").text())
+        .isEqualTo(stored.text());
+    pages.text(post("/collect/checks/gates/delete"));
+    assertThat(server.bean(Definitions.class).find("check", "gates")).isNull();
+    pages.text(post("/definitions/check/gates/restore"));
+    assertThat(server.bean(Definitions.class).find("check", "gates").text())
+        .isEqualTo(stored.text());
+    assertThat(pages.text(get("/definitions/check/gates")))
+        .contains("created", "paused", "deleted", "restored", "in force");
+  }
+
+  @Test
+  void faultsStandAtTheirFields() {
+    var pages = new Pages(server, "EDITOR");
+    var page =
+        pages.text(
+            post("/collect/checks")
+                .param("kind", "http")
+                .param("name", "Not a name")
+                .param("address", "ftp://x/")
+                .param("every", "1")
+                .param("status", "2xx")
+                .param("pattern", "("));
+    assertThat(page)
+        .contains(
+            "must use lower-case letters",
+            "is not an http or https address",
+            "must be a duration",
+            "is not a valid pattern");
+    assertThat(
+            pages.text(
+                post("/collect/checks/try")
+                    .param("kind", "tcp")
+                    .param("address", "gate.example:70000")))
+        .contains("the port must be from 1 to 65,535");
+    // An address that no server may call.
+    assertThat(
+            pages.text(
+                post("/collect/checks/try")
+                    .param("kind", "tcp")
+                    .param("address", "169.254.169.254:80")))
+        .contains("which is not allowed");
+  }
+
+  @Test
+  void aRuleIsProposedAndMadeOnce() {
+    define("kind: check\nname: quay\nhttp: %s\nevery: 1h".formatted(url()));
+    var pages = new Pages(server, "EDITOR");
+    pages.text(post("/collect/checks/quay/rule"));
+    var rule = server.bean(Definitions.class).find("rule", "quay-fails");
+    assertThat(rule.text()).contains("check = 'quay'", "below: 1");
+    assertThat(pages.text(get("/collect/checks?check=quay"))).contains("Watched by the rule");
+  }
+}
