@@ -26,7 +26,20 @@ function tab(button) {
   }
 }
 
+// Adds a text at the end of another, and shows it there.
+function insert(button) {
+  const to = document.querySelector(button.dataset.into);
+  const before = to.value.replace(/\s*$/, '');
+  to.value = `${before}${before ? '\n' : ''}${button.dataset.insert}`;
+  to.focus();
+  to.setSelectionRange(before.length + 1, to.value.length);
+  to.scrollTop = to.scrollHeight;
+  to.dispatchEvent(new Event('input', { bubbles: true }));
+}
+
 document.addEventListener('click', (e) => {
+  const inserts = e.target.closest?.('[data-insert]');
+  if (inserts) insert(inserts);
   const copies = e.target.closest?.('[data-copy]');
   if (copies) copy(copies);
   const chosen = e.target.closest?.('[data-tab]');

@@ -1,29 +1,32 @@
 package vintrel.collector;
 
 import java.io.IOException;
-import java.net.InetAddress;
-import java.net.URI;
 import java.net.http.HttpClient;
-import java.net.http.HttpRequest;
-import java.net.http.HttpResponse;
+import java.nio.file.Files;
+import java.nio.file.Path;
 import java.time.Duration;
-import java.util.ArrayDeque;
-import java.util.List;
+import java.util.ArrayList;
 import java.util.Map;
 import java.util.TreeMap;
 import java.util.concurrent.Callable;
 import picocli.CommandLine;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+import vintrel.core.collect.CollectorConfig;
 
-/** Reads this host at an interval and sends it to Vintrel. */
+/** Reads this host and its neighbours at intervals and sends that to Vintrel. */
 @Command(
     name = "vintrel-collector",
     mixinStandardHelpOptions = true,
-    description = "Sends this host's metrics to Vintrel. The token is read from VINTREL_TOKEN.")
+    version = "vintrel-collector " + Collector.VERSION,
+    description =
+        "Sends this host's metrics to Vintrel. The token is read from VINTREL_TOKEN. Without a"
+            + " file, it reads processors, memory, disks and network of this host.")
 public final class Collector implements Callable<Integer> {
-  /** Requests that wait while the server can't be reached: an hour at ten seconds. */
-  static final int MAX_WAITING = 360;
+  static final String VERSION = "0.2";
+
+  private static final int USAGE = 2;
 
   @Option(names = "--server", description = "Vintrel's address (default: ${DEFAULT-VALUE})")
   String server = "http://localhost:8420";
@@ -37,87 +40,184 @@ public final class Collector implements Callable<Integer> {
   @Option(names = "--once", description = "Read and send once, then end")
   boolean once;
 
-  private final List<Input> inputs;
-  private final ArrayDeque<String> waiting = new ArrayDeque<>();
-  private final HttpClient http =
-      HttpClient.newBuilder().connectTimeout(Duration.ofSeconds(5)).build();
-  private long dropped;
+  @Option(
+      names = "--data",
+      description = "Folder of the queue (default: ~/.local/state/vintrel-collector)")
+  Path data;
+
+  private final Map<String, String> environment;
 
   public Collector() {
-    this(List.of(new HostInput()));
+    this(System.getenv());
   }
 
-  Collector(List<Input> inputs) {
-    this.inputs = inputs;
+  Collector(Map<String, String> environment) {
+    this.environment = environment;
   }
 
   public static void main(String[] args) {
+    // JNA, within OSHI, calls native code; the manifest of the jar allows it.
     System.exit(new CommandLine(new Collector()).execute(args));
+  }
+
+  private Path data() {
+    return data != null
+        ? data
+        : Path.of(System.getProperty("user.home"), ".local", "state", "vintrel-collector");
   }
 
   @Override
   public Integer call() throws InterruptedException, IOException {
-    var token = System.getenv("VINTREL_TOKEN");
-    if (token == null || token.isBlank()) {
-      System.err.println("vintrel-collector: set VINTREL_TOKEN to a token with scope ingest");
-      return 2;
+    if (every < 1) {
+      System.err.println("vintrel-collector: --every must be at least 1");
+      return USAGE;
     }
-    labels.putIfAbsent("host", InetAddress.getLocalHost().getHostName());
-    Thread.sleep(1000);
-    while (true) {
-      read(System.currentTimeMillis());
-      boolean sent = send(token);
-      if (once) {
-        return sent ? 0 : 1;
-      }
-      Thread.sleep(every * 1000L - Math.floorMod(System.currentTimeMillis(), every * 1000L));
+    return run(Settings.usual(server, every * 1000L, labels), null, once);
+  }
+
+  @Command(
+      description = "Checks a file; prints each fault with its line",
+      mixinStandardHelpOptions = true)
+  int check(@Parameters(paramLabel = "FILE") Path file) throws IOException {
+    var read = Settings.read(file);
+    read.faults().forEach(f -> System.err.println(file + ": " + f));
+    read.warnings().forEach(w -> System.err.println(file + ": warning: " + w));
+    if (read.config() == null) {
+      return 1;
     }
-  }
-
-  /** Reads all inputs into the queue; the oldest request gives way if it is full. */
-  void read(long time) {
-    var readings = inputs.stream().flatMap(i -> i.read().stream()).toList();
-    waiting.addLast(OtlpJsonText.request(readings, labels, time));
-    while (waiting.size() > MAX_WAITING) {
-      waiting.removeFirst();
-      dropped++;
+    var names = new Environment(environment);
+    new SecretNames(names).visit(read.config());
+    for (var name : names.missing()) {
+      System.err.println(file + ": warning: " + name + " is not set in this environment");
     }
+    System.out.println(
+        file
+            + ": "
+            + vintrel.core.unit.Counts.of(read.config().inputs().size(), "input")
+            + ", valid");
+    return 0;
   }
 
-  int waiting() {
-    return waiting.size();
-  }
-
-  long dropped() {
-    return dropped;
-  }
-
-  /** Sends what waits, oldest first; true if all was taken. */
-  boolean send(String token) throws InterruptedException {
-    while (!waiting.isEmpty()) {
-      try {
-        var request =
-            HttpRequest.newBuilder(URI.create(server + "/v1/metrics"))
-                .timeout(Duration.ofSeconds(10))
-                .header("Authorization", "Bearer " + token)
-                .header("User-Agent", "vintrel-collector/0.1")
-                .header("Content-Type", "application/json")
-                .POST(HttpRequest.BodyPublishers.ofString(waiting.peekFirst()))
-                .build();
-        int status = http.send(request, HttpResponse.BodyHandlers.discarding()).statusCode();
-        if (status == 429 || status >= 500) {
-          System.err.println("vintrel-collector: server returned " + status + "; retrying");
-          return false;
+  @Command(
+      description = "Reads each input once and prints it; sends nothing",
+      mixinStandardHelpOptions = true)
+  int once(@Parameters(paramLabel = "FILE") Path file) throws IOException, InterruptedException {
+    var read = Settings.read(file);
+    if (read.config() == null) {
+      read.faults().forEach(f -> System.err.println(file + ": " + f));
+      return 1;
+    }
+    var temporary = Files.createTempDirectory("vintrel-collector");
+    var inputs = new Inputs(http(), new Environment(environment), temporary, "here");
+    boolean whole = true;
+    for (var each : read.config().inputs()) {
+      System.out.println("# " + each.name());
+      try (var input = inputs.of(each)) {
+        input.read();
+        if (!(each.source() instanceof CollectorConfig.Command)) {
+          // Shares, messages and lines need some time to have passed.
+          Thread.sleep(each.source() instanceof CollectorConfig.Scrape ? 0 : 500);
+          input.read().forEach(r -> System.out.println(line(r)));
+        } else {
+          input.read().forEach(r -> System.out.println(line(r)));
         }
-        if (status != 200) {
-          System.err.println("vintrel-collector: the server rejected a request: " + status);
-        }
-        waiting.removeFirst();
-      } catch (IOException e) {
-        System.err.println("vintrel-collector: the server can't be reached: " + e.getMessage());
-        return false;
+        input.events().forEach(e -> System.out.println("event " + e.level() + " " + e.text()));
+      } catch (InputException | RuntimeException e) {
+        System.out.println("# failed: " + e.getMessage());
+        whole = false;
       }
     }
-    return true;
+    return whole ? 0 : 1;
+  }
+
+  private static String line(Reading r) {
+    var labels = new StringBuilder();
+    new TreeMap<>(r.labels()).forEach((k, v) -> labels.append(' ').append(k).append('=').append(v));
+    return r.metric() + labels + " " + r.value() + (r.unit().isEmpty() ? "" : " " + r.unit());
+  }
+
+  @Command(description = "Reads and sends until it is stopped", mixinStandardHelpOptions = true)
+  int run(
+      @Parameters(paramLabel = "FILE") Path file,
+      @Option(names = "--data", description = "Folder of the queue") Path folder)
+      throws IOException, InterruptedException {
+    data = folder == null ? data : folder;
+    var text = Files.readString(file);
+    var read = Settings.read(file);
+    read.faults().forEach(f -> System.err.println(file + ": " + f));
+    read.warnings().forEach(w -> System.err.println(file + ": warning: " + w));
+    if (read.config() == null) {
+      return 1;
+    }
+    return run(new Settings(read.config(), Settings.hash(text)), file, false);
+  }
+
+  private static HttpClient http() {
+    return HttpClient.newBuilder()
+        .version(HttpClient.Version.HTTP_1_1)
+        .connectTimeout(Duration.ofSeconds(5))
+        .build();
+  }
+
+  private int run(Settings settings, Path file, boolean single)
+      throws InterruptedException, IOException {
+    var names = new Environment(environment);
+    var token = names.apply(settings.config().token());
+    if (token.isBlank()) {
+      System.err.println(
+          "vintrel-collector: set VINTREL_TOKEN to a token that may send metrics and events");
+      return USAGE;
+    }
+    var to = names.apply(settings.config().to());
+    try (var agent =
+        new Agent(
+            settings,
+            to.isBlank() ? server : to,
+            token,
+            data(),
+            http(),
+            new Environment(environment))) {
+      return single ? agent.once() : agent.run();
+    }
+  }
+
+  /** Asks for every name that a configuration needs. */
+  private record SecretNames(Environment names) {
+    void visit(CollectorConfig config) {
+      var texts = new ArrayList<String>();
+      texts.add(config.token());
+      texts.add(config.to());
+      for (var input : config.inputs()) {
+        switch (input.source()) {
+          case CollectorConfig.Sql s -> {
+            texts.add(s.url());
+            texts.add(s.user());
+            texts.add(s.password());
+          }
+          case CollectorConfig.Mqtt m -> {
+            texts.add(m.url());
+            texts.add(m.user());
+            texts.add(m.password());
+          }
+          case CollectorConfig.Scrape s -> {
+            texts.add(s.url());
+            texts.addAll(s.headers().values());
+          }
+          case CollectorConfig.HttpCheck h -> {
+            texts.add(h.probe().url());
+            texts.addAll(h.probe().headers().values());
+          }
+          case CollectorConfig.Command c -> texts.addAll(c.run());
+          case CollectorConfig.Speed s -> {
+            texts.add(s.download());
+            texts.add(s.upload());
+          }
+          default -> {
+            // Has no names.
+          }
+        }
+      }
+      texts.forEach(names::apply);
+    }
   }
 }

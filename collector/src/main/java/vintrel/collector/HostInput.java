@@ -1,15 +1,19 @@
 package vintrel.collector;
 
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.TreeMap;
 import oshi.SystemInfo;
 import oshi.hardware.CentralProcessor;
 import oshi.hardware.CentralProcessor.TickType;
 import oshi.hardware.HWDiskStore;
 import oshi.hardware.HardwareAbstractionLayer;
+import oshi.software.os.OSProcess;
 import oshi.software.os.OperatingSystem;
+import vintrel.core.collect.CollectorConfig;
 
 /**
  * Processors, memory, disks, file systems, network and load of the host. Shares are over the time
@@ -18,10 +22,23 @@ import oshi.software.os.OperatingSystem;
 public final class HostInput implements Input {
   private final HardwareAbstractionLayer hardware;
   private final OperatingSystem system;
+  private final List<String> parts;
+  private final List<String> programs;
   private long[] ticks;
   private long[][] coreTicks;
+  private Map<Integer, OSProcess> before = Map.of();
 
   public HostInput() {
+    this(List.of(), List.of());
+  }
+
+  /**
+   * @param parts of {@link CollectorConfig.Host#PARTS}; empty: all
+   * @param programs whose processes are counted and measured
+   */
+  public HostInput(List<String> parts, List<String> programs) {
+    this.parts = parts;
+    this.programs = programs;
     var info = new SystemInfo();
     this.hardware = info.getHardware();
     this.system = info.getOperatingSystem();
@@ -32,10 +49,32 @@ public final class HostInput implements Input {
   @Override
   public List<Reading> read() {
     var out = new ArrayList<Reading>();
-    processors(hardware.getProcessor(), out);
-    memory(out);
-    disks(out);
-    network(out);
+    if (has("cpu")) {
+      processors(hardware.getProcessor(), out);
+    }
+    if (has("memory")) {
+      memory(out);
+    }
+    if (has("disks")) {
+      disks(out);
+    }
+    if (has("network")) {
+      network(out);
+    }
+    if (has("system")) {
+      system(out);
+    }
+    if (!programs.isEmpty()) {
+      processes(out);
+    }
+    return out;
+  }
+
+  private boolean has(String part) {
+    return parts.isEmpty() || parts.contains(part);
+  }
+
+  private void system(List<Reading> out) {
     out.add(gauge("host.processes", "{process}", system.getProcessCount(), Map.of()));
     out.add(gauge("host.threads", "{thread}", system.getThreadCount(), Map.of()));
     out.add(gauge("host.uptime", "s", system.getSystemUptime(), Map.of()));
@@ -43,7 +82,32 @@ public final class HostInput implements Input {
     if (celsius > 0) {
       out.add(gauge("host.temperature", "Cel", celsius, Map.of("sensor", "cpu")));
     }
-    return out;
+  }
+
+  /** Programs by the name of their file: how many processes, their memory and processor time. */
+  private void processes(List<Reading> out) {
+    var now = new HashMap<Integer, OSProcess>();
+    var counts = new TreeMap<String, double[]>();
+    programs.forEach(p -> counts.put(p, new double[4]));
+    for (var process : system.getProcesses()) {
+      var sums = counts.get(process.getName());
+      if (sums != null) {
+        now.put(process.getProcessID(), process);
+        sums[0]++;
+        sums[1] += process.getResidentMemory();
+        sums[2] += 100 * process.getProcessCpuLoadBetweenTicks(before.get(process.getProcessID()));
+        sums[3] += process.getOpenFiles() > 0 ? process.getOpenFiles() : 0;
+      }
+    }
+    before = now;
+    counts.forEach(
+        (program, sums) -> {
+          var labels = Map.of("process", program);
+          out.add(gauge("host.process.count", "{process}", sums[0], labels));
+          out.add(gauge("host.process.memory", "By", sums[1], labels));
+          out.add(gauge("host.process.cpu", "%", sums[2], labels));
+          out.add(gauge("host.process.open_files", "{file}", sums[3], labels));
+        });
   }
 
   private void processors(CentralProcessor processor, List<Reading> out) {
@@ -103,21 +167,21 @@ public final class HostInput implements Input {
     for (HWDiskStore disk : hardware.getDiskStores()) {
       var name = disk.getName();
       var labels = Map.of("disk", name.substring(name.lastIndexOf('/') + 1));
-      out.add(new Reading("host.disk.read", true, "By", disk.getReadBytes(), labels));
-      out.add(new Reading("host.disk.written", true, "By", disk.getWriteBytes(), labels));
+      out.add(Reading.counter("host.disk.read", "By", disk.getReadBytes(), labels));
+      out.add(Reading.counter("host.disk.written", "By", disk.getWriteBytes(), labels));
     }
   }
 
   private void network(List<Reading> out) {
     for (var net : hardware.getNetworkIFs()) {
       var labels = Map.of("interface", net.getName());
-      out.add(new Reading("host.net.received", true, "By", net.getBytesRecv(), labels));
-      out.add(new Reading("host.net.sent", true, "By", net.getBytesSent(), labels));
+      out.add(Reading.counter("host.net.received", "By", net.getBytesRecv(), labels));
+      out.add(Reading.counter("host.net.sent", "By", net.getBytesSent(), labels));
     }
   }
 
   private static Reading gauge(
       String metric, String unit, double value, Map<String, String> labels) {
-    return new Reading(metric, false, unit, value, labels);
+    return Reading.gauge(metric, unit, value, labels);
   }
 }

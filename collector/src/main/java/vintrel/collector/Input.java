@@ -1,18 +1,25 @@
 package vintrel.collector;
 
 import java.util.List;
-import java.util.Map;
+import vintrel.core.series.Event;
 
-/** Something on this host that can be read. */
-public interface Input {
-  List<Reading> read();
-
+/** Something that is read again and again, by one thread at a time. */
+public interface Input extends AutoCloseable {
   /**
-   * One value.
+   * Reads it.
    *
-   * @param counter whether it is a running total
-   * @param unit a UCUM code
+   * @throws InputException saying why it could not be read
    */
-  record Reading(
-      String metric, boolean counter, String unit, double value, Map<String, String> labels) {}
+  List<Reading> read() throws InputException;
+
+  /** Records that came since the last call. */
+  default List<Event> events() {
+    return List.of();
+  }
+
+  /** The records and readings taken last have been written to the queue. */
+  default void stored() {}
+
+  @Override
+  default void close() {}
 }

@@ -39,6 +39,9 @@ public final class Demo {
       if (s.metric.startsWith("host.")) {
         return "mid-isles".equals(s.labels.get("site")) ? MID_ISLES : HOSTS;
       }
+      if (s.metric.startsWith("collector.")) {
+        return "mid-isles".equals(s.labels.get("site")) ? MID_ISLES : HOSTS;
+      }
       return s.metric.startsWith("scan.") ? GATES : APPS;
     }
   }
@@ -113,11 +116,29 @@ public final class Demo {
             .append('\n');
       }
     }
+    reports = reports();
     client.definitions(
         all.toString()
             .replace("STAND-INS", "http://127.0.0.1:" + port)
             .replace("LINK", "127.0.0.1:" + (port + 2))
             .replace("BOOKINGS-DB", "127.0.0.1:" + databasePort));
+  }
+
+  /** Changes the collectors' configuration once, so that there is a version before. */
+  private List<Signal> reports() throws IOException, InterruptedException {
+    var config =
+        "kind: collector\n"
+            + "name: fleet\n"
+            + "every: 10s\n"
+            + "fetch: inputs\n"
+            + "inputs:\n"
+            + "- {input: host, name: host}\n";
+    var more =
+        config + "- {input: tail, name: gate-log, files: [/var/log/gate/*.log], format: json}\n";
+    client.definitions(config);
+    var before = client.collector(CollectorReports.CONFIG);
+    client.definitions(more);
+    return CollectorReports.of(fleet, before, client.collector(CollectorReports.CONFIG));
   }
 
   /** Sends what is missing of the time before now; the next window is built while one is sent. */
@@ -196,6 +217,7 @@ public final class Demo {
     }
   }
 
+  private List<Signal> reports = List.of();
   private final Records records = new Records(SEED);
   private long recorded;
   private long last = System.currentTimeMillis();
@@ -209,6 +231,7 @@ public final class Demo {
     var writers = writers();
     var all = new ArrayList<>(fleet.signals());
     all.addAll(fleet.fine());
+    all.addAll(reports);
     all.forEach(s -> writers.get(Part.of(s)).add(s, t, s.next(t, seconds)));
     try {
       for (var w : writers.entrySet()) {

@@ -67,6 +67,13 @@ final class Fleet {
   }
 
   /** Loads a host until a time. */
+  /** The site of a host, by how its name begins. */
+  static String site(String host) {
+    return host.startsWith("nq")
+        ? "north-quay"
+        : host.startsWith("mi") ? "mid-isles" : "south-reach";
+  }
+
   /** Whether the link to mid-isles is down at a time: 12 minutes each evening, or by the button. */
   boolean linkDown(long t) {
     long of = Math.floorMod(t, DAY);

@@ -74,6 +74,16 @@ final class VintrelClient {
     }
   }
 
+  /** The configuration that a collector takes. */
+  String collector(String name) throws IOException, InterruptedException {
+    var request =
+        HttpRequest.newBuilder(URI.create(base + "/api/v1/collectors/" + name))
+            .header("Authorization", "Bearer " + token)
+            .timeout(Duration.ofSeconds(60))
+            .build();
+    return http.send(request, HttpResponse.BodyHandlers.ofString()).body();
+  }
+
   /** Sends a page of OpenMetrics text. */
   void openMetrics(String page) throws IOException, InterruptedException {
     var answer = post("/api/v1/samples", "application/openmetrics-text", page.getBytes("UTF-8"));

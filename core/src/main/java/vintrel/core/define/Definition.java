@@ -1,6 +1,7 @@
 package vintrel.core.define;
 
 import vintrel.core.collect.Check;
+import vintrel.core.collect.CollectorConfig;
 import vintrel.core.collect.ScrapeJob;
 import vintrel.core.tell.Recipient;
 import vintrel.core.tell.RoutingTable;
@@ -93,6 +94,19 @@ public sealed interface Definition {
     @Override
     public String name() {
       return check.name();
+    }
+  }
+
+  /** What a collector on a host reads. */
+  record OfCollector(CollectorConfig config) implements Definition {
+    @Override
+    public String kind() {
+      return "collector";
+    }
+
+    @Override
+    public String name() {
+      return config.name();
     }
   }
 }

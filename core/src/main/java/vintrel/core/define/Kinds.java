@@ -13,7 +13,8 @@ final class Kinds {
           new RecipientKind(),
           new RoutingKind(),
           new JobKind(),
-          new CheckKind());
+          new CheckKind(),
+          new CollectorKind());
 
   private Kinds() {}
 

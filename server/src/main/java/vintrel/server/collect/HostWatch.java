@@ -12,7 +12,6 @@ import org.springframework.context.event.EventListener;
 import org.springframework.stereotype.Component;
 import vintrel.collector.HostInput;
 import vintrel.core.series.Labels;
-import vintrel.core.series.MetricKind;
 import vintrel.core.series.SeriesKey;
 import vintrel.server.database.Loops;
 import vintrel.server.define.Definitions;
@@ -78,9 +77,8 @@ class HostWatch {
         var labels = new TreeMap<>(r.labels());
         labels.put("host", host);
         var key = new SeriesKey(r.metric(), Labels.of(labels));
-        var kind = r.counter() ? MetricKind.COUNTER : MetricKind.GAUGE;
         if (Double.isFinite(r.value())) {
-          sink.sample(sink.series(key, kind, r.unit()), now, r.value());
+          sink.sample(sink.series(key, r.kind(), r.unit()), now, r.value());
         }
       }
       sink.keep();

@@ -45,6 +45,7 @@ class OtlpController {
   private final LogStore events;
   private final RequestMemory memory;
   private final Pools pools;
+  private final Batches batches;
   private final int maxBytes;
   private final JsonMapper json = JsonMapper.shared();
 
@@ -54,7 +55,9 @@ class OtlpController {
       LogStore events,
       RequestMemory memory,
       Pools pools,
+      Batches batches,
       Settings settings) {
+    this.batches = batches;
     this.pools = pools;
     this.memory = memory;
     this.events = events;
@@ -77,11 +80,16 @@ class OtlpController {
     } catch (IllegalArgumentException e) {
       return status(request, 400, asJson, INVALID_ARGUMENT, e.getMessage(), 0);
     }
-    try (var lease = memory.open()) {
+    try (var batch = batches.of(request);
+        var lease = memory.open()) {
+      if (batch.isKnown) {
+        return success(asJson, 0, "", "rejectedDataPoints");
+      }
       var body = body(request, asJson ? JSON_SPREAD : 0, lease);
       lease.take(asJson ? JSON_SPREAD * (long) body.length : 0);
       pools.read(body.length, () -> read(asJson, body, intake));
       var outcome = intake.keep();
+      batch.taken();
       var why = outcome.refused() > 0 || !outcome.why().isEmpty() ? outcome.why() : "";
       request.setAttribute(Answers.REASON, why);
       return success(asJson, outcome.refused(), why, "rejectedDataPoints");
@@ -120,7 +128,11 @@ class OtlpController {
       return status(
           request, 415, asJson, INVALID_ARGUMENT, "send " + PROTOBUF + " or application/json", 0);
     }
-    try (var lease = memory.open()) {
+    try (var batch = batches.of(request);
+        var lease = memory.open()) {
+      if (batch.isKnown) {
+        return success(asJson, 0, "", "rejectedLogRecords");
+      }
       var store = intakes.store(request.getParameter("store"));
       var body = body(request, JSON_SPREAD, lease);
       lease.take(JSON_SPREAD * (long) body.length);
@@ -128,6 +140,7 @@ class OtlpController {
           pools.read(
               body.length, () -> asJson ? OtlpLogs.json(document(body)) : OtlpLogs.protobuf(body));
       var receipt = events.append(store, read.events(), who.getName());
+      batch.taken();
       long lost = read.refused() + receipt.rejected();
       var why = receipt.why().isEmpty() ? read.why() : receipt.why();
       book.note(intakes.sender(Way.LOGS), receipt.accepted(), lost, why);

@@ -518,6 +518,10 @@ public class Definitions {
     return all(Definition.OfCheck.class).toList();
   }
 
+  public List<Definition.OfCollector> collectors() {
+    return all(Definition.OfCollector.class).toList();
+  }
+
   private <T extends Definition> Stream<T> all(Class<T> type) {
     return current.values().stream()
         .map(Stored::definition)

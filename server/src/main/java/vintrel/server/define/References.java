@@ -21,6 +21,18 @@ final class References {
     var recipients = names(all);
     var faults = new ArrayList<String>();
     for (var document : written) {
+      if (document.definition() instanceof Definition.OfCollector collector) {
+        // Whoever reads definitions would read it.
+        collector
+            .config()
+            .exposed()
+            .forEach(
+                field ->
+                    faults.add(
+                        "collector %s.%s: a secret can't be kept here; write ${NAME} and put it into"
+                                .formatted(collector.name(), field)
+                            + " the collector's environment"));
+      }
       if (document.definition() instanceof Definition.OfRouting routing) {
         var routes = routing.table().routes();
         for (int i = 0; i < routes.size(); i++) {

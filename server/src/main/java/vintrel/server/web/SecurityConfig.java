@@ -85,6 +85,8 @@ class SecurityConfig {
                     .hasAnyAuthority(TokenFilter.READ_ALL, TokenFilter.DEFINE_ALL)
                     .requestMatchers("/api/v1/alerts", "/api/v1/deliveries", "/api/v1/stores")
                     .hasAuthority(TokenFilter.READ_ALL)
+                    .requestMatchers("/api/v1/collectors/**")
+                    .hasAnyAuthority("METRICS", TokenFilter.READ_ALL)
                     .requestMatchers("/api/v1/**")
                     .hasAuthority("READ")
                     .anyRequest()

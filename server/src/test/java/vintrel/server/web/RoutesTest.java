@@ -33,6 +33,10 @@ class RoutesTest {
           "GET /collect/connect/arrival",
           "GET /collect/jobs/edit",
           "GET /collect/checks/edit",
+          "GET /collect/collectors/edit",
+          "POST /collect/collectors",
+          "POST /collect/collectors/check",
+          "POST /collect/collectors/{name}/delete",
           "POST /collect/checks",
           "POST /collect/checks/try",
           "POST /collect/checks/{name}/delete",
@@ -86,6 +90,8 @@ class RoutesTest {
           "GET /collect/connect",
           "GET /collect/jobs",
           "GET /collect/checks",
+          "GET /collect/collectors",
+          "GET /collect/collectors/list",
           "GET /collect/checks/list",
           "GET /collect/jobs/targets",
           "GET /definitions/{kind}/{name}",
@@ -193,7 +199,7 @@ class RoutesTest {
       assertThat(status(route, "wrong")).as(route + " with a wrong token").isEqualTo(401);
       assertThat(status(route, ingest) == 403)
           .as(route + " with a sending token")
-          .isEqualTo(!sends);
+          .isEqualTo(!sends && !path.startsWith("/api/v1/collectors/"));
       assertThat(status(route, read) == 403)
           .as(route + " with a reading token")
           .isEqualTo(sends || defines);
@@ -226,7 +232,7 @@ class RoutesTest {
               case EVENTS -> path.equals("/v1/logs");
               case METRICS ->
                   path.startsWith("/v1/") && !path.equals("/v1/logs")
-                      || path.matches("/api/v1/(samples|import)");
+                      || path.matches("/api/v1/(samples|import|collectors/.*)");
               case DEFINE -> definitions;
               case READ ->
                   !path.startsWith("/v1/")
@@ -266,7 +272,9 @@ class RoutesTest {
         if (!path.startsWith("/api/") && !path.startsWith("/v1/")) {
           continue;
         }
-        boolean sends = path.startsWith("/v1/") || path.matches("/api/v1/(samples|import)");
+        // A collector takes its configuration with the token that it sends with.
+        boolean sends =
+            path.startsWith("/v1/") || path.matches("/api/v1/(samples|import|collectors/.*)");
         boolean changes =
             !sends && !route.startsWith("GET ") && !route.equals("POST /api/v1/query");
         boolean may =

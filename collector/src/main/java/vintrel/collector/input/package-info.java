@@ -1,0 +1,2 @@
+/** What a collector can read beside its host. */
+package vintrel.collector.input;

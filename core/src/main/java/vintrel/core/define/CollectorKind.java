@@ -1,0 +1,506 @@
+package vintrel.core.define;
+
+import com.google.re2j.Pattern;
+import com.google.re2j.PatternSyntaxException;
+import java.util.ArrayList;
+import java.util.HashSet;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.TreeMap;
+import vintrel.core.collect.Check;
+import vintrel.core.collect.CollectorConfig;
+import vintrel.core.collect.LabelRewrite;
+import vintrel.core.collect.RewriteText;
+import vintrel.core.define.Shape.Field;
+import vintrel.core.unit.Durations;
+
+/** {@code kind: collector}: also the file that a collector is started with. */
+final class CollectorKind implements Kind<Definition.OfCollector> {
+  private static final long QUEUE = 256_000_000;
+  private static final int MAX_TEXT = 2_000;
+  private static final long SPEED_BYTES = 10_000_000;
+
+  /** Fields of all inputs. */
+  private static final List<String> COMMON = List.of("input", "name", "every", "timeout", "labels");
+
+  /** Which other fields an input can have. */
+  private static final Map<String, List<String>> OWN = own();
+
+  private static Map<String, List<String>> own() {
+    var out = new LinkedHashMap<String, List<String>>();
+    out.put("host", List.of("parts", "processes"));
+    out.put(
+        "http",
+        List.of(
+            "url",
+            "headers",
+            "status",
+            "contains",
+            "matches",
+            "redirects",
+            "days-left",
+            "max-duration"));
+    out.put("scrape", List.of("url", "headers", "rewrite"));
+    out.put("command", List.of("run", "format", "metric", "values"));
+    out.put("sql", List.of("url", "user", "password", "statement", "metric"));
+    out.put("mqtt", List.of("url", "user", "password", "topics", "topic", "metric", "values"));
+    out.put("tail", List.of("files", "format", "pattern", "starts"));
+    out.put("speed", List.of("download", "upload", "max-bytes"));
+    return out;
+  }
+
+  /** Which of them it must have. */
+  private static final Map<String, List<String>> NEEDED =
+      Map.of(
+          "http", List.of("url"),
+          "scrape", List.of("url"),
+          "command", List.of("run"),
+          "sql", List.of("url", "statement", "metric"),
+          "mqtt", List.of("url", "topics"),
+          "tail", List.of("files"));
+
+  private static Shape.ListOf texts(int max, String fault) {
+    return new Shape.ListOf(Shape.text(MAX_TEXT), 1, max, true, fault);
+  }
+
+  private static Field any(String name, String about) {
+    return Field.of(name, Shape.text(MAX_TEXT), about).or("");
+  }
+
+  private static final Shape.Fields INPUT =
+      new Shape.Fields(
+          Field.of(
+                  "input",
+                  new Shape.Choice(List.copyOf(OWN.keySet())),
+                  "What is read; the other fields depend on it.")
+              .needed(),
+          Field.of(
+              "name",
+              new Shape.Text(
+                  MAX_NAME,
+                  "[a-z0-9][a-z0-9-]{0,79}",
+                  "must use lower-case letters, digits and hyphens only, at most 80"),
+              "Unique within the file. Default: the input and its number."),
+          Field.of(
+              "every",
+              new Shape.Duration(Durations.SECOND),
+              "Time between two readings. Default: that of the file."),
+          Field.of("timeout", new Shape.Duration(1), "Time until a reading is given up.").or("10s"),
+          Field.of("labels", new Shape.TextMap(), "Of what it reads.").checked(Checks::labels),
+          Field.of(
+              "parts",
+              new Shape.ListOf(
+                  new Shape.Choice(CollectorConfig.Host.PARTS), 1, 5, true, "names no part"),
+              "Of host: what is read. Default: all."),
+          Field.of(
+              "processes",
+              texts(100, "names no program, or more than 100"),
+              "Of host: programs whose processes are counted and measured."),
+          any("url", "Of http, scrape, sql and mqtt: the address."),
+          Field.of("headers", new Shape.TextMap(), "Of http and scrape: sent with each request.")
+              .checked(Checks::headers),
+          Field.of(
+              "status",
+              new Shape.ListOf(
+                  new Shape.Text(
+                      3, "[1-5]([0-9][0-9]|xx)", "must be a code or a class such as 2xx"),
+                  1,
+                  50,
+                  true,
+                  "names no status, or more than 50"),
+              "Of http: codes or classes that pass. Default: 2xx."),
+          any("contains", "Of http: a text that the body must have."),
+          any("matches", "Of http: a pattern (RE2) found in the body.")
+              .checked(CollectorKind::pattern),
+          Field.of("redirects", new Shape.Whole(0, 20), "Of http: how many are followed.")
+              .or(Check.Http.REDIRECTS),
+          Field.of(
+                  "days-left",
+                  new Shape.Whole(0, 10_000),
+                  "Of http: days for which the certificate must be valid.")
+              .or(0),
+          Field.of("max-duration", new Shape.Duration(0), "Of http: a longer run fails; 0: any.")
+              .or("0s"),
+          Field.of(
+              "rewrite",
+              new Shape.ListOf(
+                  new Shape.Text(
+                      MAX_TEXT,
+                      "(keep|drop|rename|remove|set) [\\s\\S]*",
+                      "must begin with keep, drop, rename, remove or set, not '{}'"),
+                  0,
+                  RewriteText.MAX_STEPS,
+                  true,
+                  "has more than " + RewriteText.MAX_STEPS + " steps"),
+              "Of scrape: steps as scrape jobs have them."),
+          Field.of(
+              "run",
+              texts(100, "names no program, or has more than 100 arguments"),
+              "Of command: the program and its arguments."),
+          Field.of(
+              "format",
+              new Shape.Choice(List.of("exit", "numbers", "json", "lines", "pattern")),
+              "Of command: exit, numbers or json. Of tail: lines, json or pattern."),
+          any("metric", "Of command, sql and mqtt: the name of a number that has none."),
+          Field.of(
+              "values",
+              new Shape.TextMap(),
+              "Of command and mqtt: metrics and the paths of their values in JSON."),
+          any("statement", "Of sql: a statement that reads."),
+          any("user", "Of sql and mqtt."),
+          any("password", "Of sql and mqtt, as ${NAME} of the environment."),
+          Field.of(
+              "topics",
+              texts(100, "names no topic, or more than 100"),
+              "Of mqtt: filters, with + and #."),
+          any("topic", "Of mqtt: a pattern such as quay/{gate}/scanner; its parts become labels."),
+          Field.of(
+              "files",
+              texts(100, "names no file, or more than 100"),
+              "Of tail: paths; the name of a file may hold *."),
+          any("pattern", "Of tail: what a line is made of (RE2), with named groups.")
+              .checked(CollectorKind::pattern),
+          any("starts", "Of tail: how the first line of a record begins (RE2).")
+              .checked(CollectorKind::pattern),
+          any("download", "Of speed: an address to read."),
+          any("upload", "Of speed: an address to send to."),
+          Field.of("max-bytes", new Shape.Whole(1_000, 1_000_000_000), "Of speed: of one transfer.")
+              .or((int) SPEED_BYTES));
+
+  private static final Shape.Fields SHAPE =
+      new Shape.Fields(
+          KIND,
+          NAME,
+          Field.of("to", Shape.text(MAX_TEXT), "The server's address.").or(CollectorConfig.TO),
+          Field.of("token", Shape.text(MAX_TEXT), "As ${NAME} of the environment.")
+              .or(CollectorConfig.TOKEN),
+          Field.of("every", new Shape.Duration(Durations.SECOND), "Time between two readings.")
+              .or("10s"),
+          Field.of("labels", new Shape.TextMap(), "Of all that is sent.").checked(Checks::labels),
+          Field.of(
+                  "queue-bytes",
+                  new Shape.Whole(100_000, 2_000_000_000),
+                  "What may wait on disk while the server can't be reached.")
+              .or((int) QUEUE),
+          Field.of(
+                  "fetch",
+                  Shape.choice(CollectorConfig.Fetch.class),
+                  "Whether it takes its inputs from the server: off, inputs (all but commands) or"
+                      + " all.")
+              .or("off"),
+          Field.of(
+                  "inputs",
+                  new Shape.ListOf(
+                      INPUT,
+                      1,
+                      CollectorConfig.MAX_INPUTS,
+                      false,
+                      "has no input, or more than 1,000"),
+                  "What is read.")
+              .needed());
+
+  private static String pattern(Object text) {
+    try {
+      Pattern.compile((String) text);
+      return null;
+    } catch (PatternSyntaxException e) {
+      return "is not a valid pattern: " + e.getMessage();
+    }
+  }
+
+  @Override
+  public String name() {
+    return "collector";
+  }
+
+  @Override
+  public Shape.Fields shape() {
+    return SHAPE;
+  }
+
+  @Override
+  public Class<Definition.OfCollector> type() {
+    return Definition.OfCollector.class;
+  }
+
+  @Override
+  public Definition.OfCollector read(Node doc, String path, List<String> faults) {
+    var inputs = new ArrayList<CollectorConfig.Input>();
+    var names = new HashSet<String>();
+    var nodes = doc.objects("inputs");
+    long every = doc.duration("every");
+    for (int i = 0; i < nodes.size(); i++) {
+      var at = path + ".inputs[" + i + "]";
+      var input = input(nodes.get(i), i, every, at, faults);
+      if (input != null) {
+        inputs.add(input);
+        if (!names.add(input.name())) {
+          faults.add(at + ".name: two inputs can't have the same name, '" + input.name() + "'");
+        }
+      }
+    }
+    return new Definition.OfCollector(
+        new CollectorConfig(
+            doc.text("name"),
+            doc.text("to"),
+            doc.text("token"),
+            every,
+            doc.textMap("labels"),
+            (long) doc.number("queue-bytes"),
+            doc.choice("fetch", CollectorConfig.Fetch.class),
+            inputs));
+  }
+
+  private static CollectorConfig.Input input(
+      Node in, int number, long every, String at, List<String> faults) {
+    var kind = in.text("input");
+    int before = faults.size();
+    for (var field : in.map().keySet()) {
+      if (!COMMON.contains(field) && !OWN.get(kind).contains(field)) {
+        faults.add(at + "." + field + ": does not belong to the input " + kind);
+      }
+    }
+    for (var field : NEEDED.getOrDefault(kind, List.of())) {
+      if (!in.has(field) || in.text(field).isEmpty()) {
+        faults.add(at + "." + field + ": is missing for the input " + kind);
+      }
+    }
+    var source = faults.size() > before ? null : source(kind, in, at, faults);
+    return source == null || faults.size() > before
+        ? null
+        : new CollectorConfig.Input(
+            in.text("name", kind + "-" + (number + 1)),
+            in.has("every") ? in.duration("every") : every,
+            in.duration("timeout"),
+            in.textMap("labels"),
+            source);
+  }
+
+  private static CollectorConfig.Source source(
+      String kind, Node in, String at, List<String> faults) {
+    return switch (kind) {
+      case "host" -> new CollectorConfig.Host(in.texts("parts"), in.texts("processes"));
+      case "http" -> new CollectorConfig.HttpCheck(http(in), in.duration("max-duration"));
+      case "scrape" ->
+          new CollectorConfig.Scrape(
+              in.text("url"), in.textMap("headers"), rewrite(in, at, faults));
+      case "command" -> {
+        var format = in.text("format", "exit");
+        if (!List.of("exit", "numbers", "json").contains(format)) {
+          faults.add(at + ".format: of a command is exit, numbers or json for the input command");
+          yield null;
+        }
+        yield new CollectorConfig.Command(
+            in.texts("run"),
+            CollectorConfig.Format.valueOf(format.toUpperCase(Locale.ROOT)),
+            in.text("metric"),
+            in.textMap("values"));
+      }
+      case "sql" ->
+          new CollectorConfig.Sql(
+              in.text("url"),
+              in.text("user"),
+              in.text("password"),
+              in.text("statement"),
+              in.text("metric"));
+      case "mqtt" ->
+          new CollectorConfig.Mqtt(
+              in.text("url"),
+              in.text("user"),
+              in.text("password"),
+              in.texts("topics"),
+              in.text("topic"),
+              in.text("metric"),
+              in.textMap("values"));
+      case "tail" -> tail(in, at, faults);
+      default -> {
+        if (in.text("download").isEmpty() && in.text("upload").isEmpty()) {
+          faults.add(at + ": download or upload is missing for the input speed");
+        }
+        yield new CollectorConfig.Speed(
+            in.text("download"), in.text("upload"), (long) in.number("max-bytes"));
+      }
+    };
+  }
+
+  private static Check.Http http(Node in) {
+    var status = in.texts("status");
+    return new Check.Http(
+        in.text("url"),
+        "get",
+        in.textMap("headers"),
+        status.isEmpty() ? Check.Http.ANY_2XX : status,
+        in.text("contains"),
+        compiled(in.text("matches")),
+        (int) in.number("redirects"),
+        (int) in.number("days-left"));
+  }
+
+  private static Pattern compiled(String text) {
+    return text.isEmpty() ? null : Pattern.compile(text);
+  }
+
+  private static LabelRewrite rewrite(Node in, String at, List<String> faults) {
+    var steps = new ArrayList<LabelRewrite.Step>();
+    var lines = in.texts("rewrite");
+    for (int i = 0; i < lines.size(); i++) {
+      try {
+        steps.add(RewriteText.parse(lines.get(i)));
+      } catch (IllegalArgumentException e) {
+        faults.add(at + ".rewrite[%d]: is not a valid step: %s".formatted(i, e.getMessage()));
+      }
+    }
+    return new LabelRewrite(steps);
+  }
+
+  private static CollectorConfig.Source tail(Node in, String at, List<String> faults) {
+    var format = in.text("format", in.text("pattern").isEmpty() ? "lines" : "pattern");
+    if (!List.of("lines", "json", "pattern").contains(format)) {
+      faults.add(at + ".format: is lines, json or pattern for the input tail");
+      return null;
+    }
+    if (format.equals("pattern") == in.text("pattern").isEmpty()) {
+      faults.add(at + ".pattern: belongs to the format pattern for the input tail");
+      return null;
+    }
+    return new CollectorConfig.Tail(
+        in.texts("files"),
+        format.equals("json"),
+        compiled(in.text("pattern")),
+        compiled(in.text("starts")));
+  }
+
+  @Override
+  public Map<String, Object> write(Definition.OfCollector definition) {
+    var config = definition.config();
+    var out = new LinkedHashMap<String, Object>();
+    Kinds.put(out, "to", config.to(), CollectorConfig.TO);
+    Kinds.put(out, "token", config.token(), CollectorConfig.TOKEN);
+    Kinds.put(out, "every", Durations.text(config.every()), "10s");
+    Kinds.put(out, "labels", new TreeMap<>(config.labels()), Map.of());
+    Kinds.put(out, "queue-bytes", (int) config.queueBytes(), (int) QUEUE);
+    Kinds.put(out, "fetch", Shape.word(config.fetch()), "off");
+    var inputs = new ArrayList<Map<String, Object>>();
+    for (int i = 0; i < config.inputs().size(); i++) {
+      inputs.add(write(config.inputs().get(i), i, config.every()));
+    }
+    out.put("inputs", inputs);
+    return out;
+  }
+
+  private static Map<String, Object> write(CollectorConfig.Input input, int number, long every) {
+    var out = new LinkedHashMap<String, Object>();
+    var own = new LinkedHashMap<String, Object>();
+    var kind = own(input.source(), own);
+    out.put("input", kind);
+    Kinds.put(out, "name", input.name(), kind + "-" + (number + 1));
+    Kinds.put(out, "every", Durations.text(input.every()), Durations.text(every));
+    Kinds.put(out, "timeout", Durations.text(input.timeout()), "10s");
+    Kinds.put(out, "labels", new TreeMap<>(input.labels()), Map.of());
+    out.putAll(own);
+    return out;
+  }
+
+  /** Puts the fields of a source; gives its word. */
+  private static String own(CollectorConfig.Source source, Map<String, Object> out) {
+    switch (source) {
+      case CollectorConfig.Host h -> {
+        Kinds.put(out, "parts", h.parts(), List.of());
+        Kinds.put(out, "processes", h.processes(), List.of());
+        return "host";
+      }
+      case CollectorConfig.HttpCheck c -> {
+        out.put("url", c.probe().url());
+        Kinds.put(out, "headers", new TreeMap<>(c.probe().headers()), Map.of());
+        Kinds.put(out, "status", c.probe().status(), Check.Http.ANY_2XX);
+        Kinds.put(out, "contains", c.probe().contains(), "");
+        Kinds.put(out, "matches", text(c.probe().matches()), "");
+        Kinds.put(out, "redirects", c.probe().redirects(), Check.Http.REDIRECTS);
+        Kinds.put(out, "days-left", c.probe().daysLeft(), 0);
+        Kinds.put(out, "max-duration", Durations.text(c.maxDuration()), "0s");
+        return "http";
+      }
+      case CollectorConfig.Scrape s -> {
+        out.put("url", s.url());
+        Kinds.put(out, "headers", new TreeMap<>(s.headers()), Map.of());
+        Kinds.put(
+            out,
+            "rewrite",
+            s.rewrite().steps().stream().map(RewriteText::text).toList(),
+            List.of());
+        return "scrape";
+      }
+      case CollectorConfig.Command c -> {
+        out.put("run", c.run());
+        Kinds.put(out, "format", Shape.word(c.format()), "exit");
+        Kinds.put(out, "metric", c.metric(), "");
+        Kinds.put(out, "values", new TreeMap<>(c.values()), Map.of());
+        return "command";
+      }
+      case CollectorConfig.Sql s -> {
+        out.put("url", s.url());
+        Kinds.put(out, "user", s.user(), "");
+        Kinds.put(out, "password", s.password(), "");
+        out.put("statement", s.statement());
+        out.put("metric", s.metric());
+        return "sql";
+      }
+      case CollectorConfig.Mqtt m -> {
+        out.put("url", m.url());
+        Kinds.put(out, "user", m.user(), "");
+        Kinds.put(out, "password", m.password(), "");
+        out.put("topics", m.topics());
+        Kinds.put(out, "topic", m.topic(), "");
+        Kinds.put(out, "metric", m.metric(), "");
+        Kinds.put(out, "values", new TreeMap<>(m.values()), Map.of());
+        return "mqtt";
+      }
+      case CollectorConfig.Tail t -> {
+        out.put("files", t.files());
+        if (t.json()) {
+          out.put("format", "json");
+        }
+        Kinds.put(out, "pattern", text(t.pattern()), "");
+        Kinds.put(out, "starts", text(t.starts()), "");
+        return "tail";
+      }
+      case CollectorConfig.Speed s -> {
+        Kinds.put(out, "download", s.download(), "");
+        Kinds.put(out, "upload", s.upload(), "");
+        Kinds.put(out, "max-bytes", (int) s.maxBytes(), (int) SPEED_BYTES);
+        return "speed";
+      }
+    }
+  }
+
+  private static String text(Pattern pattern) {
+    return pattern == null ? "" : pattern.pattern();
+  }
+
+  @Override
+  public Map<String, Object> example() {
+    return Documents.map(
+        """
+        kind: collector
+        name: nq-db-1
+        every: 10s
+        labels: {site: north-quay}
+        inputs:
+        - input: host
+          processes: [java, postgres]
+        - input: sql
+          name: sessions
+          every: 30s
+          url: jdbc:postgresql://localhost/manifest
+          user: reader
+          password: ${MANIFEST_PASSWORD}
+          statement: select state, count(*) as sessions from sessions group by state
+          metric: manifest.sessions
+        - input: tail
+          files: [/var/log/manifest/*.log]
+          format: json
+        """);
+  }
+}

@@ -1,0 +1,137 @@
+package vintrel.core.define;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.util.Random;
+import org.junit.jupiter.api.Test;
+import vintrel.core.collect.CollectorConfig;
+
+class CollectorFileTest {
+  private static CollectorFile parse(String text) {
+    return CollectorFile.parse(text, "nq-db-1");
+  }
+
+  @Test
+  void kindAndNameMayBeLeftOut() {
+    var file =
+        parse(
+            """
+            labels: {site: north-quay}
+            inputs:
+            - input: host
+            - input: command
+              run: [/usr/bin/true]
+              every: 1m
+            """);
+    assertThat(file.faults()).isEmpty();
+    assertThat(file.config().name()).isEqualTo("nq-db-1");
+    assertThat(file.config().inputs())
+        .extracting(i -> i.name() + " " + i.every())
+        .containsExactly("host-1 10000", "command-2 60000");
+    assertThat(file.config().fetch()).isEqualTo(CollectorConfig.Fetch.OFF);
+  }
+
+  @Test
+  void everyFaultHasItsLine() {
+    var file =
+        parse(
+            """
+            name: nq-db-1
+            every: soon
+            inputs:
+            - input: hots
+            - input: sql
+              url: jdbc:postgresql://localhost/manifest
+
+              timout: 5s
+            - input: tail
+              files: [/var/log/*.log]
+              run: [ls]
+              pattern: '('
+            - input: mqtt
+              url: tcp://quay
+            """);
+    assertThat(file.config()).isNull();
+    assertThat(file.faults())
+        .extracting(Object::toString)
+        .containsExactly(
+            "line 2: every: must be a duration such as 30s or 5m, not 'soon'",
+            "line 4: inputs[0].input: must be one of host, http, scrape, command, sql, mqtt,"
+                + " tail, speed, not 'hots'",
+            "line 8: inputs[1].timout: unknown key; did you mean timeout?",
+            "line 12: inputs[2].pattern: is not a valid pattern: error parsing regexp: missing"
+                + " closing ): `(`");
+    // What belongs to other inputs, or is missing, is said once the rest is right.
+    file =
+        parse(
+            """
+            inputs:
+            - input: tail
+              files: [/var/log/*.log]
+              run: [ls]
+            - input: mqtt
+              url: tcp://quay
+            """);
+    assertThat(file.faults())
+        .extracting(Object::toString)
+        .containsExactly(
+            "line 4: inputs[0].run: does not belong to the input tail",
+            "line 5: inputs[1].topics: is missing for the input mqtt");
+  }
+
+  @Test
+  void brokenYamlHasItsLineToo() {
+    assertThat(parse("inputs:\n- input: [host\n").faults().getFirst().line()).isPositive();
+    assertThat(parse("a: 1\na: 2\n").faults()).hasSize(1);
+    assertThat(parse("- 1\n").faults()).hasSize(1);
+    assertThat(parse("").faults()).hasSize(1);
+    assertThat(parse("inputs: &a [*a]\n").config()).isNull();
+  }
+
+  @Test
+  void aSecretInTheFileIsPointedOut() {
+    var file =
+        parse(
+            """
+            token: vt_abcdef
+            inputs:
+            - input: sql
+              url: jdbc:h2:mem:a
+              statement: select 1
+              metric: one
+              password: quay-word
+            - input: scrape
+              url: http://localhost/
+              headers: {Authorization: Bearer x, Accept: text/plain}
+            - input: scrape
+              url: http://localhost/
+              headers: {Authorization: 'Bearer ${GATE_TOKEN}'}
+            """);
+    assertThat(file.warnings()).extracting(CollectorFile.Fault::line).containsExactly(1, 7, 10);
+    assertThat(file.warnings().toString()).doesNotContain("quay-word", "vt_abcdef");
+  }
+
+  /** Whatever a file holds, it is read or its faults are told. */
+  @Test
+  void noFileIsAnAccident() {
+    var random = new Random(12);
+    var text = Documents.text(new CollectorKind().example());
+    for (int i = 0; i < 3_000; i++) {
+      var bytes = new StringBuilder(text);
+      for (int k = random.nextInt(4); k >= 0; k--) {
+        int at = random.nextInt(bytes.length());
+        switch (random.nextInt(4)) {
+          case 0 -> bytes.deleteCharAt(at);
+          case 1 -> bytes.insert(at, (char) (32 + random.nextInt(95)));
+          case 2 -> bytes.insert(at, "\n");
+          default -> bytes.setCharAt(at, "{}[]:-&*!|>'\"%@`\t\u0000".charAt(random.nextInt(18)));
+        }
+      }
+      var file = parse(bytes.toString());
+      assertThat(file.config() == null).as(bytes.toString()).isEqualTo(!file.faults().isEmpty());
+      file.faults()
+          .forEach(
+              f -> assertThat(f.line()).isBetween(1, bytes.toString().split("\n", -1).length + 1));
+    }
+  }
+}
