@@ -22,6 +22,7 @@ import vintrel.core.define.CollectorFile;
  */
 final class Agent implements AutoCloseable {
   private static final long TICK_MS = 1_000;
+  private static final long FLUSH_MS = 2_000;
   private static final long REPORT_MS = 10_000;
   private static final long FETCH_MS = 30_000;
 
@@ -84,8 +85,10 @@ final class Agent implements AutoCloseable {
     long end = System.currentTimeMillis() + now.config().every() + 10_000;
     while (metrics.queue().size() == 0 && System.currentTimeMillis() < end) {
       Thread.sleep(50);
+      runner.flush(System.currentTimeMillis());
     }
     report(System.currentTimeMillis());
+    runner.flush(System.currentTimeMillis());
     var sender = metrics.sender();
     while (!sender.sendAll(System.currentTimeMillis()) && sender.fault().isEmpty()) {
       Thread.sleep(10);
@@ -100,6 +103,7 @@ final class Agent implements AutoCloseable {
     restart(now);
     long reported = 0;
     long fetched = 0;
+    long flushed = 0;
     do {
       long t = System.currentTimeMillis();
       if (own.config().fetch() != CollectorConfig.Fetch.OFF && t - fetched >= FETCH_MS) {
@@ -110,9 +114,19 @@ final class Agent implements AutoCloseable {
         reported = t;
         report(t);
       }
+      if (t - flushed >= FLUSH_MS) {
+        flushed = t;
+        try {
+          runner.flush(t);
+        } catch (IOException e) {
+          told("the queue can't be written: " + e.getMessage());
+        }
+      }
       metrics.sender().sendAll(t);
       records.sender().sendAll(t);
     } while (!end.await(TICK_MS, TimeUnit.MILLISECONDS));
+    runner.close();
+    runner.flush(System.currentTimeMillis());
     metrics.sender().sendAll(System.currentTimeMillis());
     records.sender().sendAll(System.currentTimeMillis());
     return 0;
@@ -121,6 +135,11 @@ final class Agent implements AutoCloseable {
   private void restart(Settings wanted) throws InterruptedException {
     if (runner != null) {
       runner.close();
+      try {
+        runner.flush(System.currentTimeMillis());
+      } catch (IOException e) {
+        told("the queue can't be written: " + e.getMessage());
+      }
     }
     now = wanted;
     runner = new Runner(metrics.queue(), records.queue(), inputs, resource);
@@ -160,7 +179,7 @@ final class Agent implements AutoCloseable {
       out.add(Reading.gauge("collector.input.duration", "s", state.seconds(), labels));
       out.add(Reading.gauge("collector.input.values", "", state.readings(), labels));
     }
-    runner.store(out, List.of(), t);
+    runner.add(out, t);
   }
 
   /** Takes the inputs that the server has for this collector, if they are others and valid. */

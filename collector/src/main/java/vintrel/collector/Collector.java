@@ -186,7 +186,9 @@ public final class Collector implements Callable<Integer> {
     void visit(CollectorConfig config) {
       var texts = new ArrayList<String>();
       texts.add(config.token());
-      texts.add(config.to());
+      if (!config.to().equals(CollectorConfig.TO)) {
+        texts.add(config.to());
+      }
       for (var input : config.inputs()) {
         switch (input.source()) {
           case CollectorConfig.Sql s -> {

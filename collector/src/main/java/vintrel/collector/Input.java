@@ -17,8 +17,14 @@ public interface Input extends AutoCloseable {
     return List.of();
   }
 
-  /** The records and readings taken last have been written to the queue. */
-  default void stored() {}
+  /**
+   * What is to be done once the records that were taken last are on disk: so that a kill before
+   * that has them read again. Called after {@link #events}; what it returns runs once, on any
+   * thread.
+   */
+  default Runnable confirmation() {
+    return () -> {};
+  }
 
   @Override
   default void close() {}

@@ -13,13 +13,19 @@ import vintrel.core.series.Event;
 
 /**
  * Reads inputs at their intervals, each on a virtual thread of its own and never twice at once, and
- * puts what they read into the queues. Any thread.
+ * puts what they read into the queues, together every few moments. Any thread.
  */
 final class Runner implements AutoCloseable {
+  /** Readings, and records, in memory while the queue can't be written. */
+  private static final int MAX_WAITING = 100_000;
+
   private final DiskQueue metrics;
   private final DiskQueue records;
   private final Inputs inputs;
   private final Map<String, String> resource;
+  private final List<Reading> waiting = new ArrayList<>();
+  private final List<Event> waitingEvents = new ArrayList<>();
+  private final List<Runnable> unconfirmed = new ArrayList<>();
   private final Map<String, State> states = new TreeMap<>();
   private final Map<String, Long> counts = new TreeMap<>();
   private final CountDownLatch end = new CountDownLatch(1);
@@ -73,13 +79,10 @@ final class Runner implements AutoCloseable {
     try {
       var readings = input.read();
       var events = input.events();
-      store(labelled(config, readings), events, now);
-      input.stored();
+      add(labelled(config, readings), events, input.confirmation(), now);
       note(config, now, (System.nanoTime() - started) / 1e9, readings.size() + events.size(), "");
     } catch (InputException e) {
       note(config, now, (System.nanoTime() - started) / 1e9, 0, e.getMessage());
-    } catch (IOException e) {
-      note(config, now, 0, 0, "the queue can't be written: " + e.getMessage());
     } catch (RuntimeException e) {
       note(config, now, 0, 0, String.valueOf(e));
     }
@@ -100,14 +103,56 @@ final class Runner implements AutoCloseable {
         .toList();
   }
 
-  /** Puts readings and records into the queue. */
-  void store(List<Reading> readings, List<Event> events, long now) throws IOException {
+  private void add(List<Reading> readings, List<Event> events, Runnable confirmation, long now) {
+    synchronized (waiting) {
+      if (waiting.size() > MAX_WAITING || waitingEvents.size() > MAX_WAITING) {
+        return;
+      }
+      for (var r : readings) {
+        waiting.add(
+            r.time() != 0
+                ? r
+                : new Reading(r.metric(), r.kind(), r.unit(), r.value(), r.labels(), now));
+      }
+      waitingEvents.addAll(events);
+      if (!events.isEmpty()) {
+        unconfirmed.add(confirmation);
+      }
+    }
+  }
+
+  /** Adds readings of the collector itself. */
+  void add(List<Reading> readings, long now) {
+    add(readings, List.of(), () -> {}, now);
+  }
+
+  /**
+   * Puts what was read since the last call into the queues, as one request of each kind. An input
+   * learns that its records are safe only then. If the queue can't be written, they wait here, up
+   * to a number.
+   */
+  void flush(long now) throws IOException {
+    List<Reading> readings;
+    List<Event> events;
+    List<Runnable> confirmed;
+    synchronized (waiting) {
+      readings = List.copyOf(waiting);
+      events = List.copyOf(waitingEvents);
+      confirmed = List.copyOf(unconfirmed);
+    }
     if (!readings.isEmpty()) {
       metrics.add(OtlpRequest.metrics(readings, resource, now), now);
     }
     if (!events.isEmpty()) {
       records.add(OtlpRequest.logs(events, resource), now);
     }
+    synchronized (waiting) {
+      // Others may have added meanwhile, at the end.
+      waiting.subList(0, readings.size()).clear();
+      waitingEvents.subList(0, events.size()).clear();
+      unconfirmed.subList(0, confirmed.size()).clear();
+    }
+    confirmed.forEach(Runnable::run);
   }
 
   private synchronized void note(

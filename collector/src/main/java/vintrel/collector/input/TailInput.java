@@ -25,8 +25,8 @@ import vintrel.core.series.Event;
 import vintrel.core.series.Labels;
 
 /**
- * Lines that are written to files, as records. Where it stopped is kept on disk, and moves on only
- * once the records are in the queue: so a restart loses and doubles nothing. A file that was
+ * Lines that are written to files, as records. Where it stopped is kept on disk, and moves on there
+ * only once the records are in the queue: so a restart loses and doubles nothing. A file that was
  * rotated is read to its end under its new name if that matches, and the new one from its
  * beginning. A file that is seen for the first time is read from its end.
  */
@@ -41,7 +41,6 @@ public final class TailInput implements Input {
   private final CollectorConfig.Tail source;
   private final Path state;
   private final Map<String, Position> positions = new LinkedHashMap<>();
-  private final Map<String, Position> next = new LinkedHashMap<>();
   private final List<Event> events = new ArrayList<>();
   private boolean known;
 
@@ -58,19 +57,21 @@ public final class TailInput implements Input {
   }
 
   @Override
-  public List<Reading> read() throws InputException {
+  public synchronized List<Reading> read() throws InputException {
     try {
       if (!known) {
         load();
       }
-      next.clear();
+      var next = new LinkedHashMap<String, Position>();
       var files = files();
       for (var file : files) {
-        read(file);
+        read(file, next);
       }
+      positions.clear();
+      positions.putAll(next);
       if (!known) {
         known = true;
-        save();
+        save(positions);
       }
       return List.of(
           Reading.gauge("collector.tail.files", "", files.size(), named()),
@@ -97,9 +98,9 @@ public final class TailInput implements Input {
     }
   }
 
-  private void save() throws IOException {
+  private void save(Map<String, Position> reached) throws IOException {
     var saved = new Properties();
-    positions.forEach((key, p) -> saved.setProperty(key, String.valueOf(p.offset())));
+    reached.forEach((key, p) -> saved.setProperty(key, String.valueOf(p.offset())));
     Files.createDirectories(state.getParent());
     var fresh = state.resolveSibling(state.getFileName() + ".new");
     try (var out = Files.newBufferedWriter(fresh)) {
@@ -132,7 +133,7 @@ public final class TailInput implements Input {
     return out.stream().distinct().sorted().toList();
   }
 
-  private void read(Path file) throws IOException {
+  private void read(Path file, Map<String, Position> next) throws IOException {
     var attributes = Files.readAttributes(file, BasicFileAttributes.class);
     // Some file systems have no keys.
     var own = attributes.fileKey();
@@ -306,14 +307,14 @@ public final class TailInput implements Input {
   }
 
   @Override
-  public void stored() {
-    if (next.isEmpty() || next.equals(positions)) {
-      return;
-    }
-    positions.keySet().retainAll(next.keySet());
-    positions.putAll(next);
+  public synchronized Runnable confirmation() {
+    var reached = Map.copyOf(positions);
+    return () -> confirm(reached);
+  }
+
+  private synchronized void confirm(Map<String, Position> reached) {
     try {
-      save();
+      save(reached);
     } catch (IOException e) {
       System.err.println("vintrel-collector: positions can't be kept: " + e.getMessage());
     }

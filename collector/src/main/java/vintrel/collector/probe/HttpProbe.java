@@ -95,6 +95,7 @@ final class HttpProbe {
         started = System.nanoTime();
         phase = "rest";
         var type = response.getFirstHeader("Content-Type");
+        clock(response.getFirstHeader("Date"), finding);
         finding.response(response.getCode(), type == null ? "" : type.getValue());
         if (!probe.method().equals("head")) {
           http.receiveResponseEntity(response);
@@ -131,6 +132,20 @@ final class HttpProbe {
       probe.headers().forEach((n, v) -> request.setHeader(n, reveal.apply(v)));
     }
     return request;
+  }
+
+  /** RFC 9110, 6.6.1: a date in whole seconds, so half a second late on average. */
+  private static void clock(org.apache.hc.core5.http.Header date, Finding finding) {
+    if (date != null) {
+      try {
+        var theirs =
+            java.time.ZonedDateTime.parse(
+                date.getValue(), java.time.format.DateTimeFormatter.RFC_1123_DATE_TIME);
+        finding.clock(theirs.toInstant().toEpochMilli() + 500 - System.currentTimeMillis());
+      } catch (java.time.format.DateTimeParseException e) {
+        // What is no date says nothing of a clock.
+      }
+    }
   }
 
   private static void body(ClassicHttpResponse response, Finding finding) throws IOException {

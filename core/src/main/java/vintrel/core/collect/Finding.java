@@ -20,6 +20,7 @@ public final class Finding {
   private String body = "";
   private long bytes = -1;
   private long certificateEnd;
+  private long clockAhead = Long.MIN_VALUE;
   private List<String> answers = List.of();
   private double value = Double.NaN;
   private long rows = -1;
@@ -44,6 +45,13 @@ public final class Finding {
   public void response(int code, String contentType) {
     status = code;
     type = contentType;
+  }
+
+  /**
+   * @param millis by which the other side's clock is ahead of this one
+   */
+  public void clock(long millis) {
+    clockAhead = millis;
   }
 
   public void redirected() {
@@ -102,6 +110,11 @@ public final class Finding {
 
   public String type() {
     return type;
+  }
+
+  /** ms; the least long if it is not known. */
+  public long clockAhead() {
+    return clockAhead;
   }
 
   public int redirects() {

@@ -21,8 +21,10 @@ import vintrel.server.web.CurrentUser;
 class ExternalStoresController {
   private final ExternalStores stores;
   private final SqlStores sql;
+  private final StoreConnection connection;
 
-  ExternalStoresController(ExternalStores stores, SqlStores sql) {
+  ExternalStoresController(ExternalStores stores, SqlStores sql, StoreConnection connection) {
+    this.connection = connection;
     this.stores = stores;
     this.sql = sql;
   }
@@ -82,6 +84,13 @@ class ExternalStoresController {
   String remove(@PathVariable String name) {
     stores.remove(name);
     return "redirect:/collect/elsewhere";
+  }
+
+  /** Tests the connection to a store, step by step. */
+  @PostMapping("/collect/elsewhere/{name}/test")
+  String test(@PathVariable String name, Model model) {
+    model.addAttribute("steps", connection.of(name));
+    return "layout/parts :: steps(${steps})";
   }
 
   /** The tables of an SQL store, for the builder. */

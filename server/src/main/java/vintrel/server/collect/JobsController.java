@@ -13,6 +13,7 @@ import org.springframework.web.bind.annotation.ModelAttribute;
 import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestParam;
+import vintrel.core.collect.ConnectionSteps;
 import vintrel.core.collect.LabelRewrite;
 import vintrel.core.collect.ScrapeJob;
 import vintrel.core.define.Bundle;
@@ -25,6 +26,7 @@ import vintrel.server.ask.RangeParams;
 import vintrel.server.define.Definitions;
 import vintrel.server.define.Origin;
 import vintrel.server.define.StaleVersionException;
+import vintrel.server.reach.Reach;
 import vintrel.server.web.CurrentUser;
 import vintrel.server.web.PagePreferences;
 
@@ -38,6 +40,7 @@ class JobsController {
   private final ScrapeReader reader;
   private final ScrapeTargets targets;
   private final JobsView views;
+  private final Reach reach;
   private final RangeParams ranges;
 
   JobsController(
@@ -46,7 +49,9 @@ class JobsController {
       ScrapeReader reader,
       ScrapeTargets targets,
       JobsView views,
+      Reach reach,
       RangeParams ranges) {
+    this.reach = reach;
     this.definitions = definitions;
     this.jobs = jobs;
     this.reader = reader;
@@ -195,7 +200,16 @@ class JobsController {
   public record Pair(String before, String after, boolean changed) {}
 
   /** What a job would read from its first target. */
-  public record Preview(String fault, String summary, List<Pair> pairs, String head) {}
+  public record Preview(
+      String fault,
+      String summary,
+      List<Pair> pairs,
+      String head,
+      List<ConnectionSteps.Step> steps) {
+    Preview(String fault) {
+      this(fault, "", List.of(), "", List.of());
+    }
+  }
 
   /** Reads the first target as the form says, and shows what the rewrite makes of it. */
   @PostMapping("/collect/jobs/preview")
@@ -209,19 +223,19 @@ class JobsController {
     ScrapeJob job;
     try {
       if (document.isFaulty()) {
-        return new Preview(document.words(List.of()), "", List.of(), "");
+        return new Preview(document.words(List.of()));
       }
       definitions.apply(document.text(), true, CurrentUser.name(), Origin.PAGE);
       job =
           ((Definition.OfJob) Bundle.parse(document.text()).documents().getFirst().definition())
               .job();
     } catch (DefinitionException e) {
-      return new Preview(document.words(e.faults()), "", List.of(), "");
+      return new Preview(document.words(e.faults()));
     }
     var found = targets.of(job);
     if (found.targets().isEmpty()) {
       var why = found.faults().isEmpty() ? "the job has no target" : found.faults().getFirst();
-      return new Preview(why, "", List.of(), "");
+      return new Preview(why);
     }
     return read(job, found.targets().getFirst());
   }
@@ -236,7 +250,25 @@ class JobsController {
                 ScrapeReader.instance(target), counts[0], counts[1], counts[2], reading.millis());
     // What changes is what people look for.
     pairs.sort(Comparator.comparing(p -> !p.changed()));
-    return new Preview(reading.fault(), reading.up() ? summary : "", pairs, reading.head());
+    return new Preview(
+        reading.fault(),
+        reading.up() ? summary : "",
+        pairs,
+        reading.head(),
+        steps(job, target, reading));
+  }
+
+  /** Step by step, up to what the page holds. */
+  private List<ConnectionSteps.Step> steps(
+      ScrapeJob job, ScrapeJob.Target target, ScrapeReader.Reading reading) {
+    var asked = reach.http(target.url(), "get", job.headers());
+    var steps = asked.steps();
+    if (reading.up()) {
+      steps.ok("Content", "metrics");
+    } else {
+      steps.bad("Content", reading.fault(), "");
+    }
+    return steps.clock(asked.finding().clockAhead()).steps();
   }
 
   private static void note(

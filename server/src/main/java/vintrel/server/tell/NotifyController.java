@@ -34,8 +34,15 @@ class NotifyController {
   private final Database database;
   private final Dispatcher dispatcher;
   private final Clock clock;
+  private final ChannelConnection connection;
 
-  NotifyController(Definitions definitions, Database database, Dispatcher dispatcher, Clock clock) {
+  NotifyController(
+      Definitions definitions,
+      Database database,
+      Dispatcher dispatcher,
+      ChannelConnection connection,
+      Clock clock) {
+    this.connection = connection;
     this.dispatcher = dispatcher;
     this.definitions = definitions;
     this.database = database;
@@ -98,6 +105,19 @@ class NotifyController {
     model.addAttribute("told", asked && table != null ? table.recipients(typed) : List.of());
     model.addAttribute("fault", fault);
     return "tell/notify :: routing";
+  }
+
+  /** Tests the connections of a recipient's channels; sends no message. */
+  @PostMapping("/notify/recipients/{name}/test")
+  String test(@PathVariable String name, Model model) {
+    var recipient =
+        definitions.recipients().stream()
+            .filter(r -> r.name().equals(name))
+            .findFirst()
+            .orElseThrow(
+                () -> new java.util.NoSuchElementException("no recipient named `" + name + "`"));
+    model.addAttribute("channels", recipient.channels().stream().map(connection::of).toList());
+    return "tell/notify :: tested";
   }
 
   @PostMapping("/notify/deliveries/{id}/resend")

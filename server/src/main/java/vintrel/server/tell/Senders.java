@@ -75,6 +75,29 @@ class Senders {
     }
   }
 
+  /**
+   * Why the mail server lets nobody in.
+   *
+   * @param signIn whether it greets, but refuses user or password
+   */
+  record Trouble(String text, boolean signIn) {
+    boolean isEmpty() {
+      return text.isEmpty();
+    }
+  }
+
+  /** Greets the mail server and signs in. */
+  Trouble signInTrouble() {
+    try {
+      mail.testConnection();
+      return new Trouble("", false);
+    } catch (jakarta.mail.AuthenticationFailedException e) {
+      return new Trouble(e.getMessage() == null ? "refused" : e.getMessage(), true);
+    } catch (MessagingException e) {
+      return new Trouble(e.getMessage() == null ? "no greeting" : e.getMessage(), false);
+    }
+  }
+
   private Outcome mail(DeliveryRow d) throws MessagingException {
     if (settings.host().isEmpty()) {
       return new Outcome(false, false, "no mail server configured; set vintrel.mail.host");

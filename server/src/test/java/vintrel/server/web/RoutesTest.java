@@ -33,6 +33,8 @@ class RoutesTest {
           "GET /collect/connect/arrival",
           "GET /collect/jobs/edit",
           "GET /collect/checks/edit",
+          "POST /collect/elsewhere/{name}/test",
+          "POST /notify/recipients/{name}/test",
           "GET /collect/collectors/edit",
           "POST /collect/collectors",
           "POST /collect/collectors/check",
