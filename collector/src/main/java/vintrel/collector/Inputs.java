@@ -46,7 +46,7 @@ final class Inputs {
     return switch (input.source()) {
       case CollectorConfig.Host h -> new HostInput(h.parts(), h.processes());
       case CollectorConfig.HttpCheck c -> new HttpCheckInput(prober, input, c, from, environment);
-      case CollectorConfig.Scrape s -> new ScrapeInput(http, input, s, environment);
+      case CollectorConfig.Scrape s -> new ScrapeInput(input, s, environment);
       case CollectorConfig.Command c -> new CommandInput(input, c, environment);
       case CollectorConfig.Sql s -> new SqlInput(input, s, environment);
       case CollectorConfig.Mqtt m -> new MqttInput(input, m, environment);

@@ -167,14 +167,12 @@ class InputsTest {
             "input: scrape\nname: gates\nurl: "
                 + at
                 + "/metrics\nrewrite: [rename gate to berth, drop where metric = 'heap']");
-    var page =
-        new ScrapeInput(
-            HttpClient.newHttpClient(), config, (CollectorConfig.Scrape) config.source(), AS_IT_IS);
+    var page = new ScrapeInput(config, (CollectorConfig.Scrape) config.source(), AS_IT_IS);
     var read = page.read();
     assertThat(texts(read)).containsExactly("scans_total {berth=n, job=gates} 4.0");
     assertThat(read.getFirst().counter()).isTrue();
     var gone = new CollectorConfig.Scrape(at + "/gone", Map.of(), RewriteText.parseAll(""));
-    assertThatThrownBy(new ScrapeInput(HttpClient.newHttpClient(), config, gone, AS_IT_IS)::read)
+    assertThatThrownBy(new ScrapeInput(config, gone, AS_IT_IS)::read)
         .hasMessage("the target returned HTTP 404; check the path");
     server.stop(0);
   }

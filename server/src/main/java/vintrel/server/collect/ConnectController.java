@@ -7,16 +7,22 @@ import java.time.ZoneId;
 import java.time.format.DateTimeFormatter;
 import java.util.ArrayList;
 import java.util.EnumSet;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
+import java.util.Map;
 import java.util.TreeMap;
+import java.util.TreeSet;
 import org.springframework.stereotype.Controller;
 import org.springframework.ui.Model;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestParam;
+import tools.jackson.databind.json.JsonMapper;
 import vintrel.core.collect.Diagnosis;
 import vintrel.core.collect.Diagnosis.Station;
+import vintrel.core.define.Dashboard;
+import vintrel.core.define.Definition;
 import vintrel.core.query.syntax.Printer;
 import vintrel.core.series.Condition;
 import vintrel.core.series.MetricKind;
@@ -27,6 +33,8 @@ import vintrel.core.unit.Durations;
 import vintrel.core.unit.Units;
 import vintrel.server.access.TokenSpec;
 import vintrel.server.access.Tokens;
+import vintrel.server.define.Definitions;
+import vintrel.server.define.Origin;
 import vintrel.server.store.NamedStores;
 import vintrel.server.web.AccessLog;
 import vintrel.server.web.CurrentUser;
@@ -42,6 +50,10 @@ class ConnectController {
   private static final DateTimeFormatter TIME = DateTimeFormatter.ofPattern("HH:mm:ss", Locale.UK);
   private static final int MAX_ATTEMPTS = 5;
   private static final int MAX_METRICS = 8;
+
+  /** After so long without an attempt, usual causes are listed. */
+  private static final long PATIENCE_MS = 2 * Durations.MINUTE;
+
   private static final long DRAWN_MS = 15 * Durations.MINUTE;
   private static final int SPARK_WIDTH = 60;
   private static final int SPARK_HEIGHT = 16;
@@ -51,6 +63,7 @@ class ConnectController {
   private final SourceBook book;
   private final SampleStore store;
   private final NamedStores stores;
+  private final Definitions definitions;
   private final Clock clock;
 
   ConnectController(
@@ -59,7 +72,9 @@ class ConnectController {
       SourceBook book,
       SampleStore store,
       NamedStores stores,
+      Definitions definitions,
       Clock clock) {
+    this.definitions = definitions;
     this.tokens = tokens;
     this.attempts = attempts;
     this.book = book;
@@ -75,8 +90,10 @@ class ConnectController {
       List.of(
           new Choice("application", "An application pushes", "OTLP over HTTP or gRPC"),
           new Choice("endpoint", "An endpoint is scraped", "OpenMetrics pages"),
+          new Choice("check", "An address is checked", "HTTP, TCP, DNS, certificates, SQL"),
           new Choice("host", "A collector on a host", "CPU, memory, disks, network"),
           new Choice("database", "A database is queried", "SQL, or another Vintrel server"),
+          new Choice("device", "A device speaks MQTT", "values and labels from topics"),
           new Choice("value", "One value from a shell", "curl, cron, a script"),
           new Choice("events", "Events", "OTLP logs"),
           new Choice("files", "Files of the past", "CSV and OpenMetrics text"));
@@ -113,6 +130,8 @@ class ConnectController {
     model.addAttribute("since", clock.millis());
     model.addAttribute("storeNames", stores.all().stream().map(NamedStores.Named::name).toList());
     model.addAttribute("arrival", arrival(name, tokenId, clock.millis(), request));
+    model.addAttribute("source", name);
+    model.addAttribute("sourceId", tokenId);
   }
 
   /** Creates a token that only sends, for the source that is connected. */
@@ -162,7 +181,9 @@ class ConnectController {
       boolean scrape,
       List<AttemptView> attempts,
       List<MetricView> metrics,
-      String draw) {}
+      String draw,
+      String labels,
+      boolean causes) {}
 
   @GetMapping("/collect/connect/arrival")
   String arrival(
@@ -174,6 +195,9 @@ class ConnectController {
     // What others send, and what was wrong with it, is theirs.
     var own = tokens.isOf(CurrentUser.name(), id, name) ? name : "";
     model.addAttribute("arrival", arrival(own, id, since, request));
+    model.addAttribute("source", own);
+    model.addAttribute("sourceId", id);
+    model.addAttribute("base", base(request));
     return "collect/connect :: arrival";
   }
 
@@ -206,7 +230,9 @@ class ConnectController {
           false,
           views,
           List.of(),
-          "");
+          "",
+          "",
+          !reached && since > 0 && now - since > PATIENCE_MS);
     }
     var a = failed.get();
     var d =
@@ -226,7 +252,9 @@ class ConnectController {
         d.title().startsWith("A metrics page"),
         views,
         List.of(),
-        "");
+        "",
+        "",
+        false);
   }
 
   private static String ago(long ms) {
@@ -271,7 +299,19 @@ class ConnectController {
     var draw = metrics.isEmpty() ? "" : metrics.getFirst().query();
     var why = stored.stream().map(s -> s.why).filter(w -> !w.isEmpty()).findFirst().orElse("");
     return new Arrival(
-        "ok", "It arrives", about, stations, why, "", "", false, views, metrics, draw);
+        "ok",
+        "It arrives",
+        about,
+        stations,
+        why,
+        "",
+        "",
+        false,
+        views,
+        metrics,
+        draw,
+        labels(metrics),
+        false);
   }
 
   private List<MetricView> metrics(List<SourceBook.Source> stored, long now) {
@@ -300,6 +340,70 @@ class ConnectController {
               query));
     }
     return out;
+  }
+
+  /** The names of the labels that the metrics have. */
+  private String labels(List<MetricView> metrics) {
+    var names = new TreeSet<String>();
+    for (var m : metrics) {
+      store.select("", m.name(), Condition.ALL).stream()
+          .limit(20)
+          .forEach(s -> names.addAll(s.labels().asMap().keySet()));
+    }
+    return String.join(", ", names);
+  }
+
+  /** Makes a dashboard of what a source sends: a panel per metric. */
+  @PostMapping("/collect/connect/dashboard")
+  String dashboard(@RequestParam String name, @RequestParam(defaultValue = "0") long id) {
+    var own = tokens.isOf(CurrentUser.name(), id, name) ? name : "";
+    var stored = book.of(id, own).stream().filter(s -> s.accepted.get() > 0).toList();
+    var metrics = own.isEmpty() ? List.<MetricView>of() : metrics(stored, clock.millis());
+    if (metrics.isEmpty()) {
+      throw new IllegalArgumentException("nothing has arrived from `" + name + "` yet");
+    }
+    var free = free("dashboard", name);
+    var made = Dashboard.empty(free, name);
+    for (var m : metrics) {
+      made = made.with(Dashboard.Panel.of(m.name(), Dashboard.Show.LINES, m.query()));
+    }
+    definitions.save(new Definition.OfDashboard(made), 0, CurrentUser.name(), Origin.PAGE);
+    return "redirect:/dashboards/" + free;
+  }
+
+  /** Makes the rule that tells when a source sends nothing any more. */
+  @PostMapping("/collect/connect/rule")
+  String rule(@RequestParam String name, @RequestParam(defaultValue = "0") long id) {
+    if (!tokens.isOf(CurrentUser.name(), id, name)) {
+      throw new IllegalArgumentException("this is another person's source");
+    }
+    var free = free("rule", name + "-silent");
+    var rule = new LinkedHashMap<String, Object>();
+    rule.put("kind", "rule");
+    rule.put("name", free);
+    rule.put("title", name + " sends nothing");
+    rule.put(
+        "query",
+        "vintrel.source.samples in vintrel where token = '%s' then increase every 5m"
+            .formatted(name.replace("'", "")));
+    rule.put("every", "15s");
+    rule.put("missing", "raise");
+    rule.put("limits", List.of(Map.of("below", 1, "priority", "high", "on-delay", "1m")));
+    definitions.save(
+        JsonMapper.shared().writeValueAsString(rule), 0, CurrentUser.name(), Origin.PAGE);
+    return "redirect:/watch/rules/" + free;
+  }
+
+  /** A name that no definition of a kind has yet. */
+  private String free(String kind, String wanted) {
+    var base =
+        wanted.toLowerCase(Locale.ROOT).replaceAll("[^a-z0-9]+", "-").replaceAll("^-+|-+$", "");
+    base = base.isEmpty() ? "source" : base.substring(0, Math.min(60, base.length()));
+    var name = base;
+    for (int i = 2; definitions.isDefined(kind, name); i++) {
+      name = base + "-" + i;
+    }
+    return name;
   }
 
   /** A line of the latest samples of a series, as a path. */

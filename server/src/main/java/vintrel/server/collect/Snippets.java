@@ -32,6 +32,7 @@ final class Snippets {
       case "value" -> List.of(new Snippet("send-value", "Shell", export + value(base)));
       case "host" -> List.of(new Snippet("run-collector", "Shell", export + collector(base)));
       case "events" -> List.of(new Snippet("send-events", "Shell", export + events(base)));
+      case "device" -> List.of(new Snippet("read-device", "Shell", device(base)));
       case "endpoint" -> List.of(new Snippet("send-job", "Shell", job(base)));
       default -> List.of();
     };
@@ -115,7 +116,25 @@ final class Snippets {
   }
 
   private static String collector(String base) {
-    return "java -jar vintrel-collector.jar --server " + base + " --label site=north-quay";
+    return """
+    java -Xmx48m -XX:+UseSerialGC -XX:TieredStopAtLevel=1 \\
+      -jar vintrel-collector.jar --server %s --label site=north-quay\
+    """
+        .formatted(base);
+  }
+
+  private static String device(String base) {
+    return """
+    # collector.yaml; run it with: vintrel-collector run collector.yaml
+    to: %s
+    inputs:
+    - input: mqtt
+      url: tcp://localhost:1883
+      topics: [quay/+/scanner]
+      topic: quay/{gate}/scanner
+      values: {scanner.battery: battery.level, scanner.scans: scans}\
+    """
+        .formatted(base);
   }
 
   private static String events(String base) {

@@ -31,6 +31,8 @@ class RoutesTest {
           "POST /collect/import",
           "POST /collect/connect/token",
           "GET /collect/connect/arrival",
+          "POST /collect/connect/dashboard",
+          "POST /collect/connect/rule",
           "GET /collect/jobs/edit",
           "GET /collect/checks/edit",
           "POST /collect/elsewhere/{name}/test",
