@@ -89,7 +89,10 @@ public final class Demo {
       System.err.printf(
           "vintrel: ready on %s   (mail, chat and fleet controller: http://localhost:%d)%n",
           server.replace("127.0.0.1", "localhost"), port);
-      demo.live();
+      try (var planner =
+          new PlannerApp(PlannerApp.properties(server, client.token("berth-planner-app")))) {
+        demo.live(planner);
+      }
     }
   }
 
@@ -254,11 +257,14 @@ public final class Demo {
     }
   }
 
-  private void live() throws InterruptedException {
+  private void live(PlannerApp planner) throws InterruptedException {
     while (!Thread.currentThread().isInterrupted()) {
       long now = System.currentTimeMillis();
       Thread.sleep(step - Math.floorMod(now, step));
       pulse();
+      for (int i = 0; i < 3 + 4 * Noise.slow(SEED, now, Fleet.HOUR); i++) {
+        planner.plan();
+      }
     }
   }
 }

@@ -30,6 +30,11 @@ final class VintrelClient {
    * name ends.
    */
   VintrelClient sender(String name, String program) throws IOException, InterruptedException {
+    return new VintrelClient(base, token(name), program);
+  }
+
+  /** A new token that may send; an earlier one of this name ends. */
+  String token(String name) throws IOException, InterruptedException {
     var fields = "name=" + name + "&rights=metrics,events&replace=true";
     var answer =
         post("/api/v1/tokens", "application/x-www-form-urlencoded", fields.getBytes("UTF-8"));
@@ -37,7 +42,7 @@ final class VintrelClient {
     if (!matcher.find()) {
       throw new IOException("no token: " + answer.statusCode() + " " + answer.body());
     }
-    return new VintrelClient(base, matcher.group(), program);
+    return matcher.group();
   }
 
   void awaitReady() throws InterruptedException {

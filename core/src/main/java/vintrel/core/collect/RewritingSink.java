@@ -6,6 +6,7 @@ import java.util.NavigableSet;
 import java.util.function.BiConsumer;
 import vintrel.core.series.MetricKind;
 import vintrel.core.series.SeriesKey;
+import vintrel.core.wire.Exemplar;
 import vintrel.core.wire.SampleSink;
 
 /**
@@ -99,6 +100,21 @@ public final class RewritingSink implements SampleSink {
   @Override
   public void exemplars(int n) {
     to.exemplars(n);
+  }
+
+  @Override
+  public void exemplar(Exemplar exemplar) {
+    var result = rewrite.apply(exemplar.metric(), exemplar.labels());
+    if (result != null) {
+      to.exemplar(
+          new Exemplar(
+              result.metric(),
+              result.labels(),
+              exemplar.time(),
+              exemplar.value(),
+              exemplar.traceId(),
+              exemplar.spanId()));
+    }
   }
 
   @Override

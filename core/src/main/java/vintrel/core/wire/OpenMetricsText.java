@@ -142,8 +142,9 @@ public final class OpenMetricsText {
     if (!in.atEnd() && !in.ahead('#')) {
       time = Math.round(number(in.word()) * 1000);
     }
-    if (in.ahead('#')) {
-      intake.exemplars(1);
+    var exemplar = in.ahead('#') ? in.rest() : "";
+    if (!exemplar.isEmpty()) {
+      // Taken below, with the labels of the page.
     } else if (!in.atEnd()) {
       throw new WireException("'" + in.rest() + "' after the time stamp");
     }
@@ -166,6 +167,9 @@ public final class OpenMetricsText {
       intake.describe(name, help);
     }
     var own = Labels.of(labels);
+    if (!exemplar.isEmpty()) {
+      exemplar(exemplar, name, own, time);
+    }
     var kind = kind(name);
     int id = intake.series(new SeriesKey(name, own), kind, unit(name));
     if (kind.cumulative()) {
@@ -176,6 +180,22 @@ public final class OpenMetricsText {
     if (name.endsWith(CREATED) && cumulative(family)) {
       starts.put(own, Math.round(value * 1000));
     }
+  }
+
+  /**
+   * {@code # {trace_id="…"} 0.5 1520879607.789}: the time may be left out.
+   *
+   * @param otherwise the time then, ms
+   */
+  private void exemplar(String text, String name, Labels labels, long otherwise) {
+    var in = new Cursor(text.strip().substring(1).strip());
+    var own = new TreeMap<String, String>();
+    in.expect('{');
+    labels(in, own);
+    double value = number(in.word());
+    long time = in.atEnd() ? otherwise : Math.round(number(in.word()) * 1000);
+    var trace = own.getOrDefault("trace_id", own.getOrDefault("traceID", ""));
+    intake.take(Exemplar.of(name, labels, time, value, trace, own.getOrDefault("span_id", "")));
   }
 
   private static void labels(Cursor in, TreeMap<String, String> into) {

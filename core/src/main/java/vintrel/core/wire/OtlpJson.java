@@ -108,9 +108,15 @@ public final class OtlpJson {
   }
 
   private void point(Metric m, Map<?, ?> point) {
-    int exemplars = objects(point, "exemplars").size();
-    if (exemplars > 0) {
-      intake.exemplars(exemplars);
+    for (var e : objects(point, "exemplars")) {
+      intake.take(
+          Exemplar.of(
+              m.name(),
+              m.labels(point),
+              nanos(e.get("timeUnixNano")) / 1_000_000,
+              number(e.get("asDouble"), number(e.get("asInt"), Double.NaN)),
+              text(e.get("traceId")),
+              text(e.get("spanId"))));
     }
     if (((long) number(point.get("flags"), 0) & 1) != 0) {
       return;

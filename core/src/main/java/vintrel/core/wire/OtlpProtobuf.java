@@ -1,7 +1,9 @@
 package vintrel.core.wire;
 
 import java.nio.charset.StandardCharsets;
+import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.List;
 import java.util.TreeMap;
 import vintrel.core.chunk.Leb128;
 import vintrel.core.series.Admission;
@@ -234,7 +236,7 @@ public final class OtlpProtobuf {
     int from = in.at;
     long nanos = 0;
     long start = 0;
-    int exemplars = 0;
+    List<int[]> exemplars = null;
     double value = Double.NaN;
     boolean has = false;
     long flags = 0;
@@ -254,13 +256,11 @@ public final class OtlpProtobuf {
       } else if (in.is(8, 0)) {
         flags = in.varint();
       } else {
-        exemplars += in.is(5, 2) ? 1 : 0;
+        exemplars = in.is(5, 2) ? noted(exemplars, in) : exemplars;
         in.skip();
       }
     }
-    if (exemplars > 0) {
-      intake.exemplars(exemplars);
-    }
+    exemplars(m, in, from, 7, exemplars);
     if ((flags & NO_VALUE) != 0) {
       return;
     }
@@ -276,6 +276,30 @@ public final class OtlpProtobuf {
       cache.put(key, id);
     }
     put(m, id, m.kind == MetricKind.COUNTER, new When(start / 1_000_000, nanos / 1_000_000), value);
+  }
+
+  /** Where an exemplar lies; few points have any. */
+  private static List<int[]> noted(List<int[]> some, ProtoBytes in) {
+    var out = some == null ? new ArrayList<int[]>() : some;
+    out.add(new int[] {in.start, in.stop});
+    return out;
+  }
+
+  /**
+   * Passes on the exemplars of a point.
+   *
+   * @param attributes number of the field that the point's labels are in
+   * @param found where they lie, or null
+   */
+  private void exemplars(Metric m, ProtoBytes in, int from, int attributes, List<int[]> found) {
+    if (found == null) {
+      return;
+    }
+    in.at = from;
+    var labels = labels(m, in, attributes);
+    for (var place : found) {
+      intake.take(Exemplar.read(new ProtoBytes(in.bytes, place[0], place[1]), name(m), labels));
+    }
   }
 
   private void put(Metric m, int id, boolean grows, When when, double value) {
@@ -375,7 +399,7 @@ public final class OtlpProtobuf {
     long nanos;
     long start;
     long flags;
-    int exemplars;
+    List<int[]> exemplars;
 
     Point(Metric m, ProtoBytes in, Fields fields) {
       this.m = m;
@@ -403,16 +427,14 @@ public final class OtlpProtobuf {
       } else if (in.is(fields.flags(), fields.flagsType())) {
         flags = in.varint();
       } else {
-        exemplars += in.is(fields.exemplars(), 2) ? 1 : 0;
+        exemplars = in.is(fields.exemplars(), 2) ? noted(exemplars, in) : exemplars;
         in.skip();
       }
     }
 
     /** Whether there is something to take; refuses it with a reason if not. */
     boolean good(String fault) {
-      if (exemplars > 0) {
-        intake.exemplars(exemplars);
-      }
+      OtlpProtobuf.this.exemplars(m, in, from, fields.attributes(), exemplars);
       if ((flags & NO_VALUE) != 0) {
         return false;
       }

@@ -42,8 +42,24 @@ public interface SampleSink {
   /** The sender's description of a metric. */
   default void describe(String metric, String text) {}
 
-  /** Exemplars that came with data points; they are not kept. */
+  /** Exemplars that name no trace; they are not kept. */
   default void exemplars(int n) {}
+
+  /** An exemplar that names a trace. */
+  default void exemplar(Exemplar exemplar) {}
+
+  /**
+   * Passes on an exemplar.
+   *
+   * @param exemplar null if it names no trace
+   */
+  default void take(Exemplar exemplar) {
+    if (exemplar == null) {
+      exemplars(1);
+    } else {
+      exemplar(exemplar);
+    }
+  }
 
   /**
    * Data points that can't be taken, and why, in words.

@@ -161,6 +161,9 @@ class Arrivals {
     } else if (now - s.contestedAt < RECENT_MS && !s.contested.isEmpty()) {
       light = Light.LATE;
       note = "sends the same series as " + s.contested + "; add a label that tells them apart";
+    } else if (now - s.changedAt < RECENT_MS && !s.changed.isEmpty()) {
+      light = Light.LATE;
+      note = s.changed;
     } else if (state == Pace.State.LATE) {
       long interval = s.pace.interval();
       note = interval > 0 ? "usually every " + Durations.words(interval) : "";
@@ -169,7 +172,9 @@ class Arrivals {
     }
     if (s.exemplars.get() > 0) {
       note +=
-          (note.isEmpty() ? "" : "; ") + Counts.of(s.exemplars.get(), "exemplar") + " not stored";
+          (note.isEmpty() ? "" : "; ")
+              + Counts.of(s.exemplars.get(), "exemplar")
+              + " without a trace, not stored";
     }
     var how = s.key.way().words;
     if (!s.key.token().equals(s.name())) {

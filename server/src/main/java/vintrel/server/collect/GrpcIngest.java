@@ -211,7 +211,7 @@ class GrpcIngest {
             return sink;
           });
       var outcome = sink.keep();
-      return OtlpStatus.success(outcome.refused(), outcome.why());
+      return OtlpStatus.success(outcome.refused(), outcome.told());
     }
   }
 

@@ -90,8 +90,8 @@ class OtlpController {
       pools.read(body.length, () -> read(asJson, body, intake));
       var outcome = intake.keep();
       batch.taken();
-      var why = outcome.refused() > 0 || !outcome.why().isEmpty() ? outcome.why() : "";
-      request.setAttribute(Answers.REASON, why);
+      var why = outcome.told();
+      request.setAttribute(Answers.REASON, outcome.why());
       return success(asJson, outcome.refused(), why, "rejectedDataPoints");
     } catch (WireException e) {
       return status(request, 400, asJson, INVALID_ARGUMENT, e.getMessage(), 0);

@@ -9,6 +9,7 @@ import vintrel.core.collect.RateLimit;
 import vintrel.core.series.SeriesKey;
 import vintrel.core.store.SampleStore;
 import vintrel.core.wire.SeriesCache;
+import vintrel.server.store.LogStore;
 import vintrel.server.store.MetricNotes;
 import vintrel.server.store.NamedStores;
 import vintrel.server.web.Caller;
@@ -25,6 +26,7 @@ class SampleSinks {
   private final SeriesBudget budget;
   private final MetricNotes notes;
   private final SourceBook book;
+  private final LogStore logs;
   private final Clock clock;
   private final Map<Long, RateLimit> limits = new ConcurrentHashMap<>();
   private final CounterStarts starts = new CounterStarts();
@@ -43,7 +45,9 @@ class SampleSinks {
       SeriesBudget budget,
       MetricNotes notes,
       SourceBook book,
+      LogStore logs,
       Clock clock) {
+    this.logs = logs;
     this.book = book;
     this.clock = clock;
     this.notes = notes;
@@ -131,7 +135,10 @@ class SampleSinks {
 
   /** For work of the server that counts as a source. */
   StoreSampleSink to(String named, Sender sender) {
-    return new StoreSampleSink(store, named, sender, budget, starts).with(notes).with(book);
+    return new StoreSampleSink(store, named, sender, budget, starts)
+        .with(notes)
+        .with(book)
+        .with(logs);
   }
 
   /** What is remembered of the wire's form of series; forgotten once ids have become invalid. */

@@ -195,7 +195,7 @@ class SamplesController {
         outcome.receipt().accepted(),
         outcome.refused(),
         outcome.receipt().replaced(),
-        outcome.why().isEmpty() ? null : outcome.why());
+        outcome.told().isEmpty() ? null : outcome.told());
   }
 
   /**

@@ -76,6 +76,11 @@ class SourceBook {
     volatile String contested = "";
 
     volatile long contestedAt;
+
+    /** Metrics whose kind or unit is another than before, and when that was seen; or empty. */
+    volatile String changed = "";
+
+    volatile long changedAt;
     private final ArrayDeque<long[]> minutes = new ArrayDeque<>();
 
     private Source(Key key, int index) {
@@ -175,6 +180,10 @@ class SourceBook {
     }
     if (largest != null) {
       largest.exemplars.addAndGet(outcome.exemplars());
+      if (!outcome.changed().isEmpty()) {
+        largest.changed = outcome.changed();
+        largest.changedAt = now;
+      }
     }
     if (outcome.refused() > 0 || !outcome.why().isEmpty()) {
       var of = largest == null ? source(new Key(sender.token(), sender.way(), "")) : largest;

@@ -1,5 +1,6 @@
 package vintrel.server.collect;
 
+import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
@@ -10,15 +11,20 @@ import java.util.Set;
 import java.util.concurrent.ConcurrentSkipListSet;
 import java.util.function.IntSupplier;
 import java.util.stream.Collectors;
+import tools.jackson.databind.json.JsonMapper;
 import vintrel.core.series.Admission;
 import vintrel.core.series.Condition;
+import vintrel.core.series.Event;
 import vintrel.core.series.MetricKind;
+import vintrel.core.series.Series;
 import vintrel.core.series.SeriesKey;
 import vintrel.core.store.Receipt;
 import vintrel.core.store.SampleBatch;
 import vintrel.core.store.SampleStore;
 import vintrel.core.unit.Durations;
+import vintrel.core.wire.Exemplar;
 import vintrel.core.wire.SampleSink;
+import vintrel.server.store.LogStore;
 import vintrel.server.store.MetricNotes;
 import vintrel.server.web.TooManyException;
 
@@ -36,6 +42,9 @@ final class StoreSampleSink implements SampleSink {
 
   /** Reasons, and metrics of each, that are named. */
   private static final int NAMED = 5;
+
+  /** Exemplars of one request. */
+  private static final int MAX_TRACES = 1_000;
 
   /** New descriptions of one request. */
   private static final int MAX_NOTES = 5_000;
@@ -59,6 +68,9 @@ final class StoreSampleSink implements SampleSink {
   private final Map<String, String> newNotes = new LinkedHashMap<>();
   private final Map<String, Refusal> refusals = new LinkedHashMap<>();
   private int exemplars;
+  private final Map<String, String> changed = new LinkedHashMap<>();
+  private final List<Event> traces = new ArrayList<>();
+  private LogStore logs;
   private String noSeries = "";
   private String noSeriesOf = "";
 
@@ -124,6 +136,7 @@ final class StoreSampleSink implements SampleSink {
     var full = key.store().equals(named) ? key : key.in(named);
     int known = store.find(full);
     if (known >= 0) {
+      compare(store.catalog().get(known), kind, unit);
       return known;
     }
     var fault = Admission.fault(full.metric(), full.labels(), unit);
@@ -140,6 +153,29 @@ final class StoreSampleSink implements SampleSink {
       return REFUSED;
     }
     return store.resolve(full, kind, unit);
+  }
+
+  /** A series keeps what it was first; that its sender now says otherwise is told. */
+  private void compare(Series known, MetricKind kind, String unit) {
+    // Single values and tables have no kinds.
+    if (known == null || changed.size() >= NAMED || !sender.way().hasKinds) {
+      return;
+    }
+    if (known.kind() != kind && !(known.kind() == MetricKind.STATE && kind == MetricKind.GAUGE)) {
+      changed.putIfAbsent(
+          known.metric(),
+          "`%s` is stored as a %s and now sent as a %s; give the new one another name"
+              .formatted(known.metric(), word(known.kind()), word(kind)));
+    } else if (!unit.isEmpty() && !known.unit().isEmpty() && !unit.equals(known.unit())) {
+      changed.putIfAbsent(
+          known.metric(),
+          "`%s` is stored in %s and now sent in %s; give the new one another name"
+              .formatted(known.metric(), known.unit(), unit));
+    }
+  }
+
+  private static String word(MetricKind kind) {
+    return kind.name().toLowerCase(java.util.Locale.ROOT);
   }
 
   @Override
@@ -232,6 +268,37 @@ final class StoreSampleSink implements SampleSink {
     exemplars += n;
   }
 
+  /** Kept as a record, which the search of events finds by its trace. */
+  @Override
+  public void exemplar(Exemplar e) {
+    if (logs == null || traces.size() >= MAX_TRACES) {
+      exemplars++;
+      return;
+    }
+    var fields = new LinkedHashMap<String, Object>();
+    fields.put("trace_id", e.traceId());
+    if (!e.spanId().isEmpty()) {
+      fields.put("span_id", e.spanId());
+    }
+    fields.put("metric", e.metric());
+    fields.put("value", e.value());
+    traces.add(
+        new Event(
+            0,
+            named,
+            e.time(),
+            "trace",
+            "exemplar of " + e.metric() + ": " + e.value(),
+            e.labels().drop(List.of("le")),
+            JsonMapper.shared().writeValueAsString(fields)));
+  }
+
+  /** Keeps exemplars with log records. */
+  StoreSampleSink with(LogStore records) {
+    logs = records;
+    return this;
+  }
+
   @Override
   public void describe(String metric, String text) {
     if (notes != null && newNotes.size() < MAX_NOTES && notes.isNew(metric, text)) {
@@ -264,6 +331,9 @@ final class StoreSampleSink implements SampleSink {
     if (!newNotes.isEmpty()) {
       notes.put(newNotes);
     }
+    if (!traces.isEmpty()) {
+      exemplars += logs.append(named, traces, sender.token()).rejected();
+    }
     var of = receipt.refusedSeries() < 0 ? null : store.catalog().get(receipt.refusedSeries());
     var metric = of == null ? "" : of.metric();
     if (receipt.homeless() > 0) {
@@ -283,7 +353,8 @@ final class StoreSampleSink implements SampleSink {
           metric, receipt.tooNew(), "samples with a time in the future; check the sender's clock");
     }
     int refused = refusals.values().stream().mapToInt(r -> r.points).sum();
-    var outcome = new Outcome(receipt, refused, why(), exemplars);
+    var outcome =
+        new Outcome(receipt, refused, why(), exemplars, String.join("; ", changed.values()));
     if (book != null) {
       book.note(sender, batch, outcome);
     }
@@ -315,10 +386,16 @@ final class StoreSampleSink implements SampleSink {
    * @param refused data points that were not taken, of all reasons
    * @param why the reasons with some of the metrics, or empty
    * @param exemplars that came with data points and are not kept
+   * @param changed metrics that were something else before, in words
    */
-  record Outcome(Receipt receipt, int refused, String why, int exemplars) {
+  record Outcome(Receipt receipt, int refused, String why, int exemplars, String changed) {
     Outcome(Receipt receipt, int refused, String why) {
-      this(receipt, refused, why, 0);
+      this(receipt, refused, why, 0, "");
+    }
+
+    /** All that the sender should know. */
+    String told() {
+      return why.isEmpty() || changed.isEmpty() ? why + changed : why + "; " + changed;
     }
   }
 }

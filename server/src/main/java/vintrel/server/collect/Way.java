@@ -1,5 +1,7 @@
 package vintrel.server.collect;
 
+import java.util.List;
+
 /** How data arrives. */
 enum Way {
   OTLP("OTLP over HTTP", Category.APPLICATIONS),
@@ -36,9 +38,13 @@ enum Way {
   final String words;
   final Category category;
 
+  /** Whether its format says what kind a metric is. */
+  final boolean hasKinds;
+
   Way(String words, Category category) {
     this.words = words;
     this.category = category;
+    this.hasKinds = !List.of("LINES", "CSV", "SAMPLES", "IMPORT").contains(name());
   }
 
   boolean isEvents() {

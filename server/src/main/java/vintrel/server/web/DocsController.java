@@ -21,6 +21,7 @@ class DocsController {
   private static final Map<String, String> TITLES =
       Map.of(
           "sending", "Sending data",
+          "instrumenting", "Instrumenting an application",
           "query-language", "Query language",
           "definitions", "Definition files");
 

@@ -318,7 +318,8 @@ class OtlpEndpointTest {
     assertThat(server.query("pb.wait.max", "-1m", "now").body()).contains("8.0", "\"unit\":\"ms\"");
     assertThat(server.query("pb.size where quantile = '0.5'", "-1m", "now").body())
         .contains("17.0");
-    assertThat(new Pages(server, "VIEWER").text(get("/collect"))).contains("1 exemplar not stored");
+    assertThat(new Pages(server, "VIEWER").text(get("/collect")))
+        .contains("1 exemplar without a trace, not stored");
   }
 
   @Test
@@ -372,5 +373,63 @@ class OtlpEndpointTest {
     assertThat(
             server.query("pb.delta then increase every 1h then sum over 2h", "-1h", "now").body())
         .contains("21.0");
+  }
+
+  @Test
+  void anExemplarWithATraceIsFoundByIt() {
+    long now = System.currentTimeMillis();
+    var trace = "0af7651916cd43dd8448eb211c80319c";
+    for (var body :
+        java.util.List.of(
+            """
+            {"resourceMetrics":[{"resource":{"attributes":[{"key":"service.name","value":{"stringValue":"gates"}}]},
+            "scopeMetrics":[{"metrics":[{"name":"traced.wait","sum":{"isMonotonic":true,"aggregationTemporality":2,
+            "dataPoints":[{"timeUnixNano":"%d000000","asDouble":3,"exemplars":[
+            {"timeUnixNano":"%d000000","asDouble":0.7,"traceId":"%s","spanId":"b7ad6b7169203331"}]}]}}]}]}]}\
+            """
+                .formatted(now, now, trace))) {
+      assertThat(server.post("/v1/metrics", "application/json", body).statusCode()).isEqualTo(200);
+    }
+    var page =
+        "# TYPE traced_text counter\ntraced_text_total{gate=\"n\"} 5 # {trace_id=\"%s\"} 0.9\n# EOF\n"
+            .formatted(trace.replace('0', '1'));
+    assertThat(server.post("/api/v1/samples", "application/openmetrics-text", page).body())
+        .contains("\"accepted\":1");
+    var found =
+        server.query("events where trace_id = '" + trace + "' then count every 1h", "-1h", "now");
+    assertThat(found.body()).contains("1.0").contains("gates");
+    found =
+        server.query(
+            "events where trace_id = '" + trace.replace('0', '1') + "' then count every 1h",
+            "-1h",
+            "now");
+    assertThat(found.body()).contains("1.0");
+  }
+
+  @Test
+  void aChangeOfKindOrUnitIsToldAndTheSamplesAreKept() {
+    var request =
+        """
+        {"resourceMetrics":[{"resource":{"attributes":[{"key":"service.name","value":{"stringValue":"fickle"}}]},
+        "scopeMetrics":[{"metrics":[{"name":"fickle.load","unit":"%s","%s":{%s
+        "dataPoints":[{"timeUnixNano":"%d000000","asDouble":3}]}}]}]}]}\
+        """;
+    long now = System.currentTimeMillis();
+    var gauge = request.formatted("s", "gauge", "", now - 3_000);
+    assertThat(server.post("/v1/metrics", "application/json", gauge).body())
+        .doesNotContain("fickle");
+    var counter =
+        request.formatted(
+            "s", "sum", "\"isMonotonic\":true,\"aggregationTemporality\":2,", now - 2_000);
+    var answer = server.post("/v1/metrics", "application/json", counter);
+    assertThat(answer.statusCode()).isEqualTo(200);
+    assertThat(answer.body())
+        .contains("`fickle.load` is stored as a gauge and now sent as a counter");
+    var other = request.formatted("ms", "gauge", "", now - 1_000);
+    assertThat(server.post("/v1/metrics", "application/json", other).body())
+        .contains("is stored in s and now sent in ms");
+    assertThat(server.query("fickle.load then count every 1h", "-1h", "now").body())
+        .contains("3.0");
+    assertThat(new Pages(server, "VIEWER").text(get("/collect"))).contains("now sent in ms");
   }
 }
