@@ -12,6 +12,7 @@ import vintrel.core.series.SeriesKey;
 import vintrel.core.store.StoreBusyException;
 import vintrel.core.wire.BoundedReader;
 import vintrel.core.wire.CsvSamples;
+import vintrel.core.wire.Exemplar;
 import vintrel.core.wire.OpenMetricsText;
 import vintrel.core.wire.SampleSink;
 import vintrel.core.wire.WireException;
@@ -92,6 +93,16 @@ final class Importer implements SampleSink {
   }
 
   @Override
+  public void exemplars(int n) {
+    part.exemplars(n);
+  }
+
+  @Override
+  public void exemplar(Exemplar exemplar) {
+    part.exemplar(exemplar);
+  }
+
+  @Override
   public void refuse(String metric, int points, String reason) {
     refused += points;
     why = why.isEmpty() ? reason : why;
@@ -102,7 +113,7 @@ final class Importer implements SampleSink {
       try {
         var outcome = part.keep();
         accepted += outcome.receipt().accepted();
-        refuse(outcome.refused(), outcome.why());
+        refuse(outcome.refused(), outcome.told());
         break;
       } catch (StoreBusyException e) {
         if (i == TRIES) {

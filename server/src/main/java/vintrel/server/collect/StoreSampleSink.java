@@ -136,7 +136,10 @@ final class StoreSampleSink implements SampleSink {
     var full = key.store().equals(named) ? key : key.in(named);
     int known = store.find(full);
     if (known >= 0) {
-      compare(store.catalog().get(known), kind, unit);
+      // Single values and tables have no kinds.
+      if (sender.way().hasKinds && changed.size() < NAMED) {
+        compare(store.catalog().get(known), kind, unit);
+      }
       return known;
     }
     var fault = Admission.fault(full.metric(), full.labels(), unit);
@@ -157,8 +160,7 @@ final class StoreSampleSink implements SampleSink {
 
   /** A series keeps what it was first; that its sender now says otherwise is told. */
   private void compare(Series known, MetricKind kind, String unit) {
-    // Single values and tables have no kinds.
-    if (known == null || changed.size() >= NAMED || !sender.way().hasKinds) {
+    if (known == null) {
       return;
     }
     if (known.kind() != kind && !(known.kind() == MetricKind.STATE && kind == MetricKind.GAUGE)) {
