@@ -89,9 +89,13 @@ final class VintrelClient {
     return http.send(request, HttpResponse.BodyHandlers.ofString()).body();
   }
 
-  /** Sends a page of OpenMetrics text. */
+  /** Imports a page of OpenMetrics text. */
   void openMetrics(String page) throws IOException, InterruptedException {
-    var answer = post("/api/v1/samples", "application/openmetrics-text", page.getBytes("UTF-8"));
+    var answer =
+        post(
+            "/api/v1/import?format=openmetrics",
+            "application/openmetrics-text",
+            page.getBytes("UTF-8"));
     if (answer.statusCode() != 200) {
       throw new IOException("page rejected: " + answer.statusCode() + " " + answer.body());
     }

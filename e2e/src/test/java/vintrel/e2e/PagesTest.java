@@ -5,6 +5,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import com.microsoft.playwright.Locator;
 import com.microsoft.playwright.Page;
+import com.microsoft.playwright.assertions.LocatorAssertions;
 import com.microsoft.playwright.options.AriaRole;
 import java.io.IOException;
 import java.nio.file.Files;
@@ -419,6 +420,38 @@ class PagesTest {
       assertThat(page.locator(".done")).containsText("Restored quay-pages");
       button(page, "Delete").click();
       assertThat(page.locator(".done")).containsText("Deleted quay-pages");
+    }
+  }
+
+  @Test
+  void connectionsAreTestedStepByStep() {
+    try (var sheet = RunningDemo.open("/collect/elsewhere")) {
+      var page = sheet.page();
+      button(page, "Test connection").first().click();
+      assertThat(page.locator("#connection-test li"))
+          .hasText(
+              new Pattern[] {
+                Pattern.compile("Name.*"),
+                Pattern.compile("Connection.*"),
+                Pattern.compile("Sign-in.*reader"),
+                Pattern.compile("Query.*ms"),
+                Pattern.compile("Clock.*within.*")
+              });
+      page.navigate(RunningDemo.base() + "/notify");
+      button(page, "Test connection").first().click();
+      assertThat(page.locator(".tested li").first()).containsText("Name");
+    }
+  }
+
+  @Test
+  void theSampleApplicationOfTheDemoArrivesWithItsTextsAndUnits() {
+    try (var sheet =
+        RunningDemo.open("/bench?q=planner.plans then rate every 1m&from=-15m&to=now")) {
+      var page = sheet.page();
+      assertThat(page.locator("#legend tbody tr").first())
+          .isVisible(new LocatorAssertions.IsVisibleOptions().setTimeout(30_000));
+      page.navigate(RunningDemo.base() + "/bench/catalogue?search=planner.duration");
+      assertThat(page.getByText("Time that a plan takes").first()).isVisible();
     }
   }
 

@@ -105,16 +105,20 @@ final class Connection implements Closeable {
       secure.setSoTimeout(deadline.left());
       secure.startHandshake();
       socket = secure;
-    } catch (IOException | IllegalArgumentException e) {
+    } catch (IOException | RuntimeException e) {
+      // A socket that is closed at its deadline fails in many ways.
       finding.failed(TLS, words(e, timeout));
       return false;
     } catch (GeneralSecurityException e) {
       throw new IllegalStateException(e);
     }
-    finding.phase(TLS, since(started));
-    if (reading.certificate != null) {
-      finding.certificate(reading.certificate.getNotAfter().getTime());
+    if (reading.certificate == null || deadline.isOver()) {
+      // Closed at its deadline, a handshake may also just return.
+      finding.failed(TLS, words(new IOException("the handshake was not completed"), timeout));
+      return false;
     }
+    finding.phase(TLS, since(started));
+    finding.certificate(reading.certificate.getNotAfter().getTime());
     if (reading.refused != null) {
       finding.failed(TLS, untrusted(reading));
       return false;

@@ -146,7 +146,7 @@ class ProberTest {
       assertThat(found.fault()).isEqualTo("no response within 200 ms");
       assertThat(found.failedPhase()).isEqualTo("first byte");
       found = prober.run(new Check.Tls("127.0.0.1", silent.getLocalPort(), 0), 200, s -> s);
-      assertThat(found.failedPhase()).isEqualTo("TLS");
+      assertThat(found.failedPhase()).as(found.fault()).isEqualTo("TLS");
     }
     var found = prober.run(http("http://" + place(plain()) + "/stuck"), 300, s -> s);
     assertThat(found.failedPhase()).isEqualTo("rest");

@@ -90,7 +90,7 @@ class ExternalStoresController {
   @PostMapping("/collect/elsewhere/{name}/test")
   String test(@PathVariable String name, Model model) {
     model.addAttribute("steps", connection.of(name));
-    return "layout/parts :: steps(${steps})";
+    return "layout/parts :: steps";
   }
 
   /** The tables of an SQL store, for the builder. */

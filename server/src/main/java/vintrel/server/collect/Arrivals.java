@@ -147,7 +147,8 @@ class Arrivals {
 
   private Item source(SourceBook.Source s, Map<String, Strips.View> strips, long now) {
     boolean events = s.key.way().isEvents();
-    var state = s.pace.state(now);
+    // What is brought once is not late afterwards.
+    var state = s.key.way() == Way.IMPORT ? Pace.State.OK : s.pace.state(now);
     var light =
         switch (state) {
           case LATE -> Light.LATE;
@@ -192,8 +193,17 @@ class Arrivals {
             events ? "–" : "%,d".formatted(s.series.get()),
             s.pace.last() == 0 ? "–" : age(now - s.pace.last()),
             note,
-            "");
+            page(s.key.way()));
     return new Item(s.key.way().category, light, row, events ? 0 : perMinute, s.series.get());
+  }
+
+  /** The page about sources of a way, or empty. */
+  private static String page(Way way) {
+    return switch (way) {
+      case CHECK -> "/collect/checks";
+      case COLLECTOR -> "/collect/collectors";
+      default -> "";
+    };
   }
 
   private Item job(String name, Map<String, Strips.View> strips, long now) {

@@ -22,6 +22,7 @@ class DocsController {
       Map.of(
           "sending", "Sending data",
           "instrumenting", "Instrumenting an application",
+          "collector", "Collectors",
           "query-language", "Query language",
           "definitions", "Definition files");
 
