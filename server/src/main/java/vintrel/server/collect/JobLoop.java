@@ -15,6 +15,9 @@ import vintrel.core.collect.JobTiming;
 final class JobLoop {
   private static final Logger log = LoggerFactory.getLogger(JobLoop.class);
 
+  /** The first run comes within so long, ms, spread as the later ones are. */
+  private static final long SOON_MS = 10_000;
+
   private final CountDownLatch end = new CountDownLatch(1);
 
   private JobLoop() {}
@@ -34,13 +37,16 @@ final class JobLoop {
 
   private void run(String name, Clock clock, long every, long phase, Runnable work) {
     long now = clock.millis();
-    while (!ended(JobTiming.next(now, every, phase) - now)) {
+    // What runs once an hour says something soon after it was made, too.
+    long wait = Math.min(JobTiming.next(now, every, phase) - now, 1 + phase % SOON_MS);
+    while (!ended(wait)) {
       try {
         work.run();
       } catch (RuntimeException e) {
         log.error("{} runs again next time", name, e);
       }
       now = clock.millis();
+      wait = JobTiming.next(now, every, phase) - now;
     }
   }
 

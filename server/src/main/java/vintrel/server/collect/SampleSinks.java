@@ -1,6 +1,9 @@
 package vintrel.server.collect;
 
+import com.github.benmanes.caffeine.cache.Cache;
+import com.github.benmanes.caffeine.cache.Caffeine;
 import java.time.Clock;
+import java.time.Duration;
 import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
 import org.springframework.security.core.context.SecurityContextHolder;
@@ -8,6 +11,7 @@ import org.springframework.stereotype.Component;
 import vintrel.core.collect.RateLimit;
 import vintrel.core.series.SeriesKey;
 import vintrel.core.store.SampleStore;
+import vintrel.core.wire.Exemplar;
 import vintrel.core.wire.SeriesCache;
 import vintrel.server.store.LogStore;
 import vintrel.server.store.MetricNotes;
@@ -29,6 +33,8 @@ class SampleSinks {
   private final LogStore logs;
   private final Clock clock;
   private final Map<Long, RateLimit> limits = new ConcurrentHashMap<>();
+  private final Cache<String, Boolean> exemplars =
+      Caffeine.newBuilder().maximumSize(100_000).expireAfterAccess(Duration.ofHours(1)).build();
   private final CounterStarts starts = new CounterStarts();
 
   /** Of the heap, what may remember the wire's form of series. */
@@ -138,7 +144,15 @@ class SampleSinks {
     return new StoreSampleSink(store, named, sender, budget, starts)
         .with(notes)
         .with(book)
-        .with(logs);
+        .with(logs, this::isNew);
+  }
+
+  /** Whether an exemplar was not seen within the last hour, whatever time a page gives it. */
+  private boolean isNew(Exemplar e) {
+    var key =
+        String.join(
+            "\n", e.traceId(), e.spanId(), e.metric(), e.labels().toString(), "" + e.value());
+    return exemplars.asMap().putIfAbsent(key, Boolean.TRUE) == null;
   }
 
   /** What is remembered of the wire's form of series; forgotten once ids have become invalid. */

@@ -10,6 +10,7 @@ import java.util.NavigableSet;
 import java.util.Set;
 import java.util.concurrent.ConcurrentSkipListSet;
 import java.util.function.IntSupplier;
+import java.util.function.Predicate;
 import java.util.stream.Collectors;
 import tools.jackson.databind.json.JsonMapper;
 import vintrel.core.series.Admission;
@@ -71,6 +72,7 @@ final class StoreSampleSink implements SampleSink {
   private final Map<String, String> changed = new LinkedHashMap<>();
   private final List<Event> traces = new ArrayList<>();
   private LogStore logs;
+  private Predicate<Exemplar> fresh;
   private String noSeries = "";
   private String noSeriesOf = "";
 
@@ -277,6 +279,10 @@ final class StoreSampleSink implements SampleSink {
       exemplars++;
       return;
     }
+    // A page shows its exemplars again and again, until others come.
+    if (!fresh.test(e)) {
+      return;
+    }
     var fields = new LinkedHashMap<String, Object>();
     fields.put("trace_id", e.traceId());
     if (!e.spanId().isEmpty()) {
@@ -295,9 +301,14 @@ final class StoreSampleSink implements SampleSink {
             JsonMapper.shared().writeValueAsString(fields)));
   }
 
-  /** Keeps exemplars with log records. */
-  StoreSampleSink with(LogStore records) {
+  /**
+   * Keeps exemplars with log records.
+   *
+   * @param isNew whether an exemplar was not seen lately
+   */
+  StoreSampleSink with(LogStore records, Predicate<Exemplar> isNew) {
     logs = records;
+    fresh = isNew;
     return this;
   }
 

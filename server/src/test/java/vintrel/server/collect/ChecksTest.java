@@ -60,7 +60,7 @@ class ChecksTest {
   void aCheckIsAMetricAndItsChangesAreEvents() {
     STATUS.set(200);
     define(
-        "kind: check\nname: booking\ntitle: Booking page\nhttp: %s\nevery: 1h\ncontains: Sailings\nlabels: {site: north-quay}"
+        "kind: check\nname: booking\ntitle: Booking page\nhttp: %s\nevery: 1h\npaused: true\ncontains: Sailings\nlabels: {site: north-quay}"
             .formatted(url()));
     run("booking");
     STATUS.set(503);
