@@ -41,19 +41,19 @@ final class PlannerApp implements AutoCloseable {
     var meter = sdk.getMeter("berth-planner");
     this.plans =
         meter
-            .counterBuilder("planner.plans")
+            .counterBuilder("voyage.plans")
             .setDescription("Berth plans made, by berth and result")
             .setUnit("{plan}")
             .build();
     this.duration =
         meter
-            .histogramBuilder("planner.duration")
+            .histogramBuilder("voyage.duration")
             .setDescription("Time that a plan takes")
             .setUnit("s")
             .setExplicitBucketBoundariesAdvice(List.of(0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1.0))
             .build();
     meter
-        .gaugeBuilder("planner.waiting")
+        .gaugeBuilder("voyage.waiting")
         .ofLongs()
         .setDescription("Ships that wait for a berth")
         .setUnit("{ship}")

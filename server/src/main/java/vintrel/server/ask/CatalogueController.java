@@ -27,7 +27,7 @@ class CatalogueController {
   private static final int MAX_VALUES = 200;
 
   /** So few metrics can be seen at once: their branches are open. */
-  private static final int FEW = 60;
+  private static final int FEW = 100;
 
   private final Catalogue catalogue;
   private final RemoteCatalogue remote;

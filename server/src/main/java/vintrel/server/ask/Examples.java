@@ -42,6 +42,9 @@ class Examples {
    */
   record Example(String query, String about) {}
 
+  /** Metrics about collecting itself are not what people ask first. */
+  private static final List<String> OWN = List.of("check.", "collector.", "scrape.", "command.");
+
   /** The kinds of example; no two of one kind follow each other. */
   private enum Sort {
     PACE,
@@ -54,6 +57,7 @@ class Examples {
         catalogue.find("", "").stream()
             .filter(f -> f.stores().contains(SeriesKey.MAIN) && f.metric().series() > 1)
             .filter(f -> clock.millis() - f.newest() < Durations.HOUR)
+            .filter(f -> OWN.stream().noneMatch(f.metric().name()::startsWith))
             .sorted(Comparator.comparingInt(f -> f.note().isEmpty() ? 1 : 0))
             .limit(LOOKED_AT)
             .toList();
