@@ -1,7 +1,6 @@
 package vintrel.core.define;
 
 import com.google.re2j.Pattern;
-import com.google.re2j.PatternSyntaxException;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -59,20 +58,12 @@ final class CheckKind implements Kind<Definition.OfCheck> {
                       "Of http. Values are kept as secrets and replaced by references.")
                   .checked(Checks::headers),
               Field.of(
-                  "status",
-                  new Shape.ListOf(
-                      new Shape.Text(
-                          3, "[1-5]([0-9][0-9]|xx)", "must be a code or a class such as 2xx"),
-                      1,
-                      50,
-                      true,
-                      "names no status, or more than 50"),
-                  "Of http: codes or classes that pass. Default: 2xx."),
+                  "status", Checks.STATUS, "Of http: codes or classes that pass. Default: 2xx."),
               Field.of("contains", Shape.text(500), "Of http: a text that the body must have.")
                   .or(""),
               Field.of("matches", Shape.text(500), "Of http: a pattern (RE2) found in the body.")
                   .or("")
-                  .checked(CheckKind::pattern),
+                  .checked(Checks::pattern),
               Field.of("redirects", new Shape.Whole(0, 20), "Of http: how many are followed.")
                   .or(Check.Http.REDIRECTS),
               Field.of(
@@ -92,15 +83,6 @@ final class CheckKind implements Kind<Definition.OfCheck> {
               Field.of("labels", new Shape.TextMap(), "Of its metrics.").checked(Checks::labels),
               Field.of("paused", new Shape.Truth(), "True if it does not run for now.").or(false))
           .oneOf("http", "tcp", "dns", "tls", "sql");
-
-  private static String pattern(Object text) {
-    try {
-      Pattern.compile((String) text);
-      return null;
-    } catch (PatternSyntaxException e) {
-      return "is not a valid pattern: " + e.getMessage();
-    }
-  }
 
   @Override
   public String name() {

@@ -1,8 +1,13 @@
 package vintrel.core.define;
 
+import com.google.re2j.Pattern;
+import com.google.re2j.PatternSyntaxException;
 import java.net.URI;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import vintrel.core.collect.LabelRewrite;
+import vintrel.core.collect.RewriteText;
 import vintrel.core.query.syntax.Parser;
 import vintrel.core.query.syntax.QueryException;
 import vintrel.core.series.Admission;
@@ -21,6 +26,27 @@ final class Checks {
 
   static final Shape.Text TARGET =
       new Shape.Text(MAX_ADDRESS, PATTERN, "is not an http or https address");
+
+  /** Codes of HTTP and classes of them. */
+  static final Shape.ListOf STATUS =
+      new Shape.ListOf(
+          new Shape.Text(3, "[1-5]([0-9][0-9]|xx)", "must be a code or a class such as 2xx"),
+          1,
+          50,
+          true,
+          "names no status, or more than 50");
+
+  /** The lines of a rewrite; {@link #rewrite} reads them. */
+  static final Shape.ListOf REWRITE =
+      new Shape.ListOf(
+          new Shape.Text(
+              2_000,
+              "(keep|drop|rename|remove|set) [\\s\\S]*",
+              "must begin with keep, drop, rename, remove or set, not '{}'"),
+          0,
+          RewriteText.MAX_STEPS,
+          true,
+          "has more than " + RewriteText.MAX_STEPS + " steps");
 
   private static final int MAX_LABELS = 4_000;
 
@@ -52,6 +78,28 @@ final class Checks {
     return unfit || labels.toString().length() > MAX_LABELS
         ? "have more than %,d characters, or characters that can't be stored".formatted(MAX_LABELS)
         : null;
+  }
+
+  static String pattern(Object text) {
+    try {
+      Pattern.compile((String) text);
+      return null;
+    } catch (PatternSyntaxException e) {
+      return "is not a valid pattern: " + e.getMessage();
+    }
+  }
+
+  /** Steps of a rewrite; a fault for each line that is none. */
+  static LabelRewrite rewrite(List<String> lines, String path, List<String> faults) {
+    var steps = new ArrayList<LabelRewrite.Step>();
+    for (int i = 0; i < lines.size(); i++) {
+      try {
+        steps.add(RewriteText.parse(lines.get(i)));
+      } catch (IllegalArgumentException e) {
+        faults.add(path + ".rewrite[%d]: is not a valid step: %s".formatted(i, e.getMessage()));
+      }
+    }
+    return new LabelRewrite(steps);
   }
 
   /** Headers of requests: names as RFC 9110, 5.6.2, without those that the client sets. */

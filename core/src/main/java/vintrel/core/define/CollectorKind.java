@@ -1,7 +1,6 @@
 package vintrel.core.define;
 
 import com.google.re2j.Pattern;
-import com.google.re2j.PatternSyntaxException;
 import java.util.ArrayList;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
@@ -11,7 +10,6 @@ import java.util.Map;
 import java.util.TreeMap;
 import vintrel.core.collect.Check;
 import vintrel.core.collect.CollectorConfig;
-import vintrel.core.collect.LabelRewrite;
 import vintrel.core.collect.RewriteText;
 import vintrel.core.define.Shape.Field;
 import vintrel.core.unit.Durations;
@@ -101,19 +99,9 @@ final class CollectorKind implements Kind<Definition.OfCollector> {
           any("url", "Of http, scrape, sql and mqtt: the address."),
           Field.of("headers", new Shape.TextMap(), "Of http and scrape: sent with each request.")
               .checked(Checks::headers),
-          Field.of(
-              "status",
-              new Shape.ListOf(
-                  new Shape.Text(
-                      3, "[1-5]([0-9][0-9]|xx)", "must be a code or a class such as 2xx"),
-                  1,
-                  50,
-                  true,
-                  "names no status, or more than 50"),
-              "Of http: codes or classes that pass. Default: 2xx."),
+          Field.of("status", Checks.STATUS, "Of http: codes or classes that pass. Default: 2xx."),
           any("contains", "Of http: a text that the body must have."),
-          any("matches", "Of http: a pattern (RE2) found in the body.")
-              .checked(CollectorKind::pattern),
+          any("matches", "Of http: a pattern (RE2) found in the body.").checked(Checks::pattern),
           Field.of("redirects", new Shape.Whole(0, 20), "Of http: how many are followed.")
               .or(Check.Http.REDIRECTS),
           Field.of(
@@ -123,18 +111,7 @@ final class CollectorKind implements Kind<Definition.OfCollector> {
               .or(0),
           Field.of("max-duration", new Shape.Duration(0), "Of http: a longer run fails; 0: any.")
               .or("0s"),
-          Field.of(
-              "rewrite",
-              new Shape.ListOf(
-                  new Shape.Text(
-                      MAX_TEXT,
-                      "(keep|drop|rename|remove|set) [\\s\\S]*",
-                      "must begin with keep, drop, rename, remove or set, not '{}'"),
-                  0,
-                  RewriteText.MAX_STEPS,
-                  true,
-                  "has more than " + RewriteText.MAX_STEPS + " steps"),
-              "Of scrape: steps as scrape jobs have them."),
+          Field.of("rewrite", Checks.REWRITE, "Of scrape: steps as scrape jobs have them."),
           Field.of(
               "run",
               texts(100, "names no program, or has more than 100 arguments"),
@@ -161,9 +138,9 @@ final class CollectorKind implements Kind<Definition.OfCollector> {
               texts(100, "names no file, or more than 100"),
               "Of tail: paths; the name of a file may hold *."),
           any("pattern", "Of tail: what a line is made of (RE2), with named groups.")
-              .checked(CollectorKind::pattern),
+              .checked(Checks::pattern),
           any("starts", "Of tail: how the first line of a record begins (RE2).")
-              .checked(CollectorKind::pattern),
+              .checked(Checks::pattern),
           any("download", "Of speed: an address to read."),
           any("upload", "Of speed: an address to send to."),
           Field.of("max-bytes", new Shape.Whole(1_000, 1_000_000_000), "Of speed: of one transfer.")
@@ -200,15 +177,6 @@ final class CollectorKind implements Kind<Definition.OfCollector> {
                       "has no input, or more than 1,000"),
                   "What is read.")
               .needed());
-
-  private static String pattern(Object text) {
-    try {
-      Pattern.compile((String) text);
-      return null;
-    } catch (PatternSyntaxException e) {
-      return "is not a valid pattern: " + e.getMessage();
-    }
-  }
 
   @Override
   public String name() {
@@ -285,7 +253,9 @@ final class CollectorKind implements Kind<Definition.OfCollector> {
       case "http" -> new CollectorConfig.HttpCheck(http(in), in.duration("max-duration"));
       case "scrape" ->
           new CollectorConfig.Scrape(
-              in.text("url"), in.textMap("headers"), rewrite(in, at, faults));
+              in.text("url"),
+              in.textMap("headers"),
+              Checks.rewrite(in.texts("rewrite"), at, faults));
       case "command" -> {
         var format = in.text("format", "exit");
         if (!List.of("exit", "numbers", "json").contains(format)) {
@@ -340,19 +310,6 @@ final class CollectorKind implements Kind<Definition.OfCollector> {
 
   private static Pattern compiled(String text) {
     return text.isEmpty() ? null : Pattern.compile(text);
-  }
-
-  private static LabelRewrite rewrite(Node in, String at, List<String> faults) {
-    var steps = new ArrayList<LabelRewrite.Step>();
-    var lines = in.texts("rewrite");
-    for (int i = 0; i < lines.size(); i++) {
-      try {
-        steps.add(RewriteText.parse(lines.get(i)));
-      } catch (IllegalArgumentException e) {
-        faults.add(at + ".rewrite[%d]: is not a valid step: %s".formatted(i, e.getMessage()));
-      }
-    }
-    return new LabelRewrite(steps);
   }
 
   private static CollectorConfig.Source tail(Node in, String at, List<String> faults) {

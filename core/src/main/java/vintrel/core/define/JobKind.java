@@ -1,11 +1,9 @@
 package vintrel.core.define;
 
-import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
-import vintrel.core.collect.LabelRewrite;
 import vintrel.core.collect.RewriteText;
 import vintrel.core.collect.ScrapeJob;
 import vintrel.core.define.Shape.Field;
@@ -52,15 +50,7 @@ final class JobKind implements Kind<Definition.OfJob> {
                   .checked(Checks::headers),
               Field.of(
                   "rewrite",
-                  new Shape.ListOf(
-                      new Shape.Text(
-                          2_000,
-                          "(keep|drop|rename|remove|set) [\\s\\S]*",
-                          "must begin with keep, drop, rename, remove or set, not '{}'"),
-                      0,
-                      RewriteText.MAX_STEPS,
-                      true,
-                      "has more than " + RewriteText.MAX_STEPS + " steps"),
+                  Checks.REWRITE,
                   "Steps that keep, drop, rename, remove or set labels on the way in, in order."),
               Field.of(
                       "max-samples",
@@ -100,15 +90,7 @@ final class JobKind implements Kind<Definition.OfJob> {
     var targets = doc.texts("targets");
     addresses(targets, path + ".targets", faults);
     addresses(doc.texts("resolve"), path + ".resolve", faults);
-    var steps = new ArrayList<LabelRewrite.Step>();
-    var lines = doc.texts("rewrite");
-    for (int i = 0; i < lines.size(); i++) {
-      try {
-        steps.add(RewriteText.parse(lines.get(i)));
-      } catch (IllegalArgumentException e) {
-        faults.add(path + ".rewrite[%d]: is not a valid step: %s".formatted(i, e.getMessage()));
-      }
-    }
+    var rewrite = Checks.rewrite(doc.texts("rewrite"), path, faults);
     long every = doc.duration("every");
     return new Definition.OfJob(
         new ScrapeJob(
@@ -120,7 +102,7 @@ final class JobKind implements Kind<Definition.OfJob> {
             doc.has("timeout") ? doc.duration("timeout") : usual(every),
             doc.textMap("labels"),
             doc.textMap("headers"),
-            new LabelRewrite(steps),
+            rewrite,
             (int) doc.number("max-samples"),
             (int) doc.number("max-bytes"),
             doc.truth("paused")));

@@ -17,6 +17,7 @@ import vintrel.core.collect.Check;
 import vintrel.core.define.Bundle;
 import vintrel.core.define.Definition;
 import vintrel.core.define.DefinitionException;
+import vintrel.core.unit.Durations;
 import vintrel.server.ask.ExternalStores;
 import vintrel.server.define.Definitions;
 import vintrel.server.define.Origin;
@@ -212,6 +213,11 @@ class ChecksController {
     return "redirect:/collect/checks?done=deleted&check=" + name;
   }
 
+  /** Time without a run after which the proposed rule is raised, ms. */
+  static long silence(Check check) {
+    return Math.max(5 * Durations.MINUTE, 3 * check.every());
+  }
+
   /** Makes the rule that is proposed for a check. */
   @PostMapping("/collect/checks/{name}/rule")
   String rule(@PathVariable String name) {
@@ -222,9 +228,14 @@ class ChecksController {
     rule.put("name", wanted.length() > 80 ? wanted.substring(0, 80) : wanted);
     rule.put("title", check.title() + " fails");
     rule.put("folder", "checks");
-    rule.put("query", "check.up where check = '%s' then last".formatted(name));
+    // The window holds a run of a slow check at any time.
+    long window = Math.max(Durations.MINUTE, 2 * check.every());
+    rule.put(
+        "query",
+        "check.up where check = '%s' then last over %s".formatted(name, Durations.text(window)));
     rule.put("every", "15s");
     rule.put("missing", "raise");
+    rule.put("missing-after", Durations.text(silence(check)));
     rule.put("limits", List.of(Map.of("below", 1, "priority", "high", "on-delay", "1m")));
     definitions.save(
         JsonMapper.shared().writeValueAsString(rule), 0, CurrentUser.name(), Origin.PAGE);

@@ -91,6 +91,7 @@ class ChecksView {
    * The chosen check.
    *
    * @param rule the name of a rule that watches it, or empty
+   * @param silence time without a run that the proposed rule allows
    */
   public record Chosen(
       Row row,
@@ -100,7 +101,8 @@ class ChecksView {
       String since,
       List<Part> parts,
       List<Sibling> siblings,
-      String rule) {}
+      String rule,
+      String silence) {}
 
   public record View(List<Arrivals.Part> sentence, List<Row> rows, Chosen chosen, boolean sites) {}
 
@@ -201,7 +203,8 @@ class ChecksView {
         since,
         state == null ? List.of() : parts(state.finding()),
         siblings.size() > 1 ? siblings : List.of(),
-        rule(row.name()));
+        rule(row.name()),
+        Durations.words(ChecksController.silence(check)));
   }
 
   /** The host that a probe asks, without its port. */

@@ -384,14 +384,21 @@ class ConnectController {
     rule.put("title", name + " sends nothing");
     rule.put(
         "query",
-        "vintrel.source.samples in vintrel where token = '%s' then increase every 5m"
+        "vintrel.source.last in vintrel where token = '%s' then since"
             .formatted(name.replace("'", "")));
+    rule.put("unit", "s");
     rule.put("every", "15s");
-    rule.put("missing", "raise");
-    rule.put("limits", List.of(Map.of("below", 1, "priority", "high", "on-delay", "1m")));
+    rule.put("limits", List.of(Map.of("above", silence(name, id), "priority", "high")));
     definitions.save(
         JsonMapper.shared().writeValueAsString(rule), 0, CurrentUser.name(), Origin.PAGE);
     return "redirect:/watch/rules/" + free;
+  }
+
+  /** Seconds without samples that are unusual for a source: a day before its pace is known. */
+  private long silence(String name, long id) {
+    long interval = book.of(id, name).stream().mapToLong(s -> s.pace.interval()).max().orElse(0);
+    long ms = interval == 0 ? Durations.DAY : Math.max(5 * Durations.MINUTE, 3 * interval);
+    return ms / Durations.SECOND;
   }
 
   /** A name that no definition of a kind has yet. */

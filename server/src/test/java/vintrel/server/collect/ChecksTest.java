@@ -171,7 +171,8 @@ class ChecksTest {
     var pages = new Pages(server, "EDITOR");
     pages.text(post("/collect/checks/quay/rule"));
     var rule = server.bean(Definitions.class).find("rule", "quay-fails");
-    assertThat(rule.text()).contains("check = 'quay'", "below: 1");
+    assertThat(rule.text())
+        .contains("check = 'quay' then last over 2h", "below: 1", "missing-after: 3h");
     assertThat(pages.text(get("/collect/checks?check=quay"))).contains("Watched by the rule");
   }
 }

@@ -193,6 +193,53 @@ class ConnectTest {
   }
 
   @Test
+  void whatArrivedIsWatchedAndShownAndSilenceIsExplained() throws Exception {
+    // What other tests sent is long ago.
+    CLOCK.forward(Duration.ofMinutes(10));
+    var editor = new Pages(server, "EDITOR");
+    var made =
+        html(editor, post("/collect/connect/token").param("way", "value").param("name", "tide"));
+    var match = Pattern.compile("vt_[A-Za-z0-9_-]{20,}").matcher(made);
+    assertThat(match.find()).isTrue();
+    var id =
+        String.valueOf(
+            tokens().all().stream().filter(t -> t.name().equals("tide")).findFirst().get().id());
+    var panel = "/collect/connect/arrival?name=tide&id=" + id + "&since=";
+    assertThat(editor.text(get(panel + (CLOCK.millis() - 119_000)))).doesNotContain("Usual causes");
+    assertThat(editor.text(get(panel + (CLOCK.millis() - 121_000)))).contains("Usual causes");
+    assertThat(
+            editor
+                .send(post("/collect/connect/dashboard").param("name", "tide").param("id", id))
+                .getStatus())
+        .as("nothing has arrived")
+        .isEqualTo(400);
+    value(match.group(), "tide.level", "\"quay\": \"north\"");
+    shows(editor, panel + CLOCK.millis(), "It arrives", "Labels: quay");
+    // One sample shows no interval yet: a day of silence is allowed.
+    editor.text(post("/collect/connect/rule").param("name", "tide").param("id", id));
+    // Later the interval is known. A second rule gets another name.
+    for (int i = 0; i < 6; i++) {
+      CLOCK.forward(Duration.ofMinutes(10));
+      value(match.group(), "tide.level", "\"quay\": \"north\"");
+    }
+    editor.text(post("/collect/connect/rule").param("name", "tide").param("id", id));
+    var definitions = server.bean(vintrel.server.define.Definitions.class);
+    assertThat(definitions.find("rule", "tide-silent").text())
+        .contains("token = 'tide' then since", "above: 86400");
+    assertThat(definitions.find("rule", "tide-silent-2").text()).contains("above: 1800");
+    editor.text(post("/collect/connect/dashboard").param("name", "tide").param("id", id));
+    assertThat(definitions.dashboard("tide").panels())
+        .extracting(p -> p.query())
+        .containsExactly("tide.level");
+    // Nobody watches or draws another person's source.
+    var lee = new Pages(server, "EDITOR");
+    assertThat(
+            lee.send(post("/collect/connect/rule").param("name", "other").param("id", "999999"))
+                .getStatus())
+        .isEqualTo(400);
+  }
+
+  @Test
   void thePageTellsWhatCameInsteadUntilItArrives() throws Exception {
     var editor = new Pages(server, "EDITOR");
     var made =
