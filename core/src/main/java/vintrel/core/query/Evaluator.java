@@ -99,7 +99,7 @@ public final class Evaluator {
       throw new QueryException("name", "no line is called '" + line + "'", 0, 0);
     }
     var request = ending(query, Request.range(at, at, pitch), timeout);
-    return run(query, request, run -> readings(run, wanted, request));
+    return run(query, request, run -> readings(run, query, wanted, request));
   }
 
   /**
@@ -117,7 +117,7 @@ public final class Evaluator {
           var lines = new LinkedHashMap<String, List<Reading>>();
           for (var line : query.lines()) {
             if (!line.hidden()) {
-              lines.put(line.name(), readings(run, line, request));
+              lines.put(line.name(), readings(run, query, line, request));
             }
           }
           return new Instant(lines, run.told(List.of()));
@@ -161,22 +161,42 @@ public final class Evaluator {
         false);
   }
 
-  private static List<Reading> readings(QueryExecution run, Query.Line line, Request request) {
+  private static List<Reading> readings(
+      QueryExecution run, Query query, Query.Line line, Request request) {
     var set = run.line(line, request.from(), request.to());
     if (!(set instanceof SeriesSet.Gridded gridded)) {
       throw new QueryException(
           "table", "the line returns a table; rules and instant queries need series", 0, 0);
     }
-    var out = new ArrayList<Reading>();
     var grid = gridded.grid();
-    for (var row : gridded.rows()) {
-      int i = grid.count() - 1;
-      long oldest = request.to() - Math.max(fresh(request.pitch()), grid.pitch());
-      while (i >= 0 && Double.isNaN(row.values()[i]) && grid.time(i) >= oldest) {
+    int last = grid.count() - 1;
+    long oldest = request.to() - Math.max(fresh(request.pitch()), grid.pitch());
+    var rows = gridded.rows();
+    var at = new int[rows.size()];
+    boolean noWindow = Traits.longestWidth(query) == 0;
+    var asked = new ArrayList<Integer>();
+    for (int k = 0; k < at.length; k++) {
+      var values = rows.get(k).values();
+      int i = last;
+      while (i >= 0 && Double.isNaN(values[i]) && grid.time(i) >= oldest) {
         i--;
       }
-      boolean found = i >= 0 && !Double.isNaN(row.values()[i]);
-      out.add(new Reading(row, found ? row.values()[i] : Double.NaN));
+      at[k] = i >= 0 && Double.isNaN(values[i]) ? -1 : i;
+      boolean ofNow = at[k] >= 0 && (noWindow || at[k] < last);
+      if (ofNow && rows.get(k).origin() != null) {
+        asked.add(k);
+      }
+    }
+    // What is the last of a series is its value only as long as it has not ended since; what a
+    // window holds that the query names stays.
+    var origins = asked.stream().map(k -> rows.get(k).origin()).toList();
+    var ended = run.ended(origins, oldest - grid.pitch(), request.to());
+    for (int k = 0; k < asked.size(); k++) {
+      at[asked.get(k)] = ended[k] ? -1 : at[asked.get(k)];
+    }
+    var out = new ArrayList<Reading>();
+    for (int k = 0; k < at.length; k++) {
+      out.add(new Reading(rows.get(k), at[k] < 0 ? Double.NaN : rows.get(k).values()[at[k]]));
     }
     return out;
   }
@@ -188,6 +208,9 @@ public final class Evaluator {
    */
   public record Instant(Map<String, List<Reading>> lines, Answer answer) {}
 
-  /** A series at an instant; NaN if it has no fresh value. */
+  /**
+   * A series at an instant; NaN if it has no fresh value, or if it ended since: its last sample is
+   * NaN.
+   */
   public record Reading(Row row, double value) {}
 }

@@ -45,6 +45,9 @@ public final class OtlpJson {
   private static final List<String> FORMS =
       List.of("gauge", "sum", "histogram", "exponentialHistogram", "summary");
 
+  /** Forms whose points are one number. */
+  private static final List<String> SINGLE = List.of("gauge", "sum");
+
   /** What the points of a metric share. */
   private record Metric(
       String name, String unit, String form, Map<?, ?> data, Shared resource, Shared scope) {
@@ -118,7 +121,8 @@ public final class OtlpJson {
               text(e.get("traceId")),
               text(e.get("spanId"))));
     }
-    if (((long) number(point.get("flags"), 0) & 1) != 0) {
+    boolean ends = ((long) number(point.get("flags"), 0) & 1) != 0;
+    if (ends && !SINGLE.contains(m.form())) {
       return;
     }
     long time = nanos(point.get("timeUnixNano")) / 1_000_000;
@@ -133,7 +137,7 @@ public final class OtlpJson {
       case "exponentialHistogram" -> exponential(m, point, when);
       case "summary" -> summary(m, point, when);
       default -> {
-        if (point.get("asDouble") == null && point.get("asInt") == null) {
+        if (!ends && point.get("asDouble") == null && point.get("asInt") == null) {
           intake.refuse(m.name(), 1, "a data point without a value");
           return;
         }
@@ -141,7 +145,11 @@ public final class OtlpJson {
         boolean grows = m.form().equals("sum") && Boolean.TRUE.equals(m.data().get("isMonotonic"));
         var kind = grows ? MetricKind.COUNTER : MetricKind.GAUGE;
         int id = intake.series(new SeriesKey(m.name(), m.labels(point)), kind, m.unit());
-        put(m, id, grows, when, value);
+        if (ends) {
+          intake.sample(id, when.time(), Double.NaN);
+        } else {
+          put(m, id, grows, when, value);
+        }
       }
     }
   }

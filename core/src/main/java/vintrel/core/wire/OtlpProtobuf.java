@@ -261,10 +261,8 @@ public final class OtlpProtobuf {
       }
     }
     exemplars(m, in, from, 7, exemplars);
-    if ((flags & NO_VALUE) != 0) {
-      return;
-    }
-    if (nanos <= 0 || !has) {
+    boolean ends = (flags & NO_VALUE) != 0;
+    if (nanos <= 0 || !has && !ends) {
       intake.refuse(
           name(m), 1, nanos <= 0 ? "a data point without a time" : "a data point without a value");
       return;
@@ -274,6 +272,10 @@ public final class OtlpProtobuf {
       in.at = from;
       id = intake.series(new SeriesKey(name(m), labels(m, in, 7)), m.kind, unit(m));
       cache.put(key, id);
+    }
+    if (ends) {
+      intake.sample(id, nanos / 1_000_000, Double.NaN);
+      return;
     }
     put(m, id, m.kind == MetricKind.COUNTER, new When(start / 1_000_000, nanos / 1_000_000), value);
   }

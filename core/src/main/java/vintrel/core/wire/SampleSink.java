@@ -10,7 +10,10 @@ public interface SampleSink {
   /** The store's id of a series. */
   int series(SeriesKey key, MetricKind kind, String unit);
 
-  /** A sample; time in ms since the epoch. */
+  /**
+   * A sample; time in ms since the epoch. NaN says that the series has no value from there on,
+   * until its next sample.
+   */
   void sample(int series, long time, double value);
 
   /**

@@ -369,6 +369,41 @@ class EvaluatorTest {
   }
 
   @Test
+  void aSeriesThatEndedHasNoValueAtOnceButWhatItHadStays() {
+    var times = new long[] {0, 10_000, 20_000, 25_000};
+    gauge("m", "a", every(10_000, 1, 2, 3));
+    gauge("m", "gone", Samples.of(times, new double[] {1, 2, 3, Double.NaN}));
+    counter("n", "gone", Samples.of(times, new double[] {10, 20, 30, Double.NaN}));
+    gauge("m", "back", Samples.of(new long[] {0, 5_000, 20_000}, new double[] {1, Double.NaN, 3}));
+    var evaluator = new Evaluator(source, Limits.DEFAULT);
+    for (var ask :
+        Map.of(
+                "m where host = 'a'", "3.0",
+                "m where host = 'back'", "3.0",
+                "m where host = 'gone'", "NaN",
+                "m where host = 'gone' then keep when > 0", "NaN",
+                "m where host = 'gone' / 2 + 1", "NaN",
+                "n then rate", "NaN",
+                "m where host = 'gone' then max over 1m", "3.0",
+                "m where host = 'gone' then fill with previous", "3.0")
+            .entrySet()) {
+      var at = evaluator.readings(Parser.parse(ask.getKey()), "", 40_000, 5_000, 1000);
+      assertThat(at).as(ask.getKey()).hasSize(1);
+      assertThat("" + at.getFirst().value()).as(ask.getKey()).isEqualTo(ask.getValue());
+    }
+    var coarse = evaluator.readings(Parser.parse("m"), "", 60_000, 60_000, 1000);
+    assertThat(coarse).filteredOn(r -> Double.isNaN(r.value())).hasSize(1);
+    // Before it ended it had values, however often one asks.
+    for (int again = 0; again < 2; again++) {
+      var before =
+          evaluator.readings(Parser.parse("m where host = 'gone'"), "", 25_000, 5_000, 1000);
+      assertThat(before.getFirst().value()).isEqualTo(3);
+    }
+    var day = evaluator.readings(Parser.parse("m then shift 1d"), "", 86_440_000, 5_000, 1000);
+    assertThat(day).allSatisfy(r -> assertThat(r.value()).isEqualTo(3));
+  }
+
+  @Test
   void controlsWithNoValueMeanAll() {
     gauge("m", "a", every(10_000, 1));
     gauge("m", "b", every(10_000, 1));

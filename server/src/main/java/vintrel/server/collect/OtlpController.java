@@ -139,7 +139,7 @@ class OtlpController {
       var read =
           pools.read(
               body.length, () -> asJson ? OtlpLogs.json(document(body)) : OtlpLogs.protobuf(body));
-      var receipt = events.append(store, read.events(), who.getName());
+      var receipt = events.append(store, read.events(), who.getName(), batch.mark());
       batch.taken();
       long lost = read.refused() + receipt.rejected();
       var why = receipt.why().isEmpty() ? read.why() : receipt.why();

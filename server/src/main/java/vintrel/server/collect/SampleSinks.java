@@ -155,6 +155,11 @@ class SampleSinks {
     return exemplars.asMap().putIfAbsent(key, Boolean.TRUE) == null;
   }
 
+  /** Changes when ids of series become invalid. */
+  int generation() {
+    return store.generation();
+  }
+
   /** What is remembered of the wire's form of series; forgotten once ids have become invalid. */
   SeriesCache cache(String named) {
     int now = store.generation();

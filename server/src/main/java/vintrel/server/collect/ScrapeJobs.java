@@ -9,6 +9,7 @@ import java.util.Map;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.function.Predicate;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.boot.context.event.ApplicationReadyEvent;
@@ -43,6 +44,7 @@ class ScrapeJobs {
   private final Map<String, Running> running = new HashMap<>();
   private final Map<Place, Health> health = new ConcurrentHashMap<>();
   private final Set<Place> beingRead = ConcurrentHashMap.newKeySet();
+  private final Map<Place, LastPage> pages = new ConcurrentHashMap<>();
   private final Map<String, List<String>> faults = new ConcurrentHashMap<>();
 
   /** A target of a job. */
@@ -118,6 +120,17 @@ class ScrapeJobs {
               return stop;
             });
     wanted.forEach((name, job) -> running.computeIfAbsent(name, k -> start(job)));
+    endPages(p -> !wanted.containsKey(p.job()));
+  }
+
+  /** Ends the series of targets that are read no more. */
+  private void endPages(Predicate<Place> which) {
+    for (var place : pages.keySet()) {
+      var page = which.test(place) ? pages.remove(place) : null;
+      if (page != null) {
+        reader.end(page);
+      }
+    }
   }
 
   private void end(Running old) {
@@ -161,6 +174,7 @@ class ScrapeJobs {
       // DNS that does not answer takes no target away.
       if (found.faults().isEmpty()) {
         of.readers.entrySet().removeIf(e -> isGone(job, e.getKey(), e.getValue(), found));
+        endPages(p -> p.job().equals(job.name()) && !found.targets().contains(p.target()));
       }
       int n = found.targets().size();
       for (int i = 0; i < n; i++) {
@@ -200,7 +214,8 @@ class ScrapeJobs {
   private void readOnce(ScrapeJob job, Place place) {
     if (beingRead.add(place)) {
       try {
-        note(place, reader.read(job, place.target()));
+        var page = pages.computeIfAbsent(place, k -> new LastPage());
+        note(place, reader.read(job, place.target(), page));
       } finally {
         beingRead.remove(place);
       }

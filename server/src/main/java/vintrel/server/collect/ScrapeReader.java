@@ -104,13 +104,38 @@ class ScrapeReader {
     return address.contains(":") ? "[" + address + "]" : address;
   }
 
-  /** Reads a target and stores its samples and the metrics about the reading. */
-  Reading read(ScrapeJob job, Target target) {
+  /**
+   * Reads a target and stores its samples and the metrics about the reading. Series that its last
+   * page had and this one has not, or all if there is no page, end with the time of the reading.
+   */
+  Reading read(ScrapeJob job, Target target, LastPage last) {
     var labels = labels(job, target);
     var sink = sinks.to(SeriesKey.MAIN, Sender.own(job.name(), Way.SCRAPE));
     var reading = read(job, target, labels, sink, null);
+    end(last.next(reading.up() ? sink.ids() : LastPage.NONE, sinks.generation()), reading.at());
     note(labels, reading);
     return reading;
+  }
+
+  /** Ends the series of a target that is not read any more. */
+  void end(LastPage last) {
+    end(last.close(), clock.millis());
+  }
+
+  private void end(int[] series, long at) {
+    var sink = sinks.own(SeriesKey.MAIN);
+    for (int id : series) {
+      sink.sample(id, at, Double.NaN);
+    }
+    keep(sink);
+  }
+
+  private static void keep(StoreSampleSink sink) {
+    try {
+      sink.keep();
+    } catch (RuntimeException e) {
+      // The page still shows the reading; the next one is noted again.
+    }
   }
 
   /**
@@ -189,11 +214,7 @@ class ScrapeReader {
     note(sink, labels, r.at(), "duration", MetricKind.GAUGE, "s", r.millis() / 1000.0);
     note(sink, labels, r.at(), "samples", MetricKind.GAUGE, "", r.samples());
     note(sink, labels, r.at(), "size", MetricKind.GAUGE, "By", r.bytes());
-    try {
-      sink.keep();
-    } catch (RuntimeException e) {
-      // The page still shows the reading; the next one is noted again.
-    }
+    keep(sink);
   }
 
   private static void note(

@@ -112,6 +112,15 @@ final class StoreSampleSink implements SampleSink {
     return batch.size();
   }
 
+  /** Ids of the series whose samples were read so far, each once, in order. */
+  int[] ids() {
+    return java.util.stream.IntStream.range(0, batch.size())
+        .map(batch::series)
+        .sorted()
+        .distinct()
+        .toArray();
+  }
+
   Sender sender() {
     return sender;
   }

@@ -2,6 +2,7 @@ package vintrel.server.store;
 
 import com.github.benmanes.caffeine.cache.Cache;
 import com.github.benmanes.caffeine.cache.Caffeine;
+import java.sql.Connection;
 import java.sql.PreparedStatement;
 import java.sql.ResultSet;
 import java.sql.SQLException;
@@ -31,29 +32,45 @@ final class EventRows {
     this.database = database;
   }
 
-  /** Inserts records; durable when this returns. */
-  void insert(String store, List<Event> events) {
-    database.run(
-        s ->
-            s.doWork(
-                connection -> {
-                  try (var insert =
-                      connection.prepareStatement(
-                          "insert into event (store, at, level, text, labels, fields) values (?, ?,"
-                              + " ?, ?, ?, ?)")) {
-                    for (var e : events) {
-                      insert.setString(1, store);
-                      insert.setLong(2, e.time());
-                      insert.setString(3, e.level());
-                      insert.setString(4, e.text());
-                      insert.setString(5, LabelText.write(e.labels()));
-                      insert.setString(6, e.fields());
-                      insert.addBatch();
-                    }
-                    insert.executeBatch();
-                  }
-                }));
+  /**
+   * Inserts records; durable when this returns.
+   *
+   * @param mark of the request they came with, or null
+   * @return false if that request was taken before: nothing is inserted
+   */
+  boolean insert(String store, List<Event> events, BatchMark mark) {
+    boolean isNew =
+        database.with(
+            s ->
+                s.doReturningWork(
+                    connection -> {
+                      boolean first = mark == null || mark.keep(connection);
+                      if (first) {
+                        insert(connection, store, events);
+                      }
+                      return first;
+                    }));
     database.force();
+    return isNew;
+  }
+
+  private static void insert(Connection connection, String store, List<Event> events)
+      throws SQLException {
+    try (var insert =
+        connection.prepareStatement(
+            "insert into event (store, at, level, text, labels, fields) values (?, ?, ?, ?, ?,"
+                + " ?)")) {
+      for (var e : events) {
+        insert.setString(1, store);
+        insert.setLong(2, e.time());
+        insert.setString(3, e.level());
+        insert.setString(4, e.text());
+        insert.setString(5, LabelText.write(e.labels()));
+        insert.setString(6, e.fields());
+        insert.addBatch();
+      }
+      insert.executeBatch();
+    }
   }
 
   /**

@@ -92,6 +92,16 @@ public class LogStore implements DisposableBean {
    * @throws vintrel.core.store.StoreBusyException if the disk is nearly full
    */
   public Receipt append(String store, List<Event> events, String who) {
+    return append(store, events, who, null);
+  }
+
+  /**
+   * As {@link #append(String, List, String)}, once for each mark: records of a request that was
+   * taken before are told as accepted and not stored again.
+   *
+   * @param mark null if the request has none
+   */
+  public Receipt append(String store, List<Event> events, String who, BatchMark mark) {
     disk.requireSpace();
     var fit = new ArrayList<Event>(events.size());
     var why = "";
@@ -104,8 +114,8 @@ public class LogStore implements DisposableBean {
       }
     }
     stores.ensure(store, who);
-    rows.insert(store, fit);
-    if (came.addAndGet(fit.size()) >= EventBlocks.PACKED) {
+    boolean isNew = rows.insert(store, fit, mark);
+    if (isNew && came.addAndGet(fit.size()) >= EventBlocks.PACKED) {
       came.set(0);
       blocks.wake();
     }

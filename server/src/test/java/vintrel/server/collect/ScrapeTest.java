@@ -63,6 +63,52 @@ class ScrapeTest {
     target.stop(0);
   }
 
+  @Test
+  void whatVanishesFromAPageOrWithItsTargetEndsAtOnce() throws IOException {
+    var lines = new java.util.concurrent.atomic.AtomicReference<>("berth 1\nramp 2\n");
+    var target = HttpServer.create(new InetSocketAddress(InetAddress.getLoopbackAddress(), 0), 0);
+    target.createContext(
+        "/metrics",
+        x -> {
+          var page = (lines.get() + "# EOF\n").getBytes();
+          x.sendResponseHeaders(200, page.length);
+          x.getResponseBody().write(page);
+          x.close();
+        });
+    target.start();
+    var url = "http://127.0.0.1:" + target.getAddress().getPort() + "/metrics";
+    server.post(
+        "/api/v1/definitions",
+        "application/yaml",
+        "kind: job\nname: quay\nevery: 1s\ntargets: [%s]".formatted(url));
+    RunningServer.await("both are there", () -> now("berth").contains("1.0") && has("ramp"));
+    lines.set("berth 1\n");
+    RunningServer.await("the ramp has ended", () -> !has("ramp"));
+    assertThat(has("berth")).isTrue();
+    assertThat(server.query("ramp then last every 1h", "-1h", "now").body()).contains("2.0");
+    lines.set("berth 1\nramp 3\n");
+    RunningServer.await("it is back", () -> has("ramp"));
+    server.post(
+        "/api/v1/definitions",
+        "application/yaml",
+        "kind: job\nname: quay\npaused: true\nevery: 1s\ntargets: [%s]".formatted(url));
+    RunningServer.await("a job that is paused ends all", () -> !has("ramp") && !has("berth"));
+    target.stop(0);
+  }
+
+  private static boolean has(String metric) {
+    return !now(metric).contains("null");
+  }
+
+  private static String now(String metric) {
+    return server
+        .post(
+            "/api/v1/query",
+            "application/json",
+            "{\"query\": \"%s\", \"at\": \"now\"}".formatted(metric))
+        .body();
+  }
+
   private static java.util.List<ScrapeJobs.Health> gates(ScrapeJobs jobs) {
     return jobs.health().stream().filter(h -> h.job().equals("gates")).toList();
   }

@@ -221,16 +221,19 @@ public final class Pairing {
       zero |= b.operator() == Expr.Operator.OVER && y == 0;
     }
     var named = p.named();
+    var left = p.left().origin();
     return new Row(
-        named.metric(),
-        named.labels(),
-        b.operator().comparison() ? MetricKind.STATE : MetricKind.GAUGE,
-        unit(p.left(), p.right()),
-        named.name(),
-        null,
-        values,
-        null,
-        null);
+            named.metric(),
+            named.labels(),
+            b.operator().comparison() ? MetricKind.STATE : MetricKind.GAUGE,
+            unit(p.left(), p.right()),
+            named.name(),
+            null,
+            values,
+            null,
+            null)
+        // What stands in for a missing side goes on after that side has ended.
+        .origin(b.missing() != null ? null : left == null ? p.right().origin() : left);
   }
 
   private String unit(Row x, Row y) {

@@ -7,6 +7,7 @@ import java.util.IdentityHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.function.Supplier;
+import vintrel.core.chunk.Samples;
 import vintrel.core.frame.FrameException;
 import vintrel.core.query.plan.Allowance;
 import vintrel.core.query.plan.BucketCache;
@@ -31,6 +32,7 @@ import vintrel.core.query.syntax.SourceSpan;
 import vintrel.core.query.syntax.Step;
 import vintrel.core.series.Labels;
 import vintrel.core.series.MetricKind;
+import vintrel.core.series.Series;
 import vintrel.core.store.SampleSource;
 import vintrel.core.unit.Durations;
 
@@ -111,6 +113,20 @@ public final class QueryExecution {
   /** The lines with what is known of their answering. */
   public Answer told(List<Answer.LineAnswer> out) {
     return new Answer(out, observer.advice(), reads.stats(), traces);
+  }
+
+  /**
+   * Whether the last sample of each series within [from, to) is NaN, which says that it has no
+   * value from there on.
+   */
+  public boolean[] ended(List<Series> series, long from, long to) {
+    var out = new boolean[series.size()];
+    var found = series.isEmpty() ? List.<Samples>of() : source.read(series, from, to);
+    for (int i = 0; i < out.length; i++) {
+      var s = found.get(i);
+      out[i] = !s.isEmpty() && Double.isNaN(s.values()[s.count() - 1]);
+    }
+    return out;
   }
 
   public SeriesSet line(Query.Line line, long from, long to) {
@@ -377,7 +393,7 @@ public final class QueryExecution {
       Expr.Chain c, int i, Step.Shift s, SeriesSet.OfSeries set, long from, long to) {
     var zone = request.zone();
     if (!(set instanceof Gridded in)) {
-      return set.map(r -> r.with(ClockShift.moved(r.raw(), s.millis(), zone)));
+      return set.map(r -> r.with(ClockShift.moved(r.raw(), s.millis(), zone)).origin(null));
     }
     var grid = in.grid();
     boolean wholeBuckets = s.millis() % grid.pitch() == 0;
@@ -388,11 +404,11 @@ public final class QueryExecution {
       var edges = grid.edges().clone();
       java.util.Arrays.setAll(edges, k -> ClockShift.midnight(edges[k], s.millis(), zone));
       var moved = new Grid(edges[0], grid.pitch(), grid.count(), edges);
-      return new Gridded(moved, in.rows(), in.scalar());
+      return new Gridded(moved, without(in.rows()), in.scalar());
     }
     var pieces = ClockShift.pieces(from, to, s.millis(), zone);
     if (grid.edges() == null && pieces.size() == 1 && pieces.getFirst().by() % grid.pitch() == 0) {
-      return new Gridded(grid.shifted(pieces.getFirst().by()), in.rows(), in.scalar());
+      return new Gridded(grid.shifted(pieces.getFirst().by()), without(in.rows()), in.scalar());
     }
     var target = request.grid(from, to, grid.pitch());
     var rows = new java.util.LinkedHashMap<String, Row>();
@@ -414,6 +430,11 @@ public final class QueryExecution {
     return new Gridded(target, List.copyOf(rows.values()), in.scalar());
   }
 
+  /** Values that are shown at another time than their samples have. */
+  private static List<Row> without(List<Row> rows) {
+    return rows.stream().map(r -> r.origin(null)).toList();
+  }
+
   /** The first steps of a chain, on buckets that are shown so much later. */
   private Gridded before(Expr.Chain c, int steps, long from, long to, long by, long moved) {
     var run =
@@ -430,7 +451,7 @@ public final class QueryExecution {
       var whole =
           rows.computeIfAbsent(
               row.metric() + row.labels() + row.name(),
-              k -> row.on(AcrossSeries.constant(target.count(), Double.NaN)));
+              k -> row.on(AcrossSeries.constant(target.count(), Double.NaN)).origin(null));
       System.arraycopy(row.values(), 0, whole.values(), a, Math.min(b - a, row.values().length));
     }
   }

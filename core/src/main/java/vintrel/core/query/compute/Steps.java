@@ -104,7 +104,10 @@ final class Steps {
       case Step.KeepWhen k ->
           values(in, x -> k.operator().apply(x, k.value()) == 1 ? x : Double.NaN);
       case Step.Fill f ->
-          each(gridded(in, from, to, f.span()), r -> r.on(Bucketing.fill(r.values(), f)));
+          // What was filled in on purpose stays after the series has ended.
+          each(
+              gridded(in, from, to, f.span()),
+              r -> r.on(Bucketing.fill(r.values(), f)).origin(null));
       case Step.GapAfter g -> {
         var set = gridded(in, seen, g.span());
         yield set.map(r -> checked(r).on(ChangeFunctions.hold(r.values(), set.grid(), g.millis())))

@@ -138,6 +138,8 @@ public sealed interface SeriesSet {
    * @param values one a bucket, NaN if missing; null if the set is raw
    * @param low minimum raw value of each bucket; null if the values are not plain means
    * @param interval typical interval of the series' samples, ms; 0 if it is not known
+   * @param origin the series whose samples, at their own times, it was made of; null if it was made
+   *     of several, or of none
    */
   public record Row(
       String metric,
@@ -149,7 +151,8 @@ public sealed interface SeriesSet {
       double[] values,
       double[] low,
       double[] high,
-      long interval) {
+      long interval,
+      Series origin) {
 
     /** A series whose samples have no typical interval. */
     public Row(
@@ -162,7 +165,7 @@ public sealed interface SeriesSet {
         double[] values,
         double[] low,
         double[] high) {
-      this(metric, labels, kind, unit, name, raw, values, low, high, 0);
+      this(metric, labels, kind, unit, name, raw, values, low, high, 0, null);
     }
 
     public static Row raw(
@@ -171,7 +174,8 @@ public sealed interface SeriesSet {
     }
 
     public static Row of(Series series) {
-      return raw(series.metric(), series.labels(), series.kind(), series.unit(), null);
+      return raw(series.metric(), series.labels(), series.kind(), series.unit(), null)
+          .origin(series);
     }
 
     /** Whether no bucket has a value. */
@@ -180,7 +184,11 @@ public sealed interface SeriesSet {
     }
 
     public Row interval(long newInterval) {
-      return new Row(metric, labels, kind, unit, name, raw, values, low, high, newInterval);
+      return new Row(metric, labels, kind, unit, name, raw, values, low, high, newInterval, origin);
+    }
+
+    public Row origin(Series newOrigin) {
+      return new Row(metric, labels, kind, unit, name, raw, values, low, high, interval, newOrigin);
     }
 
     public Row on(double[] newValues) {
@@ -188,31 +196,32 @@ public sealed interface SeriesSet {
     }
 
     public Row on(double[] newValues, double[] newLow, double[] newHigh) {
-      return new Row(metric, labels, kind, unit, name, null, newValues, newLow, newHigh, interval);
+      return new Row(
+          metric, labels, kind, unit, name, null, newValues, newLow, newHigh, interval, origin);
     }
 
     public Row with(Samples samples) {
-      return new Row(metric, labels, kind, unit, name, samples, null, null, null, interval);
+      return new Row(metric, labels, kind, unit, name, samples, null, null, null, interval, origin);
     }
 
     public Row unit(String newUnit) {
-      return new Row(metric, labels, kind, newUnit, name, raw, values, low, high, interval);
+      return new Row(metric, labels, kind, newUnit, name, raw, values, low, high, interval, origin);
     }
 
     public Row kind(MetricKind newKind) {
-      return new Row(metric, labels, newKind, unit, name, raw, values, low, high, interval);
+      return new Row(metric, labels, newKind, unit, name, raw, values, low, high, interval, origin);
     }
 
     public Row labels(Labels newLabels) {
-      return new Row(metric, newLabels, kind, unit, name, raw, values, low, high, interval);
+      return new Row(metric, newLabels, kind, unit, name, raw, values, low, high, interval, origin);
     }
 
     public Row name(String newName) {
-      return new Row(metric, labels, kind, unit, newName, raw, values, low, high, interval);
+      return new Row(metric, labels, kind, unit, newName, raw, values, low, high, interval, origin);
     }
 
     public Row metric(String newMetric) {
-      return new Row(newMetric, labels, kind, unit, name, raw, values, low, high, interval);
+      return new Row(newMetric, labels, kind, unit, name, raw, values, low, high, interval, origin);
     }
   }
 }
