@@ -18,7 +18,16 @@ public final class Demo {
   private static final long FINE = 10_000;
   private static final long WINDOW = 2 * Fleet.HOUR;
   private static final List<String> FILES =
-      List.of("boarding", "fleet", "services", "rules", "notify", "jobs", "checks", "insight");
+      List.of(
+          "boarding",
+          "fleet",
+          "services",
+          "rules",
+          "notify",
+          "jobs",
+          "checks",
+          "insight",
+          "resources");
 
   /** A part of the fleet that sends with a token of its own. */
   private enum Part {
@@ -90,7 +99,7 @@ public final class Demo {
           "vintrel: ready on %s   (mail, chat and fleet controller: http://localhost:%d)%n",
           server.replace("127.0.0.1", "localhost"), port);
       try (var planner =
-          new PlannerApp(PlannerApp.properties(server, client.token("berth-planner-app")))) {
+          new PlannerApp(PlannerApp.properties(server, client.token("berth-planner-app", "")))) {
         demo.live(planner);
       }
     }
@@ -98,7 +107,8 @@ public final class Demo {
 
   private void senders() throws IOException, InterruptedException {
     for (var part : Part.values()) {
-      senders.put(part, client.sender(part.token, part.program));
+      senders.put(
+          part, client.sender(part.token, part.program, part == Part.GATES ? "devices" : ""));
     }
   }
 

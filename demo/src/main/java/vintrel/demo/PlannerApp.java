@@ -64,7 +64,11 @@ final class PlannerApp implements AutoCloseable {
   static Map<String, String> properties(String server, String token) {
     return Map.of(
         "otel.service.name", "berth-planner",
-        "otel.resource.attributes", "service.instance.id=planner-1,host.name=nq-app-1",
+        "otel.resource.attributes",
+            "service.instance.id=planner-1,host.name=nq-app-1,deployment.environment=quay,"
+                + "process.pid="
+                + ProcessHandle.current().pid()
+                + ",process.runtime.name=OpenJDK",
         "otel.exporter.otlp.endpoint", server,
         "otel.exporter.otlp.protocol", "http/protobuf",
         "otel.exporter.otlp.headers", "Authorization=Bearer%20" + token,

@@ -29,13 +29,18 @@ final class VintrelClient {
    * A client with a token of its own, as the programs of the fleet have; an earlier one of this
    * name ends.
    */
-  VintrelClient sender(String name, String program) throws IOException, InterruptedException {
-    return new VintrelClient(base, token(name), program);
+  VintrelClient sender(String name, String program, String category)
+      throws IOException, InterruptedException {
+    return new VintrelClient(base, token(name, category), program);
   }
 
-  /** A new token that may send; an earlier one of this name ends. */
-  String token(String name) throws IOException, InterruptedException {
-    var fields = "name=" + name + "&rights=metrics,events&replace=true";
+  /**
+   * A new token that may send; an earlier one of this name ends.
+   *
+   * @param category of what sends with it, or empty
+   */
+  String token(String name, String category) throws IOException, InterruptedException {
+    var fields = "name=" + name + "&rights=metrics,events&replace=true&category=" + category;
     var answer =
         post("/api/v1/tokens", "application/x-www-form-urlencoded", fields.getBytes("UTF-8"));
     var matcher = java.util.regex.Pattern.compile("vt_[A-Za-z0-9_-]+").matcher(answer.body());

@@ -6,6 +6,7 @@ import vintrel.core.collect.ScrapeJob;
 import vintrel.core.tell.Recipient;
 import vintrel.core.tell.RoutingTable;
 import vintrel.core.watch.Rule;
+import vintrel.core.wire.ResourceRules;
 
 /** A checked document. */
 public sealed interface Definition {
@@ -94,6 +95,18 @@ public sealed interface Definition {
     @Override
     public String name() {
       return check.name();
+    }
+  }
+
+  /**
+   * Which attributes of resources become labels.
+   *
+   * @param name of the token that they are for; default: of all that have none of their own
+   */
+  record OfResources(String name, ResourceRules rules) implements Definition {
+    @Override
+    public String kind() {
+      return "resources";
     }
   }
 

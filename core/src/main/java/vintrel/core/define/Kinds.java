@@ -14,7 +14,8 @@ final class Kinds {
           new RoutingKind(),
           new JobKind(),
           new CheckKind(),
-          new CollectorKind());
+          new CollectorKind(),
+          new ResourcesKind());
 
   private Kinds() {}
 

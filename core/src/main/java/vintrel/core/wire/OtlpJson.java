@@ -32,9 +32,9 @@ public final class OtlpJson {
   public static void read(Map<?, ?> request, SampleSink intake) {
     var reader = new OtlpJson(intake);
     for (var rm : objects(request, "resourceMetrics")) {
-      var resource = Shared.of(object(rm, "resource"));
+      var resource = Shared.of(object(rm, "resource"), intake);
       for (var sm : objects(rm, "scopeMetrics")) {
-        var scope = Shared.of(object(sm, "scope"));
+        var scope = Shared.of(object(sm, "scope"), null);
         for (var metric : objects(sm, "metrics")) {
           reader.metric(metric, resource, scope);
         }
@@ -70,10 +70,15 @@ public final class OtlpJson {
 
   /** A resource or a scope; its attributes are read once for all points that it holds. */
   private record Shared(Map<?, ?> of, TreeMap<String, String> attributes) {
-    static Shared of(Map<?, ?> holder) {
+    /**
+     * @param sink for resources; null for a scope, whose attributes all become labels
+     */
+    static Shared of(Map<?, ?> holder, SampleSink sink) {
       var attributes = new TreeMap<String, String>();
       OtlpJson.attributes(holder, attributes);
-      return new Shared(holder, attributes);
+      return new Shared(
+          holder,
+          sink == null ? attributes : new TreeMap<>(sink.resources().labels(attributes, sink)));
     }
 
     boolean tooLarge() {

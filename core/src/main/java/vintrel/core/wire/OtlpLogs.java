@@ -13,8 +13,9 @@ import vintrel.core.series.SeriesKey;
 
 /**
  * OTLP logs (collector/logs/v1) as JSON parsed to maps, or as protocol buffers, which are brought
- * to the same maps. A resource's attributes become labels, by the names that metrics have; a
- * record's own attributes are its fields, since every record may have others.
+ * to the same maps. A resource's attributes become labels, by the names that metrics have, but for
+ * those that rules keep aside, which are fields of each record; a record's own attributes are its
+ * fields, since every record may have others.
  */
 public final class OtlpLogs {
   private static final JsonMapper JSON = new JsonMapper();
@@ -34,9 +35,10 @@ public final class OtlpLogs {
   /**
    * Reads an ExportLogsServiceRequest.
    *
+   * @param rules which attributes of resources become labels
    * @throws WireException if the document is not one
    */
-  public static Read json(Map<?, ?> request) {
+  public static Read json(Map<?, ?> request, ResourceRules rules) {
     var reader = new OtlpLogs();
     for (var resourceLogs : OtlpJson.objects(request, "resourceLogs")) {
       var labels = new TreeMap<String, String>();
@@ -45,10 +47,11 @@ public final class OtlpLogs {
       }
       // A record is worth more than a character of it that no database keeps.
       var kept = new TreeMap<String, String>();
-      labels.forEach((k, v) -> kept.put(Admission.whole(k), Admission.whole(v)));
+      var parts = rules.part(labels);
+      parts.labels().forEach((k, v) -> kept.put(Admission.whole(k), Admission.whole(v)));
       var who = Labels.of(kept);
       for (var scope : OtlpJson.objects(resourceLogs, "scopeLogs")) {
-        OtlpJson.objects(scope, "logRecords").forEach(r -> reader.event(r, who));
+        OtlpJson.objects(scope, "logRecords").forEach(r -> reader.event(r, who, parts.aside()));
       }
     }
     return new Read(reader.events, reader.refused, reader.why);
@@ -57,18 +60,18 @@ public final class OtlpLogs {
   /**
    * @throws WireException if the bytes are no ExportLogsServiceRequest
    */
-  public static Read protobuf(byte[] bytes) {
-    return json(OtlpLogBytes.request(bytes));
+  public static Read protobuf(byte[] bytes, ResourceRules rules) {
+    return json(OtlpLogBytes.request(bytes), rules);
   }
 
-  private void event(Map<?, ?> r, Labels labels) {
+  private void event(Map<?, ?> r, Labels labels, Map<String, String> aside) {
     long nanos = OtlpJson.nanos(r.get("timeUnixNano"));
     long time = (nanos > 0 ? nanos : OtlpJson.nanos(r.get("observedTimeUnixNano"))) / 1_000_000;
     if (time <= 0) {
       refuse("a record without a time");
       return;
     }
-    var fields = new LinkedHashMap<String, Object>();
+    var fields = new LinkedHashMap<String, Object>(aside);
     var body = value(r.get("body"));
     if (body instanceof Map<?, ?> map) {
       map.forEach((k, v) -> fields.put(k.toString(), v));

@@ -10,11 +10,12 @@ import vintrel.core.series.SeriesKey;
 import vintrel.core.unit.Units;
 
 /**
- * How OTLP's attributes become labels. Those of the resource, of the instrumentation scope and of
- * the data point all do, and so do the scope's name and version ({@code scope}, {@code
- * scope.version}), so that equal names from two libraries are two series. Three common attributes
- * have short names. Where two of them have one name, the data point's keeps it; the scope's goes on
- * behind {@code scope.}, the resource's behind {@code resource.}.
+ * How OTLP's attributes become labels. Those of the resource (but for what {@link ResourceRules}
+ * keep aside), of the instrumentation scope and of the data point do, and so do the scope's name
+ * and version ({@code scope}, {@code scope.version}), so that equal names from two libraries are
+ * two series. Three common attributes have short names. Where two of them have one name, the data
+ * point's keeps it; the scope's goes on behind {@code scope.}, the resource's behind {@code
+ * resource.}.
  */
 final class OtlpNames {
   private static final Map<String, String> SHORT =
@@ -25,6 +26,16 @@ final class OtlpNames {
   final TreeMap<String, String> point = new TreeMap<>();
   String scopeName = "";
   String scopeVersion = "";
+
+  /** The attribute that a label is made of. */
+  static String attribute(String label) {
+    for (var e : SHORT.entrySet()) {
+      if (e.getValue().equals(label)) {
+        return e.getKey();
+      }
+    }
+    return label;
+  }
 
   static String label(String attribute) {
     return SHORT.getOrDefault(attribute, attribute);

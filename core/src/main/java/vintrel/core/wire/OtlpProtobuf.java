@@ -4,6 +4,7 @@ import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
+import java.util.Map;
 import java.util.TreeMap;
 import vintrel.core.chunk.Leb128;
 import vintrel.core.series.Admission;
@@ -78,6 +79,7 @@ public final class OtlpProtobuf {
   private static final class Holder {
     final ProtoBytes in;
     private TreeMap<String, String> attributes;
+    private Map<String, String> labels;
 
     private Holder(ProtoBytes in) {
       this.in = in;
@@ -89,6 +91,14 @@ public final class OtlpProtobuf {
 
     static boolean tooLarge(Holder holder) {
       return holder != null && holder.in.end - holder.in.at > MAX_SHARED;
+    }
+
+    /** Of a resource: those of its attributes that become labels. */
+    Map<String, String> labels(SampleSink sink) {
+      if (labels == null) {
+        labels = sink.resources().labels(attributes(1), sink);
+      }
+      return labels;
     }
 
     TreeMap<String, String> attributes(int field) {
@@ -333,7 +343,7 @@ public final class OtlpProtobuf {
   private Labels labels(Metric m, ProtoBytes point, int attributeField) {
     var out = new OtlpNames();
     if (m.resource != null) {
-      out.resource.putAll(m.resource.attributes(1));
+      out.resource.putAll(m.resource.labels(intake));
     }
     if (m.scope != null) {
       var in = copy(m.scope.in);

@@ -1,7 +1,9 @@
 package vintrel.core.wire;
 
+import java.util.Map;
 import java.util.NavigableSet;
 import java.util.TreeSet;
+import vintrel.core.series.Labels;
 import vintrel.core.series.MetricKind;
 import vintrel.core.series.SeriesKey;
 
@@ -44,6 +46,19 @@ public interface SampleSink {
 
   /** The sender's description of a metric. */
   default void describe(String metric, String text) {}
+
+  /** Which attributes of resources become labels. */
+  default ResourceRules resources() {
+    return ResourceRules.ALL;
+  }
+
+  /**
+   * A resource; told at least when a series of it is new.
+   *
+   * @param resource the labels that it gives
+   * @param aside its attributes that become no labels
+   */
+  default void resource(Labels resource, Map<String, String> aside) {}
 
   /** Exemplars that name no trace; they are not kept. */
   default void exemplars(int n) {}

@@ -221,7 +221,7 @@ class HostileWireTest {
       }
       try {
         OtlpProtobuf.read(bytes, new SeriesCache(1 << 16), new RecordingIntake());
-        OtlpLogs.protobuf(bytes);
+        OtlpLogs.protobuf(bytes, ResourceRules.ALL);
       } catch (WireException e) {
         assertThat(e.getMessage()).isNotBlank();
       }

@@ -25,7 +25,8 @@ class TokenApi {
   /**
    * {@code scope} names usual rights; {@code rights}, a list with commas, replaces it. {@code
    * networks} are in CIDR notation; {@code days} is how long it is valid, 0: for ever. With {@code
-   * replace} an earlier token of this name ends.
+   * replace} an earlier token of this name ends. {@code category} says what sends with it, as
+   * Collect lists it: devices, for example.
    */
   @PostMapping("/api/v1/tokens")
   Map<String, String> make(
@@ -36,6 +37,7 @@ class TokenApi {
       @RequestParam(defaultValue = "") String networks,
       @RequestParam(defaultValue = "0") int days,
       @RequestParam(defaultValue = "false") boolean replace,
+      @RequestParam(defaultValue = "") String category,
       Principal who) {
     var wanted = rights.isBlank() ? scope.rights() : TokenCheck.rights(rights);
     long expires = days <= 0 ? 0 : clock.millis() + days * Durations.DAY;
@@ -43,7 +45,7 @@ class TokenApi {
     if (replace) {
       tokens.revoke(name.strip());
     }
-    var token = tokens.create(spec, who.getName()).token();
+    var token = tokens.create(spec, category, who.getName()).token();
     AccessLog.done(who.getName(), "created the token " + name + " (" + wanted + " " + store + ")");
     return Map.of("token", token);
   }

@@ -32,6 +32,9 @@ class TokenRow {
   @Column(name = "max_series")
   int maxSeries;
 
+  /** What sends with it, as Collect lists it; empty: told by how it sends. */
+  String category = "";
+
   @Column(name = "made_at")
   long madeAt;
 

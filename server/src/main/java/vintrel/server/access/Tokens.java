@@ -61,6 +61,7 @@ public class Tokens implements TokenCheck {
     final Holder holder;
     final List<IpAddressMatcher> networks;
     final String networkNames;
+    final String category;
     volatile long expiresAt;
     volatile long usedAt;
     volatile String usedFrom;
@@ -70,6 +71,7 @@ public class Tokens implements TokenCheck {
       holder =
           new Holder(r.id, r.name, TokenCheck.rights(r.rights), r.store, r.maxSamples, r.maxSeries);
       networkNames = r.networks;
+      category = r.category;
       networks = TokenSpec.networks(r.networks).stream().map(IpAddressMatcher::new).toList();
       expiresAt = r.expiresAt;
       usedAt = r.usedAt;
@@ -170,6 +172,18 @@ public class Tokens implements TokenCheck {
    * @throws IllegalArgumentException if a part of it can't be, or the name is taken
    */
   public Created create(TokenSpec wanted, String who) {
+    return create(wanted, "", who);
+  }
+
+  /**
+   * As above.
+   *
+   * @param category what sends with it, as Collect lists it: a word, or empty
+   */
+  public Created create(TokenSpec wanted, String category, String who) {
+    if (!category.matches("[a-z_]{0,20}")) {
+      throw new IllegalArgumentException("`category` must be a word such as devices");
+    }
     var spec = wanted.checked(clock.millis());
     if (rows().stream().anyMatch(r -> r.name.equals(spec.name()))) {
       throw new IllegalArgumentException("a token named `" + spec.name() + "` already exists");
@@ -182,7 +196,17 @@ public class Tokens implements TokenCheck {
     row.expiresAt = spec.expiresAt();
     row.maxSamples = spec.maxSamples();
     row.maxSeries = spec.maxSeries();
+    row.category = category;
     return insert(row, who);
+  }
+
+  /** What sends with a token; empty if that is not said. */
+  public String category(long id) {
+    return byHash.values().stream()
+        .filter(t -> t.holder.id() == id)
+        .map(t -> t.category)
+        .findFirst()
+        .orElse("");
   }
 
   /** Creates a token with usual rights and returns it. */
@@ -222,6 +246,7 @@ public class Tokens implements TokenCheck {
     row.networks = old.networks;
     row.maxSamples = old.maxSamples;
     row.maxSeries = old.maxSeries;
+    row.category = old.category;
     var created = insert(row, who);
     if (overlapMs <= 0) {
       revoke(id);

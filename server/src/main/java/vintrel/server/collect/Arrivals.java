@@ -13,6 +13,7 @@ import vintrel.core.collect.Pace;
 import vintrel.core.unit.Counts;
 import vintrel.core.unit.Durations;
 import vintrel.core.unit.TimeText;
+import vintrel.server.access.Tokens;
 import vintrel.server.ask.ExternalStores;
 
 /** The page Collect: every source by category, with its light, its strip and its problem. */
@@ -23,11 +24,22 @@ class Arrivals {
 
   private final SourceBook book;
   private final ScrapeJobs jobs;
+  private final Checks checks;
+  private final Tokens tokens;
   private final ExternalStores external;
   private final Strips strips;
   private final Clock clock;
 
-  Arrivals(SourceBook book, ScrapeJobs jobs, ExternalStores external, Strips strips, Clock clock) {
+  Arrivals(
+      SourceBook book,
+      ScrapeJobs jobs,
+      Checks checks,
+      Tokens tokens,
+      ExternalStores external,
+      Strips strips,
+      Clock clock) {
+    this.checks = checks;
+    this.tokens = tokens;
     this.book = book;
     this.jobs = jobs;
     this.external = external;
@@ -165,6 +177,9 @@ class Arrivals {
     } else if (now - s.changedAt < RECENT_MS && !s.changed.isEmpty()) {
       light = Light.LATE;
       note = s.changed;
+    } else if (s.key.way() == Way.CHECK && checks.fails(s.key.token())) {
+      light = Light.BAD;
+      note = checks.found(s.key.token());
     } else if (state == Pace.State.LATE) {
       long interval = s.pace.interval();
       note = interval > 0 ? "usually every " + Durations.words(interval) : "";
@@ -193,14 +208,19 @@ class Arrivals {
             events ? "–" : "%,d".formatted(s.series.get()),
             s.pace.last() == 0 ? "–" : age(now - s.pace.last()),
             note,
-            page(s.key.way()));
-    return new Item(s.key.way().category, light, row, events ? 0 : perMinute, s.series.get());
+            page(s.key));
+    // Events stay with events, whoever sends them.
+    var category =
+        events
+            ? s.key.way().category
+            : Way.Category.named(tokens.category(s.tokenId), s.key.way().category);
+    return new Item(category, light, row, events ? 0 : perMinute, s.series.get());
   }
 
-  /** The page about sources of a way, or empty. */
-  private static String page(Way way) {
-    return switch (way) {
-      case CHECK -> "/collect/checks";
+  /** The page about a source, or empty. */
+  private static String page(SourceBook.Key key) {
+    return switch (key.way()) {
+      case CHECK -> "/collect/checks?check=" + key.token();
       case COLLECTOR -> "/collect/collectors";
       default -> "";
     };

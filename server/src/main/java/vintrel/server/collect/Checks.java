@@ -157,7 +157,7 @@ class Checks {
   }
 
   private void write(Check check, Finding finding, Verdict verdict, long at) {
-    var sink = sinks.to(SeriesKey.MAIN, Sender.own("checks", Way.CHECK));
+    var sink = sinks.to(SeriesKey.MAIN, Sender.own(check.name(), Way.CHECK));
     var labels = labels(check);
     note(sink, "up", labels, at, MetricKind.STATE, "", verdict.passed() ? 1 : 0);
     note(sink, "duration", labels, at, MetricKind.GAUGE, "s", finding.millis() / 1000);
@@ -227,6 +227,18 @@ class Checks {
       }
     }
     return true;
+  }
+
+  /** Whether a check's last run failed. */
+  boolean fails(String name) {
+    var state = states.get(name);
+    return state != null && !state.verdict().passed();
+  }
+
+  /** What a check's last run found, in words; empty before the first. */
+  String found(String name) {
+    var state = states.get(name);
+    return state == null ? "" : state.verdict().found();
   }
 
   /** How a check is, or null if it has not run yet. */

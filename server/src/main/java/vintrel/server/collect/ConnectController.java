@@ -144,7 +144,7 @@ class ConnectController {
       HttpServletRequest request) {
     try {
       var spec = new TokenSpec(name, EnumSet.of(Right.METRICS, Right.EVENTS), store.strip());
-      var made = tokens.create(spec, CurrentUser.name());
+      var made = tokens.create(spec, way.equals("device") ? "devices" : "", CurrentUser.name());
       AccessLog.done(CurrentUser.name(), "created the token " + name.strip() + " (send)");
       fill(way, model, request, name.strip(), made.token(), made.id(), "");
     } catch (IllegalArgumentException e) {

@@ -1,5 +1,7 @@
 package vintrel.server.collect;
 
+import io.grpc.Attributes;
+import io.grpc.ForwardingServerCallListener;
 import io.grpc.Grpc;
 import io.grpc.Metadata;
 import io.grpc.MethodDescriptor;
@@ -8,6 +10,7 @@ import io.grpc.ServerCall;
 import io.grpc.ServerCallHandler;
 import io.grpc.ServerInterceptors;
 import io.grpc.ServerServiceDefinition;
+import io.grpc.ServerTransportFilter;
 import io.grpc.Status;
 import io.grpc.netty.shaded.io.grpc.netty.NettyServerBuilder;
 import io.grpc.stub.ServerCalls;
@@ -18,9 +21,15 @@ import java.io.InputStream;
 import java.io.UncheckedIOException;
 import java.net.InetSocketAddress;
 import java.time.Clock;
+import java.time.Duration;
 import java.util.List;
 import java.util.concurrent.Executors;
+import java.util.concurrent.ScheduledExecutorService;
+import java.util.concurrent.ScheduledFuture;
+import java.util.concurrent.Semaphore;
 import java.util.concurrent.TimeUnit;
+import java.util.concurrent.atomic.AtomicBoolean;
+import java.util.concurrent.atomic.AtomicInteger;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.beans.factory.annotation.Value;
@@ -54,8 +63,19 @@ class GrpcIngest {
   private static final String LOGS = "opentelemetry.proto.collector.logs.v1.LogsService";
   private static final int MAX_CALLS_PER_CONNECTION = 16;
 
-  /** Of a message: it lies in memory before the memory of requests counts it. */
+  /**
+   * Of a message: it lies in memory, packed and unpacked, before the memory of requests counts it.
+   */
   private static final int MAX_MESSAGE_BYTES = 8_000_000;
+
+  /** Bytes of a call that are taken before its turn comes. */
+  private static final int WINDOW = 65_535;
+
+  /** Connections beyond this get no answer but that there are too many. */
+  private static final int MAX_CONNECTIONS = 2_000;
+
+  /** A call waits so long for its turn, s. */
+  private static final int TURN_SECONDS = 10;
 
   private static final int MAX_METADATA_BYTES = 16_384;
 
@@ -95,6 +115,15 @@ class GrpcIngest {
   private final int maxBytes;
   private final int port;
   private final String address;
+  private final Duration patience;
+  private final AtomicInteger connections = new AtomicInteger();
+
+  /** Calls whose message is being received: together they stay within a part of the memory. */
+  private final Semaphore turns;
+
+  private final ScheduledExecutorService ends =
+      Executors.newSingleThreadScheduledExecutor(
+          Thread.ofPlatform().daemon().name("grpc-ends").factory());
   private Server server;
 
   /** Who calls, from where. */
@@ -110,7 +139,9 @@ class GrpcIngest {
       Pools pools,
       Settings settings,
       Clock clock,
+      @Value("${vintrel.grpc-patience}") Duration patience,
       @Value("${server.address:}") String address) {
+    this.patience = patience;
     this.tokens = tokens;
     this.sinks = sinks;
     this.book = book;
@@ -120,6 +151,7 @@ class GrpcIngest {
     this.pools = pools;
     this.clock = clock;
     this.maxBytes = Math.min(MAX_MESSAGE_BYTES, settings.ingest().maxRequestBytes());
+    this.turns = new Semaphore((int) Math.clamp(memory.max() / 2 / (2L * maxBytes), 2, 256), true);
     this.port = settings.train() ? 0 : settings.grpcPort();
     this.address = address;
   }
@@ -137,7 +169,10 @@ class GrpcIngest {
               .maxInboundMessageSize(maxBytes)
               .maxInboundMetadataSize(MAX_METADATA_BYTES)
               .maxConcurrentCallsPerConnection(MAX_CALLS_PER_CONNECTION)
-              .maxConnectionIdle(10, TimeUnit.MINUTES)
+              .flowControlWindow(WINDOW)
+              .handshakeTimeout(20, TimeUnit.SECONDS)
+              .maxConnectionIdle(5, TimeUnit.MINUTES)
+              .addTransportFilter(new Counting())
               .permitKeepAliveTime(10, TimeUnit.SECONDS)
               .executor(Executors.newVirtualThreadPerTaskExecutor())
               .addService(ServerInterceptors.intercept(service(METRICS, this::metrics), guard))
@@ -207,7 +242,7 @@ class GrpcIngest {
       pools.read(
           request.length,
           () -> {
-            OtlpProtobuf.read(request, sinks.cache(sink.named()), sink);
+            OtlpProtobuf.read(request, sinks.cache(sink), sink);
             return sink;
           });
       var outcome = sink.keep();
@@ -219,7 +254,10 @@ class GrpcIngest {
     try (var lease = memory.open()) {
       lease.take(SPREAD * (long) request.length);
       var store = sinks.store(null);
-      var read = pools.read(request.length, () -> OtlpLogs.protobuf(request));
+      var read =
+          pools.read(
+              request.length,
+              () -> OtlpLogs.protobuf(request, sinks.rules(caller.holder().name())));
       var receipt = events.append(store, read.events(), caller.holder().name());
       long lost = read.refused() + receipt.rejected();
       var why = receipt.why().isEmpty() ? read.why() : receipt.why();
@@ -292,13 +330,106 @@ class GrpcIngest {
         call.close(status.withDescription(reason), new Metadata());
         return new ServerCall.Listener<>() {};
       }
+      if (connections.get() > MAX_CONNECTIONS || !turn()) {
+        var busy = "too many calls at once; send it again later";
+        note(service, from, holder.name(), -1, http(Status.UNAVAILABLE), busy);
+        call.close(Status.UNAVAILABLE.withDescription(busy), new Metadata());
+        return new ServerCall.Listener<>() {};
+      }
       var context = io.grpc.Context.current().withValue(CALLER, new Caller(from, holder));
-      return io.grpc.Contexts.interceptCall(context, call, headers, next);
+      var turn = new Turn(call);
+      try {
+        return turn.over(io.grpc.Contexts.interceptCall(context, call, headers, next));
+      } catch (RuntimeException e) {
+        turn.pass();
+        throw e;
+      }
+    }
+
+    /** Waits on the call's own thread; nothing of the message is asked for before. */
+    private boolean turn() {
+      try {
+        return turns.tryAcquire(TURN_SECONDS, TimeUnit.SECONDS);
+      } catch (InterruptedException e) {
+        Thread.currentThread().interrupt();
+        return false;
+      }
+    }
+  }
+
+  /** A call's turn to be received: ends with its message, with the call, or with its time. */
+  private final class Turn {
+    private final AtomicBoolean passed = new AtomicBoolean();
+    private final ScheduledFuture<?> end;
+
+    Turn(ServerCall<?, ?> call) {
+      end =
+          ends.schedule(
+              () -> {
+                if (pass()) {
+                  var late = "no complete message within " + patience.toSeconds() + " s";
+                  call.close(Status.DEADLINE_EXCEEDED.withDescription(late), new Metadata());
+                }
+              },
+              patience.toMillis(),
+              TimeUnit.MILLISECONDS);
+    }
+
+    /** True the first time. */
+    boolean pass() {
+      boolean first = passed.compareAndSet(false, true);
+      if (first) {
+        turns.release();
+      }
+      return first;
+    }
+
+    <Q> ServerCall.Listener<Q> over(ServerCall.Listener<Q> next) {
+      return new ForwardingServerCallListener.SimpleForwardingServerCallListener<>(next) {
+        @Override
+        public void onMessage(Q message) {
+          end.cancel(false);
+          if (pass()) {
+            super.onMessage(message);
+          }
+        }
+
+        @Override
+        public void onCancel() {
+          end.cancel(false);
+          pass();
+          super.onCancel();
+        }
+
+        @Override
+        public void onComplete() {
+          end.cancel(false);
+          pass();
+          super.onComplete();
+        }
+      };
+    }
+  }
+
+  /** Counts connections. */
+  private final class Counting extends ServerTransportFilter {
+    @Override
+    public Attributes transportReady(Attributes attributes) {
+      connections.incrementAndGet();
+      return attributes;
+    }
+
+    @Override
+    public void transportTerminated(Attributes attributes) {
+      if (attributes != null) {
+        connections.decrementAndGet();
+      }
     }
   }
 
   @PreDestroy
   void stop() throws InterruptedException {
+    ends.shutdownNow();
     if (server != null) {
       server.shutdown();
       if (!server.awaitTermination(5, TimeUnit.SECONDS)) {

@@ -114,7 +114,7 @@ class OtlpController {
     if (asJson) {
       OtlpJson.read(document(body), intake);
     } else {
-      OtlpProtobuf.read(body, intakes.cache(intake.named()), intake);
+      OtlpProtobuf.read(body, intakes.cache(intake), intake);
     }
     return intake;
   }
@@ -136,9 +136,11 @@ class OtlpController {
       var store = intakes.store(request.getParameter("store"));
       var body = body(request, JSON_SPREAD, lease);
       lease.take(JSON_SPREAD * (long) body.length);
+      var rules = intakes.rules(who.getName());
       var read =
           pools.read(
-              body.length, () -> asJson ? OtlpLogs.json(document(body)) : OtlpLogs.protobuf(body));
+              body.length,
+              () -> asJson ? OtlpLogs.json(document(body), rules) : OtlpLogs.protobuf(body, rules));
       var receipt = events.append(store, read.events(), who.getName(), batch.mark());
       batch.taken();
       long lost = read.refused() + receipt.rejected();

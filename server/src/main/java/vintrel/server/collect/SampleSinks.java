@@ -12,6 +12,7 @@ import vintrel.core.collect.RateLimit;
 import vintrel.core.series.SeriesKey;
 import vintrel.core.store.SampleStore;
 import vintrel.core.wire.Exemplar;
+import vintrel.core.wire.ResourceRules;
 import vintrel.core.wire.SeriesCache;
 import vintrel.server.store.LogStore;
 import vintrel.server.store.MetricNotes;
@@ -31,6 +32,7 @@ class SampleSinks {
   private final MetricNotes notes;
   private final SourceBook book;
   private final LogStore logs;
+  private final Resources resources;
   private final Clock clock;
   private final Map<Long, RateLimit> limits = new ConcurrentHashMap<>();
   private final Cache<String, Boolean> exemplars =
@@ -41,8 +43,12 @@ class SampleSinks {
   private static final int PART = 10;
 
   private final SeriesCache cache = new SeriesCache(Runtime.getRuntime().maxMemory() / PART);
-  private final Map<String, SeriesCache> caches = new ConcurrentHashMap<>();
+  private final Map<Wire, SeriesCache> caches = new ConcurrentHashMap<>();
   private int stamp;
+
+  /** What decides of which series an encoded point is. */
+  private record Wire(String store, ResourceRules rules) {}
+
   private volatile int generation;
 
   SampleSinks(
@@ -52,7 +58,9 @@ class SampleSinks {
       MetricNotes notes,
       SourceBook book,
       LogStore logs,
+      Resources resources,
       Clock clock) {
+    this.resources = resources;
     this.logs = logs;
     this.book = book;
     this.clock = clock;
@@ -144,6 +152,7 @@ class SampleSinks {
     return new StoreSampleSink(store, named, sender, budget, starts)
         .with(notes)
         .with(book)
+        .with(resources)
         .with(logs, this::isNew);
   }
 
@@ -160,14 +169,20 @@ class SampleSinks {
     return store.generation();
   }
 
+  /** The rules for resources of what a token sends. */
+  ResourceRules rules(String token) {
+    return resources.rules(token);
+  }
+
   /** What is remembered of the wire's form of series; forgotten once ids have become invalid. */
-  SeriesCache cache(String named) {
+  SeriesCache cache(StoreSampleSink sink) {
     int now = store.generation();
     if (generation != now) {
       // Later ones have other numbers: what was remembered before is not found any more.
       caches.clear();
       generation = now;
     }
-    return caches.computeIfAbsent(named, k -> cache.of(next()));
+    var wire = new Wire(sink.named(), sink.resources());
+    return caches.computeIfAbsent(wire, k -> cache.of(next()));
   }
 }

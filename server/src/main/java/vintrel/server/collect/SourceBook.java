@@ -243,7 +243,9 @@ class SourceBook {
         var other = at(before - 1);
         other.series.decrementAndGet();
         // One that was silent for long has been replaced; one that sends still is in conflict.
-        if (clock.millis() - other.pace.last() < other.pace.lateAfter()) {
+        // What is imported is the past of what goes on.
+        boolean imported = other.key.way() == Way.IMPORT || sender.way() == Way.IMPORT;
+        if (!imported && clock.millis() - other.pace.last() < other.pace.lateAfter()) {
           source.contested = other.name() + " (" + other.key.way().words + ")";
           source.contestedAt = clock.millis();
         }

@@ -16,6 +16,7 @@ import tools.jackson.databind.json.JsonMapper;
 import vintrel.core.series.Admission;
 import vintrel.core.series.Condition;
 import vintrel.core.series.Event;
+import vintrel.core.series.Labels;
 import vintrel.core.series.MetricKind;
 import vintrel.core.series.Series;
 import vintrel.core.series.SeriesKey;
@@ -24,6 +25,7 @@ import vintrel.core.store.SampleBatch;
 import vintrel.core.store.SampleStore;
 import vintrel.core.unit.Durations;
 import vintrel.core.wire.Exemplar;
+import vintrel.core.wire.ResourceRules;
 import vintrel.core.wire.SampleSink;
 import vintrel.server.store.LogStore;
 import vintrel.server.store.MetricNotes;
@@ -64,6 +66,9 @@ final class StoreSampleSink implements SampleSink {
   private final SampleBatch batch = new SampleBatch();
   private MetricNotes notes;
   private SourceBook book;
+  private Resources resources;
+  private ResourceRules rules = ResourceRules.ALL;
+  private final Map<Labels, Map<String, String>> told = new LinkedHashMap<>();
   private IntSupplier limit;
   private int maxSeries;
   private final Map<String, String> newNotes = new LinkedHashMap<>();
@@ -95,6 +100,25 @@ final class StoreSampleSink implements SampleSink {
     this.named = named;
     this.sender = sender;
     this.budget = budget;
+  }
+
+  /** Parts the attributes of resources by the rules that hold for the sender. */
+  StoreSampleSink with(Resources of) {
+    resources = of;
+    rules = of.rules(sender.token());
+    return this;
+  }
+
+  @Override
+  public ResourceRules resources() {
+    return rules;
+  }
+
+  @Override
+  public void resource(Labels labels, Map<String, String> aside) {
+    if (resources != null && told.size() < MAX_NOTES) {
+      told.put(labels, aside);
+    }
   }
 
   /** Passes on what senders say of their metrics. */
@@ -353,6 +377,7 @@ final class StoreSampleSink implements SampleSink {
     if (!newNotes.isEmpty()) {
       notes.put(newNotes);
     }
+    told.forEach((labels, aside) -> resources.note(named, labels, aside));
     if (!traces.isEmpty()) {
       exemplars += logs.append(named, traces, sender.token()).rejected();
     }

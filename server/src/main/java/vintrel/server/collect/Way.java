@@ -13,7 +13,7 @@ enum Way {
   SCRAPE("scrape job", Category.ENDPOINTS),
   COLLECTOR("collector", Category.HOSTS),
   HOST("this server's host input", Category.HOSTS),
-  CHECK("checks from this server", Category.CHECKS),
+  CHECK("check from this server", Category.CHECKS),
   IMPORT("import of files", Category.BY_HAND),
   LOGS("OTLP logs", Category.EVENTS),
   LOGS_GRPC("OTLP logs over gRPC", Category.EVENTS);
@@ -23,6 +23,7 @@ enum Way {
     APPLICATIONS("Applications that push"),
     ENDPOINTS("Endpoints that are scraped"),
     HOSTS("Hosts"),
+    DEVICES("Devices"),
     CHECKS("Checks"),
     DATABASES("Databases that are queried"),
     BY_HAND("Single values and files"),
@@ -32,6 +33,16 @@ enum Way {
 
     Category(String title) {
       this.title = title;
+    }
+
+    /** The category of a name in lower case, or another if there is none. */
+    static Category named(String name, Category otherwise) {
+      for (var c : values()) {
+        if (c.name().toLowerCase(java.util.Locale.ROOT).equals(name)) {
+          return c;
+        }
+      }
+      return otherwise;
     }
   }
 

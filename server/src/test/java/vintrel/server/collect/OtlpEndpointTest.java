@@ -53,6 +53,72 @@ class OtlpEndpointTest {
         .addAttributes(attribute("route", "/book"));
   }
 
+  @Test
+  void rulesKeepAttributesOfResourcesAsideWhereTheyAreFound() {
+    var rules =
+        "kind: resources\n"
+            + "name: default\n"
+            + "rules:\n"
+            + "- label process.runtime\n"
+            + "- aside process.*, host.name\n";
+    server.post("/api/v1/definitions", "application/yaml", rules);
+    try {
+      long now = System.currentTimeMillis() - 10_000;
+      for (var pid : List.of("17", "17", "4711")) {
+        now += 1000;
+        var resource =
+            Resource.newBuilder()
+                .addAttributes(attribute("service.name", "mooring"))
+                .addAttributes(attribute("host.name", "nq-app-1"))
+                .addAttributes(attribute("process.pid", pid))
+                .addAttributes(attribute("process.runtime", "jvm"));
+        var metric =
+            Metric.newBuilder()
+                .setName("mooring.lines")
+                .setGauge(Gauge.newBuilder().addDataPoints(point(now, 4)));
+        var request =
+            ExportMetricsServiceRequest.newBuilder()
+                .addResourceMetrics(
+                    ResourceMetrics.newBuilder()
+                        .setResource(resource)
+                        .addScopeMetrics(ScopeMetrics.newBuilder().addMetrics(metric)))
+                .build();
+        server.send(
+            server
+                .to("/v1/metrics")
+                .header("Content-Type", PROTOBUF)
+                .POST(HttpRequest.BodyPublishers.ofByteArray(request.toByteArray())));
+      }
+      var json =
+          "{\"resourceMetrics\":[{\"resource\":{\"attributes\":[{\"key\":\"service.name\",\"value\":{\"stringValue\":\"mooring\"}},"
+              + "{\"key\":\"process.runtime\",\"value\":{\"stringValue\":\"jvm\"}},{\"key\":\"process.pid\",\"value\":{\"intValue\":\"5\"}}]},"
+              + "\"scopeMetrics\":[{\"metrics\":[{\"name\":\"mooring.lines\",\"gauge\":{\"dataPoints\":[{\"timeUnixNano\":\"%d000000\",\"asDouble\":6,"
+              + "\"attributes\":[{\"key\":\"route\",\"value\":{\"stringValue\":\"/book\"}}]}]}}]}]}]}";
+      server.post("/v1/metrics", "application/json", json.formatted(now + 1000));
+      // One series, whatever was kept aside, by both encodings.
+      var found = server.query("mooring.lines then count every 1h", "-1h", "now").body();
+      assertThat(found).contains("4.0").contains("\"process.runtime\":\"jvm\"");
+      assertThat(found).doesNotContain("process.pid").doesNotContain("nq-app-1");
+      assertThat(server.send(server.to("/api/v1/resources?q=mooring%205").GET()).body())
+          .contains("\"process.pid\":\"5\"");
+      assertThat(server.send(server.to("/api/v1/resources?q=mooring%204711").GET()).body())
+          .contains("\"found\":0");
+      var logs =
+          "{\"resourceLogs\":[{\"resource\":{\"attributes\":[{\"key\":\"process.pid\",\"value\":{\"intValue\":\"5\"}}]},\"scopeLogs\":[{\"logRecords\":[{\"timeUnixNano\":\"%d000000\",\"body\":{\"stringValue\":\"line"
+              + " parted\"}}]}]}]}";
+      server.post("/v1/logs", "application/json", logs.formatted(now));
+      assertThat(
+              server
+                  .query("events where process.pid = '5' then count every 1h", "-1h", "now")
+                  .body())
+          .contains("1.0");
+      assertThat(server.query("events then count by process.pid every 1h", "-1h", "now").body())
+          .doesNotContain("\"process.pid\":\"5\"");
+    } finally {
+      server.send(server.to("/api/v1/definitions/resources/default").DELETE());
+    }
+  }
+
   private static ExportMetricsServiceRequest request(Metric... metrics) {
     return ExportMetricsServiceRequest.newBuilder()
         .addResourceMetrics(

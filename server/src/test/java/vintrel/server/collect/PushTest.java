@@ -49,7 +49,9 @@ class PushTest {
   @RegisterExtension
   static final RunningServer server =
       new RunningServer(
-          "--vintrel.grpc-port=" + PORT, "--vintrel.ingest.max-request-bytes=1000000");
+          "--vintrel.grpc-port=" + PORT,
+          "--vintrel.grpc-patience=2s",
+          "--vintrel.ingest.max-request-bytes=1000000");
 
   private static ManagedChannel channel;
 
@@ -71,19 +73,27 @@ class PushTest {
     channel.shutdownNow();
   }
 
-  private static byte[] call(String service, byte[] request, String token, boolean gzip) {
-    var method =
-        MethodDescriptor.<byte[], byte[]>newBuilder()
-            .setType(MethodDescriptor.MethodType.UNARY)
-            .setFullMethodName("opentelemetry.proto.collector." + service + "/Export")
-            .setRequestMarshaller(GrpcIngest.BYTES)
-            .setResponseMarshaller(GrpcIngest.BYTES)
-            .build();
+  private static MethodDescriptor<byte[], byte[]> method(String service) {
+    return MethodDescriptor.<byte[], byte[]>newBuilder()
+        .setType(MethodDescriptor.MethodType.UNARY)
+        .setFullMethodName("opentelemetry.proto.collector." + service + "/Export")
+        .setRequestMarshaller(GrpcIngest.BYTES)
+        .setResponseMarshaller(GrpcIngest.BYTES)
+        .build();
+  }
+
+  private static Metadata headers(String token) {
     var headers = new Metadata();
     if (token != null) {
       headers.put(
           Metadata.Key.of("authorization", Metadata.ASCII_STRING_MARSHALLER), "Bearer " + token);
     }
+    return headers;
+  }
+
+  private static byte[] call(String service, byte[] request, String token, boolean gzip) {
+    var method = method(service);
+    var headers = headers(token);
     var stub =
         io.grpc.ClientInterceptors.intercept(
             channel, MetadataUtils.newAttachHeadersInterceptor(headers));
@@ -193,6 +203,44 @@ class PushTest {
     assertThatThrownBy(() -> call(METRICS, new byte[1_500_000], RunningServer.TOKEN, true))
         .isInstanceOf(StatusRuntimeException.class);
     assertThat(refused(METRICS, good, RunningServer.TOKEN)).isEqualTo(Status.Code.OK);
+  }
+
+  @Test
+  void callsThatSendNothingTakeNoPlaceFromOthersForLong() throws Exception {
+    var ended = new java.util.concurrent.LinkedBlockingQueue<Status>();
+    var channels = new java.util.ArrayList<ManagedChannel>();
+    int n = 400;
+    for (int i = 0; i < n; i++) {
+      if (i % 16 == 0) {
+        var builder = NettyChannelBuilder.forAddress("127.0.0.1", PORT).usePlaintext();
+        channels.add(builder.directExecutor().build());
+      }
+      // A call of one message would hold its head back until it is there.
+      var streaming =
+          method(METRICS).toBuilder().setType(MethodDescriptor.MethodType.CLIENT_STREAMING).build();
+      var call = channels.getLast().newCall(streaming, CallOptions.DEFAULT);
+      call.start(
+          new io.grpc.ClientCall.Listener<>() {
+            @Override
+            public void onClose(Status status, Metadata trailers) {
+              ended.add(status);
+            }
+          },
+          headers(RunningServer.TOKEN));
+    }
+    try {
+      assertThat(refused(METRICS, metrics("grpc.beside", 1), RunningServer.TOKEN))
+          .isIn(Status.Code.OK, Status.Code.UNAVAILABLE);
+      for (int i = 0; i < n; i++) {
+        var status = ended.poll(30, java.util.concurrent.TimeUnit.SECONDS);
+        assertThat(status).as("call %d ended", i).isNotNull();
+        assertThat(status.getCode()).isIn(Status.Code.DEADLINE_EXCEEDED, Status.Code.UNAVAILABLE);
+      }
+      assertThat(refused(METRICS, metrics("grpc.beside", 1), RunningServer.TOKEN))
+          .isEqualTo(Status.Code.OK);
+    } finally {
+      channels.forEach(ManagedChannel::shutdownNow);
+    }
   }
 
   @Test
