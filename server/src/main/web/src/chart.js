@@ -1,6 +1,6 @@
 // Draws a picture that the server computed. No numbers are made here: only pixels and gestures.
 import * as echarts from 'echarts/core';
-import { LineChart } from 'echarts/charts';
+import { CustomChart, LineChart } from 'echarts/charts';
 import { GridComponent } from 'echarts/components';
 import { CanvasRenderer } from 'echarts/renderers';
 import { setRange } from './range.js';
@@ -8,9 +8,13 @@ import { el } from './dom.js';
 import { readoutBox } from './readout.js';
 import { stamp } from './time.js';
 
-echarts.use([LineChart, GridComponent, CanvasRenderer]);
+echarts.use([CustomChart, LineChart, GridComponent, CanvasRenderer]);
 const charts = new Set(),
-  LABEL_HEIGHT = 15;
+  LABEL_HEIGHT = 15,
+  ZONE_HEIGHT = 15,
+  PLAIN = { draw: 'line', curve: 'straight', width: 1.7, dash: 'solid', points: 'where alone', fill: 0, envelope: true },
+  DASHES = { solid: 'solid', dashed: [6, 4], dotted: [2, 3] },
+  STEPS = { 'step before': 'start', 'step after': 'end' };
 const colour = (name) => getComputedStyle(document.documentElement).getPropertyValue(name).trim();
 
 export function chart(host, { bare = false } = {}) {
@@ -20,7 +24,8 @@ export function chart(host, { bare = false } = {}) {
   let instance = null;
   const box = { left: 0, right: 8, top: 6, bottom: 22 },
     captions = [],
-    labels = [];
+    labels = [],
+    others = [];
 
   function draw(picture, limits = []) {
     self.picture = picture;
@@ -44,7 +49,7 @@ export function chart(host, { bare = false } = {}) {
       line = colour('--line'),
       font = '"Atkinson Mono", monospace';
     box.left = bare ? 0 : Math.max(26, ...ticks.map((k) => k.text.length * 7.3)) + 8;
-    box.bottom = bare ? 0 : 22;
+    box.bottom = bare ? 0 : 22 + zones().length * ZONE_HEIGHT;
     const second = picture.second;
     box.right = bare ? 0 : second ? Math.max(26, ...second.ticks.map((k) => k.text.length * 7.3)) + 8 : 8;
     caption(picture);
@@ -70,11 +75,30 @@ export function chart(host, { bare = false } = {}) {
           },
         },
         yAxis: [yAxis(picture.axis, 'left', label, line), ...(second ? [yAxis(second, 'right', label, line)] : [])],
-        series: picture.traces.flatMap((trace, i) => (self.off.has(trace.name) ? [] : lines(trace, i))).concat(limitLines(limits)),
+        series: picture.traces.flatMap((trace, i) => (self.off.has(trace.name) ? [] : series(trace, i))).concat(limitLines(limits)),
       },
       { notMerge: true },
     );
     limitLabels(limits);
+    zoneLabels();
+  }
+
+  const zones = () => (bare ? [] : (self.dress?.zones ?? []));
+
+  // Rows of labels for other time zones, under those of the axis.
+  function zoneLabels() {
+    for (const label of others.splice(0)) label.remove();
+    zones().forEach((zone, row) => {
+      const put = (text, left, look) => {
+        const label = host.appendChild(el('div', { class: 'zone-label ' + look }, text));
+        label.style.left = left + 'px';
+        label.style.bottom = (zones().length - 1 - row) * ZONE_HEIGHT + 'px';
+        others.push(label);
+      };
+      put(zone.name, 0, 'zone-name');
+      for (const tick of zone.ticks)
+        if (xOf(tick.at) > box.left + 20 && xOf(tick.at) < host.clientWidth - 22) put(tick.text, xOf(tick.at), 'middle');
+    });
   }
 
   // What is on which axis is said where there are two.
@@ -126,16 +150,67 @@ export function chart(host, { bare = false } = {}) {
     return instance?.getDataURL({ pixelRatio: 2, backgroundColor: colour('--sheet') });
   }
 
+  const styleOf = (i) => self.dress?.styles[i] ?? PLAIN;
+  const drawn = (trace, i) => styleOf(i).drawn ?? trace.values;
+
+  function series(trace, i) {
+    return styleOf(i).draw === 'bars' ? [bars(trace, i)] : lines(trace, i);
+  }
+
+  // From the base up, as wide as a bucket; series that are not stacked stand side by side.
+  function bars(trace, i) {
+    const style = styleOf(i),
+      c = colour('--s' + trace.colour),
+      top = drawn(trace, i),
+      pitch = trace.times.length > 1 ? trace.times[1] - trace.times[0] : self.picture.to - self.picture.from,
+      beside = self.picture.traces
+        .map((t, k) => k)
+        .filter((k) => styleOf(k).draw === 'bars' && !styleOf(k).base && !self.off.has(self.picture.traces[k].name)),
+      place = style.base ? 0 : Math.max(0, beside.indexOf(i)),
+      n = style.base ? 1 : Math.max(1, beside.length),
+      fades = self.pointed != null && self.pointed !== trace.name;
+    const axis = trace.axis ? self.picture.second : self.picture.axis;
+    return {
+      type: 'custom',
+      yAxisIndex: trace.axis || 0,
+      silent: true,
+      clip: true,
+      data: trace.times.map((t, k) => [t, style.base?.[k] ?? Math.min(Math.max(0, axis.min), axis.max), top[k]]),
+      encode: { x: 0, y: [1, 2] },
+      renderItem: (_, api) => {
+        if (Number.isNaN(api.value(2))) return null;
+        const [x0, y0] = api.coord([api.value(0), api.value(1)]),
+          [x1, y1] = api.coord([api.value(0) + pitch, api.value(2)]),
+          width = (x1 - x0) / n,
+          gap = width > 4 ? 1 : 0;
+        return {
+          type: 'rect',
+          shape: {
+            x: x0 + place * width,
+            y: Math.min(y0, y1),
+            width: Math.max(0.5, width - gap),
+            height: Math.max(0.5, Math.abs(y0 - y1)),
+          },
+          style: { fill: c, opacity: fades ? 0.15 : 1 },
+        };
+      },
+    };
+  }
+
   function lines(trace, i) {
-    const c = colour(bare ? '--faint' : '--s' + trace.colour),
+    const style = styleOf(i),
+      values = drawn(trace, i),
+      envelope = style.envelope && trace.low ? { low: style.low ?? trace.low, high: style.high ?? trace.high } : null,
+      c = colour(bare ? '--faint' : '--s' + trace.colour),
       out = [],
-      yAxisIndex = trace.axis || 0;
+      yAxisIndex = trace.axis || 0,
+      curve = { step: STEPS[style.curve] ?? false, smooth: style.curve === 'smooth' ? 0.4 : false, smoothMonotone: 'x' };
     const points = (v) => trace.times.map((t, k) => [t, v[k]]);
     const end = trace.times.length - 1,
       opens = trace.partial?.first && end > 0,
       closes = trace.partial?.last && end > 0;
     const fades = self.pointed != null && self.pointed !== trace.name;
-    if (trace.low && !bare && !trace.earlier && !fades) {
+    if (envelope && !bare && !trace.earlier && !fades) {
       const base = {
         type: 'line',
         yAxisIndex,
@@ -146,47 +221,75 @@ export function chart(host, { bare = false } = {}) {
         stackStrategy: 'all',
         z: 1,
       };
-      out.push({ ...base, data: points(trace.low) });
+      out.push({ ...base, ...curve, data: points(envelope.low) });
       out.push({
         ...base,
-        data: points(trace.high.map((h, k) => (h == null ? null : h - trace.low[k]))),
+        ...curve,
+        data: points(envelope.high.map((h, k) => (h == null ? null : h - envelope.low[k]))),
         areaStyle: { color: c, opacity: Number(colour('--env')) },
       });
     }
     // Missing buckets over which the line goes on are left out; others are gaps.
     const joined = new Set(trace.joined),
       shown = trace.times.map((t, k) => k).filter((k) => !joined.has(k));
-    const lonely = shown.map((k, n) => trace.values[k] != null && trace.values[shown[n - 1]] == null && trace.values[shown[n + 1]] == null);
+    const lonely = shown.map((k, n) => values[k] != null && values[shown[n - 1]] == null && values[shown[n + 1]] == null),
+      all = style.points === 'all' || style.draw === 'points',
+      none = style.points === 'none' && style.draw !== 'points';
+    // A stacked area lies on what is below it.
+    if (style.base && !bare)
+      out.push({
+        ...curve,
+        type: 'line',
+        yAxisIndex,
+        data: shown.map((k) => [trace.times[k], values[k] == null ? null : style.base[k]]),
+        symbol: 'none',
+        silent: true,
+        stack: 'base' + i,
+        stackStrategy: 'all',
+        lineStyle: { width: 0 },
+        z: 1,
+      });
+    const filled = bare ? 0.1 : style.fill / 100;
     out.push({
+      ...curve,
       type: 'line',
       yAxisIndex,
       name: trace.name,
-      data: shown.map((k) => [trace.times[k], (opens && k === 0) || (closes && k === end) ? null : trace.values[k]]),
-      symbol: (v, p) => (lonely[p.dataIndex] ? 'circle' : 'none'),
-      symbolSize: 4,
+      ...(style.base && !bare ? { stack: 'base' + i, stackStrategy: 'all' } : {}),
+      data: shown.map((k) => [
+        trace.times[k],
+        (opens && k === 0) || (closes && k === end) || values[k] == null
+          ? null
+          : style.base && !bare
+            ? values[k] - style.base[k]
+            : values[k],
+      ]),
+      symbol: (v, p) => (!none && (all || lonely[p.dataIndex]) ? 'circle' : 'none'),
+      symbolSize: style.draw === 'points' ? 5 : 4,
       showAllSymbol: true,
       silent: true,
       z: self.pointed === trace.name ? 3 : 2,
       lineStyle: {
-        width: bare ? 1.4 : trace.earlier ? 1.2 : self.pointed === trace.name ? 2.2 : 1.7,
+        width: style.draw === 'points' ? 0 : bare ? 1.4 : trace.earlier ? 1.2 : style.width + (self.pointed === trace.name ? 0.5 : 0),
         color: c,
-        type: trace.earlier ? [4, 3] : 'solid',
+        type: trace.earlier ? [4, 3] : DASHES[style.dash],
         opacity: fades ? 0.15 : trace.earlier ? 0.75 : 1,
       },
       itemStyle: { color: c },
-      ...(bare ? { areaStyle: { color: c, opacity: 0.1 } } : {}),
+      ...(filled ? { areaStyle: { color: c, opacity: fades ? filled / 4 : filled, origin: bare ? 'start' : 'auto' } } : {}),
     });
     // Buckets that the range cuts hold less than the others: the way to them is dotted.
     for (const at of [opens && 0, closes && end - 1]) {
-      if (at === false || at === undefined) continue;
+      if (at === false || at === undefined || style.draw === 'points') continue;
       out.push({
         type: 'line',
         yAxisIndex,
-        data: [at, at + 1].map((k) => [trace.times[k], trace.values[k]]),
+        ...curve,
+        data: [at, at + 1].map((k) => [trace.times[k], values[k]]),
         symbol: 'none',
         silent: true,
         z: 2,
-        lineStyle: { width: bare ? 1.2 : 1.5, color: c, type: [2, 3], opacity: fades ? 0.15 : 1 },
+        lineStyle: { width: bare ? 1.2 : style.width * 0.9, color: c, type: [2, 3], opacity: fades ? 0.15 : 1 },
         itemStyle: { color: c },
       });
     }
@@ -196,21 +299,40 @@ export function chart(host, { bare = false } = {}) {
   // Limits run over the whole width; their labels are elements over the canvas, where the server placed them.
   function limitLines(limits) {
     if (bare) return [];
-    return limits.map((l) => ({
+    const { from, to, axis } = self.picture;
+    const line = (l) => ({
       type: 'line',
-      data: [self.picture.from, self.picture.to].map((t) => [t, l.value]),
+      data: [from, to].map((t) => [t, l.at]),
       symbol: 'none',
       silent: true,
       z: 2,
       lineStyle: { color: colour('--' + l.priority), type: [6, 4], width: 1.2 },
-    }));
+    });
+    const band = (l) => ({
+      type: 'custom',
+      silent: true,
+      clip: true,
+      z: 0,
+      data: [[from, l.at, to, l.beyondAbove ? axis.max : axis.min]],
+      encode: { x: [0, 2], y: [1, 3] },
+      renderItem: (_, api) => {
+        const [x0, y0] = api.coord([api.value(0), api.value(1)]),
+          [x1, y1] = api.coord([api.value(2), api.value(3)]);
+        return {
+          type: 'rect',
+          shape: { x: x0, y: Math.min(y0, y1), width: x1 - x0, height: Math.abs(y1 - y0) },
+          style: { fill: colour('--' + l.priority), opacity: 0.09 },
+        };
+      },
+    });
+    return limits.flatMap((l) => [...(l.form === 'band' ? [] : [line(l)]), ...(l.form === 'line' ? [] : [band(l)])]);
   }
 
   function limitLabels(limits) {
     for (const label of labels.splice(0)) label.remove();
     if (bare) return;
     for (const l of limits.filter((one) => one.text !== '')) {
-      const y = instance.convertToPixel({ yAxisIndex: 0 }, l.value),
+      const y = instance.convertToPixel({ yAxisIndex: 0 }, l.at),
         label = host.appendChild(el('div', { class: 'limit-label ' + l.priority }, l.text));
       label.style.right = box.right + 2 + l.shift + 'px';
       label.style.top = (l.above ? y - 4 - LABEL_HEIGHT : y + 4) + 'px';
@@ -266,20 +388,21 @@ export function chart(host, { bare = false } = {}) {
   function hover(e) {
     const rect = host.getBoundingClientRect(),
       px = e.clientX - rect.left,
-      py = e.clientY - rect.top;
+      py = e.clientY - rect.top,
+      told = self.dress?.hover ?? 'all';
     if (px < box.left || px > host.clientWidth - box.right) return leave();
     const t = timeAt(px);
     for (const other of charts) other.shared(t);
     const rows = [];
     let stampAt = null,
       cut = false;
-    for (const trace of self.picture.traces) {
-      if (self.off.has(trace.name)) continue;
+    for (const [i, trace] of self.picture.traces.entries()) {
+      if (self.off.has(trace.name) || told === 'none') continue;
       const k = nearest(trace.times, t);
       if (k < 0 || trace.values[k] == null) continue;
       stampAt ??= trace.times[k];
       cut ||= (trace.partial?.first && k === 0) || (trace.partial?.last && k === trace.times.length - 1);
-      rows.push({ trace, v: trace.values[k], low: trace.low?.[k], high: trace.high?.[k] });
+      rows.push({ trace, v: trace.values[k], y: drawn(trace, i)[k], low: trace.low?.[k], high: trace.high?.[k] });
     }
     if (!rows.length) {
       readout?.remove();
@@ -290,11 +413,11 @@ export function chart(host, { bare = false } = {}) {
     const share = 1 - (py - box.top) / (host.clientHeight - box.top - box.bottom);
     const away = (r) => {
       const axis = r.trace.axis ? self.picture.second : self.picture.axis;
-      return Math.abs((r.v - axis.min) / (axis.max - axis.min) - share);
+      return Math.abs((r.y - axis.min) / (axis.max - axis.min) - share);
     };
     const near = rows.reduce((a, b) => (away(b) < away(a) ? b : a));
     readout?.remove();
-    readout = readoutBox(rows, near, e.shiftKey, stamp(stampAt) + (cut ? ' · partial bucket' : ''), number);
+    readout = readoutBox(rows, near, e.shiftKey || told === 'nearest', stamp(stampAt) + (cut ? ' · partial bucket' : ''), number);
     host.append(readout);
     const w = readout.offsetWidth,
       h = readout.offsetHeight;

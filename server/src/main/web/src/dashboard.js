@@ -1,7 +1,6 @@
 // A dashboard: every panel asks the server for its picture, and again when the range changes.
-import { chart, summary } from './chart.js';
-import { legend } from './legend.js';
-import { save, table } from './table.js';
+import { load } from './kinds/index.js';
+import { save } from './table.js';
 import { live } from './live.js';
 import { current, setRange } from './range.js';
 import { csrf, el, ending, post } from './dom.js';
@@ -18,7 +17,7 @@ const panels = [...document.querySelectorAll('.figure')].map(panel);
 
 function panel(figure) {
   const body = figure.querySelector('.body'),
-    show = figure.dataset.show;
+    kind = figure.dataset.kind;
   const self = { figure, view: null, abort: null, refresh };
   let placed = [0, 0],
     again = false;
@@ -32,12 +31,12 @@ function panel(figure) {
     p.set('from', current().from);
     p.set('to', current().to);
     p.set('width', body.clientWidth);
-    p.set('height', Math.max(80, body.clientHeight * (show === 'LINES' ? 0.6 : 1)) | 0);
+    p.set('height', Math.max(60, body.clientHeight));
     placed = self.view?.size() ?? [0, 0];
     p.set('plot-width', placed[0]);
     p.set('plot-height', placed[1]);
     try {
-      put(await post(`/dashboards/${root.dataset.dashboard}/panels/${figure.dataset.panel}`, p, self.abort.signal));
+      await put(await post(`/dashboards/${root.dataset.dashboard}/panels/${figure.dataset.panel}`, p, self.abort.signal));
       figure.dataset.done = Date.now();
     } catch (e) {
       if (e.name !== 'AbortError') fault(e);
@@ -77,10 +76,11 @@ function panel(figure) {
       body.before(el('p', { class: 'advice', role: 'status' }, el('span', {}, '▸'), el('span', {}, some.map((a) => a.text).join('; '))));
   }
 
-  function put(data) {
+  async function put(data) {
     lacks(data);
-    figure.querySelector('.reading').textContent = show === 'LINES' ? data.reading : '';
-    figure.querySelector('.unit').textContent = show === 'LINES' ? data.picture.axis.note : '';
+    const drawing = data.drawing;
+    figure.querySelector('.reading').textContent = drawing?.reading ?? '';
+    figure.querySelector('.unit').textContent = drawing?.picture?.axis.note ?? '';
     if (data.empty) {
       clear();
       const go = data.empty.nearest
@@ -93,30 +93,16 @@ function panel(figure) {
       body.append(el('div', { class: 'empty', role: 'status' }, data.empty.text, go));
       return;
     }
-    if (show === 'TABLE') {
-      clear();
-      body.append(table(data.table));
-      return;
-    }
     if (!self.view) {
+      const mount = await load(kind);
       body.replaceChildren();
-      if (show === 'NUMBER') self.big = body.appendChild(el('div', { class: 'big' }));
-      self.plot = body.appendChild(el('div', { class: 'plot', role: 'img' }));
-      if (show === 'LINES') self.legend = body.appendChild(el('div'));
-      self.view = chart(self.plot, { bare: show === 'NUMBER' });
+      self.view = mount(body);
     }
-    if (show === 'NUMBER') {
-      self.big.className = 'big' + (data.number.passed ? ' passed-' + data.number.passed : '');
-      self.big.replaceChildren(data.number.value, el('small', {}, data.number.unit));
-    }
-    self.view.picture = data.picture;
-    if (self.legend && !self.legend.contains(document.activeElement)) legend(self.legend, self.view, { form: figure.dataset.legend });
-    self.view.draw(data.picture, data.limits || []);
+    self.view.update(drawing);
     // The labels of limits are placed for the plot's size, which is known once it is drawn.
-    const misplaced = data.limits?.length && self.view.size().some((px, i) => Math.abs(px - placed[i]) > 8);
+    const misplaced = drawing.limits?.length && self.view.size().some((px, i) => Math.abs(px - placed[i]) > 8);
     if (misplaced && !again) refresh();
     again = misplaced && !again;
-    self.plot.setAttribute('aria-label', summary(data.picture));
   }
 
   figure.querySelector('[data-csv]')?.addEventListener('click', async () => {
@@ -149,9 +135,30 @@ for (const select of document.querySelectorAll('[data-control]')) {
   });
 }
 
-document
-  .querySelector('[data-arrange]')
-  ?.addEventListener('click', async () => (await import('./arrange.js')).arrange(root, document.querySelector('[data-arrange]')));
+// Editing begins by the button, by the key e, or with the address of a dashboard that was just made.
+const bar = document.querySelector('[data-edit-bar]');
+async function startEditing() {
+  for (const one of panels) {
+    one.abort?.abort();
+    one.view?.dispose();
+  }
+  panels.length = 0;
+  await (await import('./edit.js')).edit(root, bar);
+}
+document.querySelector('[data-edit]')?.addEventListener('click', startEditing);
+if (bar && new URLSearchParams(location.search).has('edit')) startEditing();
+
+// What a panel is about: on request, closed by Escape.
+for (const button of document.querySelectorAll('[data-about]')) {
+  const text = button.nextElementSibling,
+    set = (open) => {
+      text.hidden = !open;
+      button.setAttribute('aria-expanded', String(open));
+    };
+  button.addEventListener('click', () => set(text.hidden));
+  button.parentElement.addEventListener('keydown', (e) => e.key === 'Escape' && set(false));
+  button.parentElement.addEventListener('focusout', (e) => !button.parentElement.contains(e.relatedTarget) && set(false));
+}
 
 const all = () => panels.forEach((one) => one.refresh());
 live(all);

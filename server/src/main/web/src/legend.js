@@ -2,13 +2,15 @@ import { el } from './dom.js';
 
 // The legend: a table of last, min, max, mean. Its stroke hides a series, its name shows it alone, and what is
 // pointed at stands out while the others fade.
-export function legend(host, view, { form = 'table' } = {}) {
-  const names = view.picture.traces;
+const STATISTICS = ['last', 'min', 'max', 'mean', 'sum'];
+
+export function legend(host, view, { form = 'table', shows = STATISTICS.slice(0, 4), sort = 'as drawn' } = {}) {
+  const names = sorted(view.picture.traces, view.legendSort ?? sort);
   host.replaceChildren();
   if (form === 'none' || !names.length) return;
   const again = () => {
     view.draw(view.picture, view.limits);
-    legend(host, view, { form });
+    legend(host, view, { form, shows, sort });
   };
   const hide = (trace) => {
     view.off.has(trace.name) ? view.off.delete(trace.name) : view.off.add(trace.name);
@@ -20,6 +22,19 @@ export function legend(host, view, { form = 'table' } = {}) {
     if (!all) for (const n of names) if (n !== trace) view.off.add(n.name);
     again();
   };
+  const sorter = (by) =>
+    el(
+      'button',
+      {
+        type: 'button',
+        title: 'Sort by ' + by,
+        onclick: () => {
+          view.legendSort = view.legendSort === by ? null : by;
+          again();
+        },
+      },
+      by + (view.legendSort === by ? ' ↓' : ''),
+    );
   const entry = (trace) => {
     const on = String(!view.off.has(trace.name));
     return el(
@@ -69,7 +84,8 @@ export function legend(host, view, { form = 'table' } = {}) {
     'tr',
     {},
     el('th', { scope: 'col' }, 'Series' + (view.picture.suffix ? `, ${view.picture.suffix.trim()}` : '')),
-    ...['last', 'min', 'max', 'mean', ...(units ? ['unit'] : [])].map((h) => el('th', { scope: 'col' }, h)),
+    ...shows.map((h) => el('th', { scope: 'col' }, sorter(h))),
+    units ? el('th', { scope: 'col' }, 'unit') : null,
   );
   host.append(
     el(
@@ -85,7 +101,7 @@ export function legend(host, view, { form = 'table' } = {}) {
               'tr',
               { class: view.off.has(trace.name) ? 'off' : '' },
               el('td', {}, entry(trace)),
-              ...trace.readout.map((r) => el('td', {}, r)),
+              ...shows.map((h) => el('td', {}, h === 'count' ? String(trace.count) : trace.readout[STATISTICS.indexOf(h)])),
               units ? el('td', {}, trace.unit) : null,
             ),
             trace,
@@ -94,4 +110,11 @@ export function legend(host, view, { form = 'table' } = {}) {
       ),
     ),
   );
+}
+
+// The greatest first; the server says as what numbers count.
+function sorted(traces, by) {
+  if (by === 'as drawn') return traces;
+  if (by === 'name') return [...traces].sort((a, b) => a.name.localeCompare(b.name));
+  return [...traces].sort((a, b) => (b.sizes?.[by] ?? -Infinity) - (a.sizes?.[by] ?? -Infinity));
 }

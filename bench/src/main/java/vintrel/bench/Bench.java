@@ -9,7 +9,9 @@ import java.util.List;
 /** Runs the parts that are named, or all. */
 public final class Bench {
   private static final List<String> PARTS =
-      List.of("codec", "ingest", "ask", "events", "start", "growth", "index", "safe", "peers");
+      List.of(
+          "codec", "ingest", "ask", "events", "start", "growth", "index", "safe", "peers",
+          "collect");
 
   public static void main(String[] args) throws Exception {
     var wanted = args.length == 0 ? PARTS : Arrays.asList(args);
@@ -23,6 +25,7 @@ public final class Bench {
         case "events" -> new EventsBench(home).run();
         case "index" -> IndexBench.run();
         case "ingest" -> new IngestBench(home).run();
+        case "collect" -> new CollectBench(home).run(System.getProperty("vintrel.part", ""));
         case "growth" -> new GrowthBench(home).run();
         case "peers" -> new PeersBench(home, Integer.getInteger("vintrel.hours", 6)).run();
         case "safe" -> new SafeBench(home).run();

@@ -27,7 +27,8 @@ public final class Demo {
           "jobs",
           "checks",
           "insight",
-          "resources");
+          "resources",
+          "panel-kinds");
 
   /** A part of the fleet that sends with a token of its own. */
   private enum Part {

@@ -38,6 +38,8 @@ class PagesTest {
     "/dashboards/boarding, Boarding and bookings",
     "/dashboards/fleet, Fleet",
     "/dashboards/services, Services",
+    "/dashboards/panel-kinds, Panel kinds",
+    "/collect/resources, Collect",
     "/dashboards, Dashboards",
     "/bench, Bench",
     "/bench?q=host.cpu.busy then mean by site, Bench",
@@ -93,7 +95,9 @@ class PagesTest {
   @ValueSource(
       strings = {
         "/dashboards/fleet",
+        "/dashboards/panel-kinds",
         "/dashboards",
+        "/collect/resources",
         "/bench",
         "/bench?q=host.cpu.busy then mean by site",
         "/bench/events?from=-6h&to=now",
@@ -493,13 +497,55 @@ class PagesTest {
       var page = sheet.page();
       var panel = page.locator("[data-panel=manifest-database-sessions]");
       assertThat(panel).hasAttribute("data-at", "7,15,6,7");
-      page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Arrange")).click();
+      page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Edit").setExact(true))
+          .first()
+          .click();
       page.locator("[gs-id=manifest-database-sessions]").focus();
       page.keyboard().press("ArrowDown");
       page.keyboard().press("Shift+ArrowLeft");
-      page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Save")).click();
+      button(page, "Save").click();
       assertThat(panel).hasAttribute("data-at", "7,16,5,7");
       awaitPanels(page);
+    }
+  }
+
+  @Test
+  void aDashboardIsMadeInTheBrowserAndComesBackAfterItWasDeleted() {
+    try (var sheet = RunningDemo.open("/dashboards")) {
+      var page = sheet.page();
+      page.getByLabel("Title of the dashboard to make").fill("Quay watch");
+      button(page, "Create dashboard").click();
+      button(page, "+ Panel").click();
+      var form = page.locator(".panel-sheet");
+      form.getByLabel("Title").fill("Busiest hosts");
+      form.getByLabel("Lines").fill("host.cpu.busy then max by host");
+      form.getByRole(AriaRole.BUTTON, new Locator.GetByRoleOptions().setName("Ranking")).click();
+      var item = page.locator(".grid-stack-item");
+      assertThat(item.locator("svg.ranking text.name")).hasCount(15);
+      form.getByLabel("at most").fill("4");
+      assertThat(item.locator("svg.ranking text.name")).hasCount(4);
+      // What can't be read is said at the panel, which keeps its last picture.
+      form.getByLabel("Lines").fill("host.cpu.busy then maxx");
+      assertThat(item.locator(".draft-fault")).containsText("no step named `maxx`");
+      assertThat(item.locator("svg.ranking text.name")).hasCount(4);
+      form.getByLabel("Lines").fill("host.cpu.busy then max by host");
+      assertThat(item.locator(".draft-fault")).hasCount(0);
+      button(page, "Done").click();
+      item.getByRole(AriaRole.BUTTON, new Locator.GetByRoleOptions().setName("Copy")).click();
+      assertThat(item).hasCount(2);
+      page.locator("button", new Page.LocatorOptions().setHasText("Undo copy")).click();
+      assertThat(item).hasCount(1);
+      button(page, "Save").click();
+      assertThat(page.locator("[data-kind=ranking] svg text.name")).hasCount(4);
+      page.navigate(RunningDemo.base() + "/dashboards");
+      page.getByLabel("Star Quay watch").click();
+      assertThat(page.locator(".dashboard-list li").first()).containsText("Quay watch");
+      page.getByLabel("Delete Quay watch").click();
+      assertThat(page.locator(".dashboard-list")).not().containsText("Quay watch");
+      button(page, "Undo").click();
+      page.waitForURL("**/dashboards/quay-watch**");
+      assertThat(page.locator("[data-kind=ranking] svg text.name")).hasCount(4);
+      assertThat(sheet.complaints()).isEmpty();
     }
   }
 

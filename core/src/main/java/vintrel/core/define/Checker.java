@@ -38,15 +38,22 @@ final class Checker {
     for (var field : shape.fields()) {
       var value = map.get(field.name());
       var place = path + "." + field.name();
+      boolean spared =
+          field.unless() != null
+              && field.unless().getValue().equals(out.get(field.unless().getKey()));
       if (value == null) {
-        if (field.required()) {
+        if (field.required() && !spared) {
           fault(place, field.shape() instanceof Shape.ListOf l ? l.fault() : "is missing");
         }
         continue;
       }
       int before = faults.size();
-      var checked = value(value, field.shape(), place);
-      if (faults.size() == before && field.required() && "".equals(checked)) {
+      var shapeOf = field.shape();
+      if (shapeOf instanceof Shape.Options o) {
+        shapeOf = o.fields().get(String.valueOf(out.getOrDefault(o.by(), o.otherwise())));
+      }
+      var checked = shapeOf == null ? null : value(value, shapeOf, place);
+      if (faults.size() == before && field.required() && !spared && "".equals(checked)) {
         fault(place, "is missing");
       } else if (faults.size() == before && field.check() != null) {
         var wrong = field.check().apply(checked);
@@ -117,6 +124,7 @@ final class Checker {
       case Shape.Place p -> place(value, p, path);
       case Shape.ListOf l -> list(value, l, path);
       case Shape.TextMap m -> textMap(value, path);
+      case Shape.Options o -> throw new IllegalStateException("is resolved by its object");
       case Shape.Fields f -> {
         if (value instanceof Map<?, ?> map) {
           yield object(map, f, path);
@@ -158,9 +166,16 @@ final class Checker {
       return 0;
     }
     if (n.doubleValue() < shape.min()) {
-      fault(path, shape.min() == 0 ? "can't be negative" : "must be at least " + shape.min());
+      fault(
+          path, shape.min() == 0 ? "can't be negative" : "must be at least " + plain(shape.min()));
+    } else if (n.doubleValue() > shape.max()) {
+      fault(path, "must be at most " + plain(shape.max()));
     }
     return value;
+  }
+
+  private static Object plain(double v) {
+    return v == Math.rint(v) && Math.abs(v) < 1e15 ? (Object) (long) v : (Object) v;
   }
 
   private Boolean truth(Object value, String path) {

@@ -27,6 +27,13 @@ final class Checks {
   static final Shape.Text TARGET =
       new Shape.Text(MAX_ADDRESS, PATTERN, "is not an http or https address");
 
+  /** An address that a page links to: of this site, http or https. */
+  static final Shape.Text LINK =
+      new Shape.Text(
+          MAX_ADDRESS,
+          "(https?://[^\\s]+|/([^/\\\\\\s][^\\s]*)?)?",
+          "must be an http or https address, or a path of this server");
+
   /** Codes of HTTP and classes of them. */
   static final Shape.ListOf STATUS =
       new Shape.ListOf(
@@ -59,6 +66,10 @@ final class Checks {
     } catch (QueryException e) {
       return "line " + e.line() + ", column " + e.column() + ": " + e.getMessage();
     }
+  }
+
+  static String queryOrNone(Object text) {
+    return ((String) text).isBlank() ? null : query(text);
   }
 
   static String condition(Object text) {

@@ -5,14 +5,24 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.function.UnaryOperator;
+import vintrel.core.panel.Limit;
+import vintrel.core.panel.PanelKind;
 
 /**
  * Panels on a grid of 12 columns. Changes return another dashboard.
  *
  * @param name the slug in addresses and files
+ * @param description what it is for; or empty
+ * @param range that it opens on, such as -6h; empty: that of the rail
  */
 public record Dashboard(
-    String name, String title, String folder, List<Control> controls, List<Panel> panels) {
+    String name,
+    String title,
+    String folder,
+    String description,
+    String range,
+    List<Control> controls,
+    List<Panel> panels) {
   public static final int COLUMNS = 12;
   public static final int MAX_ROW = 9_999;
 
@@ -27,16 +37,6 @@ public record Dashboard(
   /** A pick list over the values of a label, which panels use as $name. */
   public record Control(String name, String title, String label, String metric) {}
 
-  /** How a panel shows its result. */
-  public enum Show {
-    LINES,
-    NUMBER,
-    TABLE
-  }
-
-  /** A value drawn across the panel. */
-  public record LimitLine(double value, String direction, String priority) {}
-
   /**
    * @param column from 1 to 12
    * @param row from 1; rows are 40 px high
@@ -50,46 +50,51 @@ public record Dashboard(
 
   /**
    * @param id unique within the dashboard
-   * @param legend table, names or none
+   * @param description shown on request, Markdown; or empty
+   * @param link where the title leads: an address of this site, http or https; or empty
+   * @param kind how it shows its result
+   * @param unit overrides that of the data, as UCUM writes it; or empty
    */
   public record Panel(
       String id,
       String title,
-      Show show,
+      String description,
+      String link,
+      PanelKind kind,
       Place place,
       String query,
       String unit,
-      String legend,
-      List<LimitLine> limits) {
+      List<Limit> limits) {
     public Panel {
       limits = List.copyOf(limits);
     }
 
     public Panel at(Place other) {
-      return new Panel(id, title, show, other, query, unit, legend, limits);
+      return new Panel(id, title, description, link, kind, other, query, unit, limits);
     }
 
-    Panel called(String other) {
-      return new Panel(other, title, show, place, query, unit, legend, limits);
+    public Panel called(String other) {
+      return new Panel(other, title, description, link, kind, place, query, unit, limits);
     }
 
     /** One that is placed by {@link Dashboard#with}. */
-    public static Panel of(String title, Show show, String query) {
+    public static Panel of(String title, PanelKind kind, String query) {
       return new Panel(
           panelId(title),
           title,
-          show,
+          "",
+          "",
+          kind,
           new Place(1, 1, NEW_WIDTH, NEW_HEIGHT),
           query,
           "",
-          "table",
           List.of());
     }
   }
 
   /** An empty one. */
   public static Dashboard empty(String name, String title) {
-    return new Dashboard(name, title, "", List.of(), List.of());
+    return new Dashboard(name, title, "", "", "", List.of(), List.of());
   }
 
   /** The id of a panel that gives none of its own. */
@@ -144,6 +149,20 @@ public record Dashboard(
   }
 
   private Dashboard panels(List<Panel> other) {
-    return new Dashboard(name, title, folder, controls, other);
+    return new Dashboard(name, title, folder, description, range, controls, other);
+  }
+
+  /** The same under another name. */
+  public Dashboard called(String other) {
+    return new Dashboard(other, title, folder, description, range, controls, panels);
+  }
+
+  public Dashboard titled(String other) {
+    return new Dashboard(name, other, folder, description, range, controls, panels);
+  }
+
+  /** With other words about it. */
+  public Dashboard about(String newFolder, String newDescription, String newRange) {
+    return new Dashboard(name, title, newFolder, newDescription, newRange, controls, panels);
   }
 }

@@ -6,20 +6,25 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import vintrel.core.define.Shape.Field;
+import vintrel.core.panel.Limit;
+import vintrel.core.panel.PanelKind;
+import vintrel.core.panel.PanelKinds;
+import vintrel.core.panel.TimeChart;
 import vintrel.core.watch.Priority;
 
 /** {@code kind: dashboard}. */
 final class DashboardKind implements Kind<Definition.OfDashboard> {
   private static final int MAX_PANELS = 500;
 
-  /** The kinds of panels by the names that documents use. */
-  private static final Map<String, Dashboard.Show> WORDS = words();
+  /** What documents called the kinds before they had names. */
+  private static final Map<String, String> EARLIER =
+      Map.of("lines", "time-chart", "number", "number", "table", "table");
 
-  private static Map<String, Dashboard.Show> words() {
-    var out = new LinkedHashMap<String, Dashboard.Show>();
-    out.put("time-chart", Dashboard.Show.LINES);
-    out.put("number", Dashboard.Show.NUMBER);
-    out.put("table", Dashboard.Show.TABLE);
+  private static final String USUAL = TimeChart.DEFAULT.word();
+
+  private static Map<String, Shape.Fields> options() {
+    var out = new LinkedHashMap<String, Shape.Fields>();
+    PanelKinds.ALL.forEach(k -> out.put(k.word(), RecordShape.of(k.getClass())));
     return out;
   }
 
@@ -51,18 +56,33 @@ final class DashboardKind implements Kind<Definition.OfDashboard> {
           Field.of("title", Shape.text(200), "The heading.").needed(),
           Field.of("id", Shape.text(200), "Unique on the dashboard. Default: from the title."),
           Field.of(
-              "kind", new Shape.Choice(List.copyOf(WORDS.keySet())), "How the result is shown."),
-          Field.of("show", Shape.choice(Dashboard.Show.class), "The earlier form of kind."),
+              "kind",
+              new Shape.Choice(PanelKinds.ALL.stream().map(PanelKind::word).toList()),
+              "How the result is shown. Default: " + USUAL + "."),
+          Field.of(
+              "show",
+              new Shape.Choice(List.of("lines", "number", "table")),
+              "The earlier form of kind."),
+          Field.of("description", Shape.text(10_000), "What it shows, as Markdown.").or(""),
+          Field.of("link", Checks.LINK, "Where the title leads.").or(""),
           Field.of(
                   "at",
                   new Shape.Place(Dashboard.COLUMNS, Dashboard.MAX_ROW),
                   "Column from 1 to 12, row from 1, width and height.")
               .needed(),
-          Field.of("query", Shape.text(100_000), "The lines of the query.")
+          Field.of("query", Shape.text(100_000), "The lines of the query. Only notes need none.")
               .needed()
-              .checked(Checks::query),
+              .unless("kind", "note")
+              .checked(Checks::queryOrNone),
           Field.of("unit", Shape.text(100), "The unit of the values, as UCUM writes it.").or(""),
-          Field.of("legend", Shape.text(40), "table, names or none.").or("table"),
+          Field.of(
+              "legend",
+              new Shape.Choice(List.of("table", "names", "none")),
+              "The earlier form of the option legend of a time chart."),
+          Field.of(
+              "options",
+              new Shape.Options("kind", USUAL, options()),
+              "Settings of the kind; what is absent is as by default."),
           Field.of("limits", new Shape.ListOf(LIMIT, 20), "Values drawn across it."));
 
   private static final Shape.Fields SHAPE =
@@ -71,16 +91,17 @@ final class DashboardKind implements Kind<Definition.OfDashboard> {
           NAME,
           Field.of("title", Shape.text(200), "The name that people read.").needed(),
           Field.of("folder", Shape.text(200), "Where it is listed.").or(""),
+          Field.of("description", Shape.text(2_000), "What it is for.").or(""),
+          Field.of(
+                  "range",
+                  new Shape.Text(
+                      20,
+                      "(-[0-9]{1,9}(s|m|h|d|w))?",
+                      "must be how far back it begins, such as -6h"),
+                  "The range that it opens on, such as -6h. Default: that of the rail.")
+              .or(""),
           Field.of("controls", new Shape.ListOf(CONTROL, 50), "Choices at the top."),
           Field.of("panels", new Shape.ListOf(PANEL, MAX_PANELS), "What it shows."));
-
-  private static String word(Dashboard.Show show) {
-    return WORDS.entrySet().stream()
-        .filter(e -> e.getValue() == show)
-        .map(Map.Entry::getKey)
-        .findFirst()
-        .orElseThrow();
-  }
 
   @Override
   public String name() {
@@ -109,7 +130,7 @@ final class DashboardKind implements Kind<Definition.OfDashboard> {
     var panels = new ArrayList<Dashboard.Panel>();
     var ids = new HashSet<String>();
     for (var p : doc.objects("panels")) {
-      var panel = panel(p);
+      var panel = panel(p, path + ".panels[" + panels.size() + "]", faults);
       if (!ids.add(panel.id())) {
         faults.add(
             path
@@ -122,31 +143,50 @@ final class DashboardKind implements Kind<Definition.OfDashboard> {
       panels.add(panel);
     }
     return new Definition.OfDashboard(
-        new Dashboard(doc.text("name"), doc.text("title"), doc.text("folder"), controls, panels));
+        new Dashboard(
+            doc.text("name"),
+            doc.text("title"),
+            doc.text("folder"),
+            doc.text("description"),
+            doc.text("range"),
+            controls,
+            panels));
   }
 
-  private static Dashboard.Panel panel(Node p) {
+  private static Dashboard.Panel panel(Node p, String path, List<String> faults) {
     var at = p.place("at");
-    var limits = new ArrayList<Dashboard.LimitLine>();
+    var limits = new ArrayList<Limit>();
     for (var l : p.objects("limits")) {
-      var direction = l.has("above") ? "above" : "below";
+      boolean above = l.has("above");
       limits.add(
-          new Dashboard.LimitLine(
-              l.number(direction), direction, l.choice("priority", Priority.class).text()));
+          new Limit(
+              l.number(above ? "above" : "below"),
+              above,
+              l.choice("priority", Priority.class).text()));
     }
-    var show =
-        p.has("kind")
-            ? WORDS.get(p.text("kind"))
-            : p.has("show") ? p.choice("show", Dashboard.Show.class) : Dashboard.Show.LINES;
+    var kind = kind(p, path, faults);
     return new Dashboard.Panel(
         p.text("id", Dashboard.panelId(p.text("title"))),
         p.text("title"),
-        show,
+        p.text("description"),
+        p.text("link"),
+        kind,
         new Dashboard.Place(at.get(0), at.get(1), at.get(2), at.get(3)),
         p.text("query"),
         p.text("unit"),
-        p.text("legend"),
         limits);
+  }
+
+  private static PanelKind kind(Node p, String path, List<String> faults) {
+    var word = p.text("kind", EARLIER.getOrDefault(p.text("show"), USUAL));
+    var options = new LinkedHashMap<>(p.options("options"));
+    if (p.has("legend") && word.equals(USUAL)) {
+      options.putIfAbsent("legend", p.text("legend"));
+    }
+    var type = PanelKinds.named(word).getClass();
+    var kind = (PanelKind) RecordShape.read(type.asSubclass(Record.class), options);
+    kind.faults().forEach((name, what) -> faults.add(path + ".options." + name + ": " + what));
+    return kind;
   }
 
   @Override
@@ -155,6 +195,8 @@ final class DashboardKind implements Kind<Definition.OfDashboard> {
     var out = new LinkedHashMap<String, Object>();
     out.put("title", d.title());
     Kinds.put(out, "folder", d.folder(), "");
+    Kinds.put(out, "description", d.description(), "");
+    Kinds.put(out, "range", d.range(), "");
     var controls = new ArrayList<Object>();
     for (var c : d.controls()) {
       var control = new LinkedHashMap<String, Object>();
@@ -173,12 +215,14 @@ final class DashboardKind implements Kind<Definition.OfDashboard> {
     var out = new LinkedHashMap<String, Object>();
     out.put("title", p.title());
     Kinds.put(out, "id", p.id(), Dashboard.panelId(p.title()));
-    Kinds.put(out, "kind", word(p.show()), word(Dashboard.Show.LINES));
+    Kinds.put(out, "kind", p.kind().word(), USUAL);
+    Kinds.put(out, "description", p.description(), "");
+    Kinds.put(out, "link", p.link(), "");
     var at = p.place();
     out.put("at", List.of(at.column(), at.row(), at.width(), at.height()));
-    out.put("query", p.query());
+    Kinds.put(out, "query", p.query(), "");
     Kinds.put(out, "unit", p.unit(), "");
-    Kinds.put(out, "legend", p.legend(), "table");
+    Kinds.put(out, "options", RecordShape.write((Record) p.kind()), Map.of());
     var limits = new ArrayList<Object>();
     for (var l : p.limits()) {
       var limit = new LinkedHashMap<String, Object>();

@@ -33,6 +33,13 @@ record Node(Map<String, Object> map, Shape.Fields shape) {
     return Boolean.TRUE.equals(get(key));
   }
 
+  /** The options of a field whose fields depend on another, as they were checked. */
+  @SuppressWarnings("unchecked")
+  Map<String, Object> options(String key) {
+    var value = (Map<String, Object>) map.get(key);
+    return value == null ? Map.of() : value;
+  }
+
   /** ms. */
   long duration(String key) {
     return Durations.parse(get(key).toString()).orElseThrow();

@@ -55,6 +55,9 @@ public final class Schema {
         if (Double.isFinite(n.min())) {
           out.put("minimum", n.min());
         }
+        if (Double.isFinite(n.max())) {
+          out.put("maximum", n.max());
+        }
       }
       case Shape.Whole w -> {
         out.put("type", "integer");
@@ -86,8 +89,25 @@ public final class Schema {
         out.put("type", "object");
         out.put("additionalProperties", Map.of("type", "string"));
       }
+      case Shape.Options o -> out.put("type", "object");
       case Shape.Fields f -> fields(f, out);
     }
+    return out;
+  }
+
+  /** For each value of the deciding field, what the options then are. */
+  private static List<Object> options(String name, Shape.Options o) {
+    var out = new ArrayList<Object>();
+    o.fields()
+        .forEach(
+            (value, fields) -> {
+              var is = Map.of("properties", Map.of(o.by(), Map.of("const", value)));
+              var given = Map.of("required", List.of(o.by()));
+              // Where the field is absent, it has its default.
+              var when = value.equals(o.otherwise()) ? is : Map.of("allOf", List.of(is, given));
+              var then = Map.of("properties", Map.of(name, of(fields)));
+              out.add(Map.of("if", when, "then", then));
+            });
     return out;
   }
 
@@ -105,7 +125,7 @@ public final class Schema {
       if (field.otherwise() != null) {
         one.put("default", field.otherwise());
       }
-      if (field.required()) {
+      if (field.required() && field.unless() == null) {
         required.add(field.name());
         if (field.shape() instanceof Shape.Text) {
           one.put("minLength", 1);
@@ -116,6 +136,26 @@ public final class Schema {
     out.put("properties", properties);
     out.put("required", required);
     out.put("additionalProperties", false);
+    var rules = new ArrayList<Object>();
+    for (var field : shape.fields()) {
+      if (field.shape() instanceof Shape.Options o) {
+        rules.addAll(options(field.name(), o));
+      }
+      if (field.unless() != null) {
+        var spared = field.unless();
+        var is = Map.of("properties", Map.of(spared.getKey(), Map.of("const", spared.getValue())));
+        var given = Map.of("required", List.of(spared.getKey()));
+        rules.add(
+            Map.of(
+                "if",
+                Map.of("not", Map.of("allOf", List.of(is, given))),
+                "then",
+                Map.of("required", List.of(field.name()))));
+      }
+    }
+    if (!rules.isEmpty()) {
+      out.put("allOf", rules);
+    }
     if (!shape.oneOf().isEmpty()) {
       out.put("oneOf", shape.oneOf().stream().map(n -> Map.of("required", List.of(n))).toList());
     }

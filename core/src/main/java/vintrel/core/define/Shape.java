@@ -1,6 +1,7 @@
 package vintrel.core.define;
 
 import java.util.List;
+import java.util.Map;
 import java.util.function.Function;
 
 /**
@@ -21,8 +22,13 @@ sealed interface Shape {
 
   /**
    * @param min inclusive; negative infinity for any number
+   * @param max inclusive
    */
-  record Number(double min) implements Shape {}
+  record Number(double min, double max) implements Shape {
+    Number(double min) {
+      this(min, Double.POSITIVE_INFINITY);
+    }
+  }
 
   /**
    * A whole number.
@@ -54,6 +60,14 @@ sealed interface Shape {
       this(item, 0, max, false, "has more than %,d entries".formatted(max));
     }
   }
+
+  /**
+   * An object whose fields depend on another field of the same object, which stands before it.
+   *
+   * @param by the name of that field
+   * @param otherwise its value if it is not given
+   */
+  record Options(String by, String otherwise, Map<String, Fields> fields) implements Shape {}
 
   /** Names and texts. */
   record TextMap() implements Shape {}
@@ -88,6 +102,7 @@ sealed interface Shape {
    * @param otherwise the value if it is not given; null if it follows from others or is empty
    * @param about one sentence for people who write documents
    * @param check what is wrong with a value of the right shape, or null; null if nothing can be
+   * @param unless a field and its value with which this one need not be there, or null
    */
   record Field(
       String name,
@@ -95,22 +110,27 @@ sealed interface Shape {
       boolean required,
       Object otherwise,
       String about,
-      Function<Object, String> check) {
+      Function<Object, String> check,
+      Map.Entry<String, String> unless) {
 
     static Field of(String name, Shape shape, String about) {
-      return new Field(name, shape, false, null, about, null);
+      return new Field(name, shape, false, null, about, null, null);
     }
 
     Field needed() {
-      return new Field(name, shape, true, otherwise, about, check);
+      return new Field(name, shape, true, otherwise, about, check, unless);
     }
 
     Field or(Object value) {
-      return new Field(name, shape, required, value, about, check);
+      return new Field(name, shape, required, value, about, check, unless);
     }
 
     Field checked(Function<Object, String> by) {
-      return new Field(name, shape, required, otherwise, about, by);
+      return new Field(name, shape, required, otherwise, about, by, unless);
+    }
+
+    Field unless(String field, String value) {
+      return new Field(name, shape, required, otherwise, about, check, Map.entry(field, value));
     }
   }
 

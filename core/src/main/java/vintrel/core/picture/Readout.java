@@ -1,7 +1,7 @@
 package vintrel.core.picture;
 
 /** The numbers that stand beside a series' name; NaN if there is no value at all. */
-public record Readout(double last, double min, double max, double mean) {
+public record Readout(double last, double min, double max, double mean, double sum, long count) {
   /** Min and max are taken from the envelope if there is one, so that no spike is hidden. */
   public static Readout of(double[] values, double[] low, double[] high) {
     double min = Double.NaN;
@@ -19,7 +19,9 @@ public record Readout(double last, double min, double max, double mean) {
       sum += values[i];
       n++;
     }
-    return new Readout(last(values), min, max, n == 0 ? Double.NaN : sum / n);
+    boolean any = n > 0;
+    return new Readout(
+        last(values), min, max, any ? sum / n : Double.NaN, any ? sum : Double.NaN, n);
   }
 
   /** The latest value that is not missing, or NaN. */

@@ -48,15 +48,30 @@ public final class Durations {
     return 0;
   }
 
-  /** The canonical text: the largest unit that divides it, such as 90s for a minute and a half. */
+  /**
+   * The canonical text: the largest unit that divides it, such as 90s for a minute and a half. What
+   * would be too many digits to be read again is written in several units.
+   */
   public static String text(long millis) {
     for (int i = 0; i < NAMES.length; i++) {
-      if (millis != 0 && millis % SIZES[i] == 0) {
+      if (millis != 0 && millis % SIZES[i] == 0 && millis / SIZES[i] <= MOST) {
         return millis / SIZES[i] + NAMES[i];
       }
     }
-    return "0s";
+    var out = new StringBuilder();
+    long rest = millis;
+    for (int i = 0; i < NAMES.length; i++) {
+      long n = Math.min(MOST, rest / SIZES[i]);
+      if (n > 0) {
+        out.append(n).append(NAMES[i]);
+        rest -= n * SIZES[i];
+      }
+    }
+    return out.isEmpty() ? "0s" : out.toString();
   }
+
+  /** A number of more digits is not read. */
+  private static final long MOST = 999_999_999;
 
   /** For reading, to two units: 2 h 5 min; from ten minutes on without seconds. */
   public static String words(long millis) {

@@ -38,6 +38,11 @@ public final class TimeText {
     public long millis() {
       return to - from;
     }
+
+    /** As long, and so many ms before. */
+    public Range before(long ms) {
+      return new Range(from - ms, to - ms);
+    }
   }
 
   /**

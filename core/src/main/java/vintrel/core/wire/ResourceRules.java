@@ -5,6 +5,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
 import vintrel.core.series.Labels;
+import vintrel.core.unit.Globs;
 
 /**
  * Which attributes of an OTLP resource become labels; the others are kept aside, where they can be
@@ -25,7 +26,8 @@ public record ResourceRules(List<Rule> rules) {
    */
   public record Rule(boolean label, List<String> names) {
     boolean names(String label) {
-      return names.stream().anyMatch(n -> fits(n, label) || fits(n, OtlpNames.attribute(label)));
+      return names.stream()
+          .anyMatch(n -> Globs.fits(n, label) || Globs.fits(n, OtlpNames.attribute(label)));
     }
   }
 
@@ -96,31 +98,5 @@ public record ResourceRules(List<Rule> rules) {
     var parts = part(attributes);
     sink.resource(Labels.of(parts.labels()), parts.aside());
     return parts.labels();
-  }
-
-  /** Matches without going back further than the last star, so in linear time for each star. */
-  private static boolean fits(String pattern, String text) {
-    int p = 0;
-    int t = 0;
-    int star = -1;
-    int from = 0;
-    while (t < text.length()) {
-      if (p < pattern.length() && pattern.charAt(p) == '*') {
-        star = p++;
-        from = t;
-      } else if (p < pattern.length() && pattern.charAt(p) == text.charAt(t)) {
-        p++;
-        t++;
-      } else if (star >= 0) {
-        p = star + 1;
-        t = ++from;
-      } else {
-        return false;
-      }
-    }
-    while (p < pattern.length() && pattern.charAt(p) == '*') {
-      p++;
-    }
-    return p == pattern.length();
   }
 }

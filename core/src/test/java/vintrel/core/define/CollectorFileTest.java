@@ -116,7 +116,7 @@ class CollectorFileTest {
   void noFileIsAnAccident() {
     var random = new Random(12);
     var text = Documents.text(new CollectorKind().example());
-    for (int i = 0; i < 3_000; i++) {
+    for (int i = 0; i < 10_000; i++) {
       var bytes = new StringBuilder(text);
       for (int k = random.nextInt(4); k >= 0; k--) {
         int at = random.nextInt(bytes.length());

@@ -19,6 +19,9 @@ import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.ValueSource;
 import tools.jackson.databind.json.JsonMapper;
+import vintrel.core.panel.BigNumber;
+import vintrel.core.panel.TablePanel;
+import vintrel.core.panel.TimeChart;
 
 /** Record ↔ document ↔ JSON Schema, for every kind. */
 class KindsTest {
@@ -182,16 +185,16 @@ class KindsTest {
     assertThat(faults).isEmpty();
     var d = ((Definition.OfDashboard) read.definition()).dashboard();
     assertThat(d.panels())
-        .extracting(Dashboard.Panel::show)
-        .containsExactly(Dashboard.Show.TABLE, Dashboard.Show.NUMBER);
+        .extracting(Dashboard.Panel::kind)
+        .containsExactly(TablePanel.DEFAULT, BigNumber.DEFAULT);
     assertThat(d.panels().getLast().limits().getFirst().priority()).isEqualTo("high");
   }
 
   @Test
   void dashboardsChangeAsRecords() {
     var d = Dashboard.empty("fleet", "Fleet");
-    d = d.with(Dashboard.Panel.of("CPU", Dashboard.Show.LINES, "cpu"));
-    d = d.with(Dashboard.Panel.of("CPU", Dashboard.Show.TABLE, "cpu"));
+    d = d.with(Dashboard.Panel.of("CPU", TimeChart.DEFAULT, "cpu"));
+    d = d.with(Dashboard.Panel.of("CPU", TablePanel.DEFAULT, "cpu"));
     assertThat(d.panels()).extracting(Dashboard.Panel::id).containsExactly("cpu", "cpu-2");
     assertThat(d.panels().getLast().place().row()).isEqualTo(8);
     d =
@@ -199,9 +202,9 @@ class KindsTest {
             Map.of(
                 "cpu", new Dashboard.Place(7, 500, 6, 9), "gone", d.panels().getFirst().place()));
     assertThat(d.panels().getFirst().place().row()).isEqualTo(500);
-    d = d.with(Dashboard.Panel.of("Disk", Dashboard.Show.LINES, "disk"));
+    d = d.with(Dashboard.Panel.of("Disk", TimeChart.DEFAULT, "disk"));
     assertThat(d.panels().getLast().place().row()).isEqualTo(509);
-    var changed = d.changed("disk", p -> Dashboard.Panel.of("Disks", p.show(), "disk.used"));
+    var changed = d.changed("disk", p -> Dashboard.Panel.of("Disks", p.kind(), "disk.used"));
     assertThat(changed.panels().getLast().id()).isEqualTo("disk");
     assertThat(changed.panels().getLast().query()).isEqualTo("disk.used");
     assertThat(changed.without("cpu").panels()).hasSize(2);

@@ -7,6 +7,7 @@ import java.util.stream.DoubleStream;
 import vintrel.core.frame.Frame;
 import vintrel.core.picture.Axis;
 import vintrel.core.picture.Picture;
+import vintrel.core.picture.Readout;
 import vintrel.core.unit.Units;
 
 /**
@@ -46,7 +47,8 @@ public record PictureJson(
    * @param joined indexes of missing buckets over which the line goes on, or null
    * @param partial which end buckets are only partly inside the range, or null
    * @param low minimum raw values, or null
-   * @param readout last, min, max and mean as texts
+   * @param readout last, min, max, mean and sum as texts
+   * @param count of the values that there are
    */
   @JsonInclude(JsonInclude.Include.NON_NULL)
   public record TraceJson(
@@ -61,7 +63,28 @@ public record PictureJson(
       NumbersJson low,
       NumbersJson high,
       List<String> readout,
-      String unit) {}
+      String unit,
+      long count,
+      SizesJson sizes) {}
+
+  /** The readout as numbers, to be sorted by; null where there is none. */
+  @JsonInclude(JsonInclude.Include.NON_NULL)
+  public record SizesJson(
+      Double last, Double min, Double max, Double mean, Double sum, long count) {
+    static SizesJson of(Readout r) {
+      return new SizesJson(
+          finite(r.last()),
+          finite(r.min()),
+          finite(r.max()),
+          finite(r.mean()),
+          finite(r.sum()),
+          r.count());
+    }
+
+    private static Double finite(double v) {
+      return Double.isFinite(v) ? v : null;
+    }
+  }
 
   public static PictureJson of(Picture p) {
     boolean two = p.second() != null;
@@ -121,10 +144,10 @@ public record PictureJson(
         .toList();
   }
 
-  /** Last, min, max and mean as texts. */
+  /** Last, min, max, mean and sum as texts. */
   private static List<String> readout(Picture.Trace t, String unit) {
     var r = t.readout();
-    return DoubleStream.of(r.last(), r.min(), r.max(), r.mean())
+    return DoubleStream.of(r.last(), r.min(), r.max(), r.mean(), r.sum())
         .mapToObj(v -> Units.format(v, unit))
         .toList();
   }
@@ -166,6 +189,8 @@ public record PictureJson(
         t.low() == null ? null : FrameJson.numbers(t.low()),
         t.low() == null ? null : FrameJson.numbers(t.high()),
         readout,
-        unit);
+        unit,
+        t.readout().count(),
+        SizesJson.of(t.readout()));
   }
 }

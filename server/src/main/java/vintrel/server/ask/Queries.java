@@ -154,6 +154,10 @@ public class Queries {
       return new Ask(text, range, step, points, controls, zone, named, cancelled);
     }
 
+    public Ask over(TimeText.Range other) {
+      return new Ask(text, other, step, points, controls, zone, store, cancelled);
+    }
+
     public Ask until(BooleanSupplier stop) {
       return new Ask(text, range, step, points, controls, zone, store, stop);
     }

@@ -23,6 +23,7 @@ import vintrel.core.collect.Diagnosis;
 import vintrel.core.collect.Diagnosis.Station;
 import vintrel.core.define.Dashboard;
 import vintrel.core.define.Definition;
+import vintrel.core.panel.TimeChart;
 import vintrel.core.query.syntax.Printer;
 import vintrel.core.series.Condition;
 import vintrel.core.series.MetricKind;
@@ -365,7 +366,7 @@ class ConnectController {
     var free = free("dashboard", name);
     var made = Dashboard.empty(free, name);
     for (var m : metrics) {
-      made = made.with(Dashboard.Panel.of(m.name(), Dashboard.Show.LINES, m.query()));
+      made = made.with(Dashboard.Panel.of(m.name(), TimeChart.DEFAULT, m.query()));
     }
     definitions.save(new Definition.OfDashboard(made), 0, CurrentUser.name(), Origin.PAGE);
     return "redirect:/dashboards/" + free;

@@ -31,6 +31,7 @@ class DefinitionPages {
           "job", "/collect/jobs?job=%s",
           "check", "/collect/checks?check=%s",
           "collector", "/collect/collectors?config=%s",
+          "resources", "/collect/resources",
           "dashboard", "/dashboards/%s",
           "rule", "/watch/rules/%s");
 

@@ -440,6 +440,30 @@ public class Definitions {
                 .toList());
   }
 
+  /**
+   * Who made the version in force, and when.
+   *
+   * @param at ms; 0 if it is not known
+   */
+  public record LastChange(String by, long at) {}
+
+  /** The last change of a definition that there is. */
+  public LastChange lastChange(String kind, String name) {
+    var found =
+        database.with(
+            s ->
+                s.createSelectionQuery(
+                        "from Revision where kind = :kind and name = :name order by version desc",
+                        RevisionRow.class)
+                    .setParameter("kind", kind)
+                    .setParameter("name", name)
+                    .setMaxResults(1)
+                    .getResultList());
+    return found.isEmpty()
+        ? new LastChange("", 0)
+        : new LastChange(found.getFirst().changedBy, found.getFirst().at);
+  }
+
   /** True if there is a definition, whether or not this version can read it. */
   public boolean isDefined(String kind, String name) {
     return find(kind, name) != null || unreadable.contains(kind + "/" + name);

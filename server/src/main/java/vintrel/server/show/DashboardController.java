@@ -2,11 +2,11 @@ package vintrel.server.show;
 
 import com.fasterxml.jackson.annotation.JsonInclude;
 import jakarta.servlet.http.HttpServletRequest;
-import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.function.Function;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import org.springframework.http.HttpStatus;
@@ -19,22 +19,23 @@ import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.ResponseBody;
 import org.springframework.web.server.ResponseStatusException;
+import vintrel.core.define.Bundle;
 import vintrel.core.define.Dashboard;
-import vintrel.core.picture.LimitLabels;
+import vintrel.core.define.Definition;
+import vintrel.core.frame.Frame;
+import vintrel.core.panel.Asked;
+import vintrel.core.panel.Drawing;
+import vintrel.core.panel.Need;
+import vintrel.core.panel.Note;
 import vintrel.core.picture.Palette;
 import vintrel.core.picture.Picture;
-import vintrel.core.picture.PictureInk;
-import vintrel.core.query.compute.Frames;
 import vintrel.core.query.plan.Advice;
 import vintrel.core.series.Condition;
 import vintrel.core.store.SampleStore;
-import vintrel.core.unit.Units;
 import vintrel.server.ask.ActiveQueries;
 import vintrel.server.ask.FrameCsv;
-import vintrel.server.ask.PictureJson;
 import vintrel.server.ask.Queries;
 import vintrel.server.ask.RangeParams;
-import vintrel.server.ask.TableView;
 import vintrel.server.define.Definitions;
 import vintrel.server.web.CurrentUser;
 import vintrel.server.web.PagePreferences;
@@ -63,6 +64,7 @@ class DashboardController {
   private final Queries queries;
   private final SampleStore store;
   private final RangeParams ranges;
+  private final DashboardUse use;
   private final ActiveQueries running;
   private final Map<String, Palette> palettes = new ConcurrentHashMap<>();
 
@@ -71,7 +73,9 @@ class DashboardController {
       Queries queries,
       SampleStore store,
       RangeParams ranges,
+      DashboardUse use,
       ActiveQueries running) {
+    this.use = use;
     this.running = running;
     this.definitions = definitions;
     this.queries = queries;
@@ -83,7 +87,7 @@ class DashboardController {
 
   public record Choice(String value, boolean chosen) {}
 
-  public record Entry(String name, String title, String folder, int panels) {}
+  public record Entry(String name, String title) {}
 
   @GetMapping("/")
   String first() {
@@ -97,23 +101,28 @@ class DashboardController {
         .orElse("redirect:/collect/connect");
   }
 
-  @GetMapping("/dashboards")
-  String list(Model model) {
-    model.addAttribute("dashboards", entries());
-    return "show/list";
-  }
-
   private List<Entry> entries() {
-    return definitions.dashboards().stream()
-        .map(d -> new Entry(d.name(), d.title(), d.folder(), d.panels().size()))
-        .toList();
+    return definitions.dashboards().stream().map(d -> new Entry(d.name(), d.title())).toList();
   }
 
   @GetMapping("/dashboards/{name}")
   String dashboard(@PathVariable String name, Model model, HttpServletRequest request) {
     var dashboard = need(name);
+    boolean asIs = request.getParameter("from") != null;
+    if (!asIs && !dashboard.range().isEmpty()) {
+      // It opens on a range that suits it; the rail then goes on from there.
+      var more = request.getQueryString() == null ? "" : "&" + request.getQueryString();
+      return "redirect:/dashboards/" + name + "?from=" + dashboard.range() + "&to=now" + more;
+    }
+    use.opened(CurrentUser.name(), name);
     model.addAttribute("dashboard", dashboard);
+    model.addAttribute("version", definitions.find("dashboard", name).version());
     model.addAttribute("dashboards", entries());
+    var abouts = new LinkedHashMap<String, String>();
+    for (var p : dashboard.panels()) {
+      abouts.put(p.id(), Note.html(p.description()));
+    }
+    model.addAttribute("abouts", abouts);
     model.addAttribute(
         "controls", dashboard.controls().stream().map(c -> control(c, request)).toList());
     return "show/dashboard";
@@ -198,25 +207,13 @@ class DashboardController {
   }
 
   /**
-   * A panel's result; what its kind has no use for is null.
+   * A panel's result.
    *
-   * @param reading the latest value of a lone series, for the panel's title line
    * @param empty why there is nothing, or null
+   * @param drawing null if there is nothing
    */
   @JsonInclude(JsonInclude.Include.NON_NULL)
-  record PanelAnswer(
-      Queries.Empty empty,
-      List<Advice> advice,
-      String reading,
-      TableView table,
-      PictureJson picture,
-      BigNumber number,
-      List<LimitLine> limits) {}
-
-  /**
-   * @param passed the priority of the limit that the value is beyond, or empty
-   */
-  record BigNumber(String value, String unit, String passed) {}
+  record PanelAnswer(Queries.Empty empty, List<Advice> advice, Drawing drawing) {}
 
   /**
    * @param width of the panel's body, px
@@ -232,104 +229,87 @@ class DashboardController {
       @RequestParam(name = "plot-width", defaultValue = "0") int knownWidth,
       @RequestParam(name = "plot-height", defaultValue = "0") int knownHeight,
       HttpServletRequest request) {
-    int plotWidth = knownWidth > 0 ? Picture.side(knownWidth) : Picture.side(width) - AXES_WIDTH;
-    int plotHeight =
-        knownHeight > 0 ? Picture.side(knownHeight) : Picture.side(height) - AXES_HEIGHT;
     var dashboard = need(name);
-    var panel = need(dashboard, id);
-    var controls = chosen(dashboard, request);
-    var range = ranges.of(request);
-    int points = points(width);
-    var zone = PagePreferences.zone(request);
-    var key = request.getParameter("page");
-    var answered =
-        running.run(
-            key == null ? null : key + "/" + id,
-            stop ->
-                queries.answer(
-                    new Queries.Ask(panel.query(), range, points)
-                        .with(controls)
-                        .at(zone)
-                        .until(stop)));
-    var limits = panel.limits().stream().mapToDouble(Dashboard.LimitLine::value).toArray();
-    var picture =
-        Picture.of(
-            answered.frames(),
-            range.from(),
-            range.to(),
-            new Picture.Look(
-                zone,
-                panel.unit(),
-                limits,
-                Picture.side(width),
-                Picture.side(height),
-                palettes.computeIfAbsent(name, k -> new Palette()),
-                List.of(),
-                0));
-    boolean table = panel.show() == Dashboard.Show.TABLE;
-    boolean lines = panel.show() == Dashboard.Show.LINES;
-    return new PanelAnswer(
-        answered.empty(),
-        answered.advice(),
-        reading(answered, picture.unit()),
-        table ? TableView.latest(answered.answer().lines(), panel.unit(), zone) : null,
-        table ? null : PictureJson.of(picture),
-        table || lines ? null : number(answered, panel, picture.unit()),
-        lines ? limitLines(panel, picture, plotWidth, plotHeight) : null);
-  }
-
-  /** The present reading for the panel's title line: of a lone series its last value. */
-  private static String reading(Queries.Answered answered, String unit) {
-    var numbers = answered.frames().stream().flatMap(f -> f.numbers().stream()).toList();
-    return numbers.size() == 1 ? Units.format(Frames.last(numbers.getFirst().values()), unit) : "";
-  }
-
-  private static BigNumber number(Queries.Answered answered, Dashboard.Panel panel, String unit) {
-    var numbers = answered.frames().stream().flatMap(f -> f.numbers().stream()).toList();
-    double value = numbers.isEmpty() ? Double.NaN : Frames.last(numbers.getFirst().values());
-    var text = Units.format(value, unit);
-    int space = text.indexOf(' ');
-    var passed =
-        panel.limits().stream()
-            .filter(l -> l.direction().equals("above") ? value > l.value() : value < l.value())
-            .map(Dashboard.LimitLine::priority)
-            .findFirst()
-            .orElse("");
-    return new BigNumber(
-        space < 0 ? text : text.substring(0, space),
-        space < 0 ? "" : text.substring(space + 1),
-        passed);
+    var size = new Size(width, height, knownWidth, knownHeight);
+    return draw(dashboard, need(dashboard, id), size, request);
   }
 
   /**
-   * A limit across the picture.
+   * A panel that is being edited.
    *
-   * @param text the label; empty if another label has its words
-   * @param shift px of the label from the right end
+   * @param panel its part of the document, as JSON
+   * @throws vintrel.core.define.DefinitionException with all faults
    */
-  record LimitLine(double value, String text, String priority, boolean above, int shift) {}
+  @PostMapping("/dashboards/{name}/draft")
+  @ResponseBody
+  PanelAnswer draft(
+      @PathVariable String name,
+      @RequestParam String panel,
+      @RequestParam(defaultValue = "600") int width,
+      @RequestParam(defaultValue = "200") int height,
+      @RequestParam(name = "plot-width", defaultValue = "0") int knownWidth,
+      @RequestParam(name = "plot-height", defaultValue = "0") int knownHeight,
+      HttpServletRequest request) {
+    var document =
+        "{\"kind\": \"dashboard\", \"name\": \"draft\", \"title\": \"-\", \"panels\": [%s]}";
+    var read = Bundle.parse(document.formatted(panel)).documents().getFirst().definition();
+    var only = ((Definition.OfDashboard) read).dashboard().panels().getFirst();
+    var size = new Size(width, height, knownWidth, knownHeight);
+    return draw(need(name), only, size, request);
+  }
 
-  private static List<LimitLine> limitLines(
-      Dashboard.Panel panel, Picture picture, int width, int height) {
-    var limits =
-        panel.limits().stream()
-            .map(
-                l ->
-                    new LimitLabels.Limit(
-                        l.value(), l.direction() + " " + Units.format(l.value(), picture.unit())))
-            .toList();
-    var axis = picture.axis();
-    var labels =
-        LimitLabels.place(
-            limits, axis.min(), axis.max(), width, height, new PictureInk(picture, width, height));
-    var out = new ArrayList<LimitLine>();
-    for (int i = 0; i < labels.size(); i++) {
-      var limit = panel.limits().get(i);
-      var label = labels.get(i);
-      out.add(
-          new LimitLine(
-              limit.value(), label.text(), limit.priority(), label.above(), label.shift()));
+  /** Px of a panel's body, and of the plot in it as far as it is known. */
+  private record Size(int width, int height, int plotWidth, int plotHeight) {
+    int plotAcross() {
+      return plotWidth > 0 ? Picture.side(plotWidth) : Picture.side(width) - AXES_WIDTH;
     }
-    return out;
+
+    int plotDown() {
+      return plotHeight > 0 ? Picture.side(plotHeight) : Picture.side(height) - AXES_HEIGHT;
+    }
+  }
+
+  private PanelAnswer draw(
+      Dashboard dashboard, Dashboard.Panel panel, Size size, HttpServletRequest request) {
+    var range = ranges.of(request);
+    var zone = PagePreferences.zone(request);
+    var key = request.getParameter("page");
+    var ask =
+        new Queries.Ask(panel.query(), range, points(size.width()))
+            .with(chosen(dashboard, request))
+            .at(zone);
+    Function<Queries.Ask, Queries.Answered> answer =
+        one ->
+            running.run(
+                key == null ? null : key + "/" + panel.id(),
+                stop -> queries.answer(one.until(stop)));
+    boolean hasQuery = !panel.query().isBlank();
+    var answered = hasQuery ? answer.apply(ask) : null;
+    long before = panel.kind().earlier();
+    var earlier =
+        before > 0 && hasQuery
+            ? answer.apply(ask.over(range.before(before))).frames()
+            : List.<Frame>of();
+    var asked =
+        new Asked(
+            hasQuery ? answered.answer().lines() : List.of(),
+            hasQuery ? answered.frames() : List.of(),
+            earlier,
+            range.from(),
+            range.to(),
+            zone,
+            panel.unit(),
+            panel.limits(),
+            Picture.side(size.width()),
+            Picture.side(size.height()),
+            size.plotAcross(),
+            size.plotDown(),
+            palettes.computeIfAbsent(dashboard.name(), k -> new Palette()));
+    // A note says something though its lines give nothing.
+    boolean empty = hasQuery && answered.empty() != null && panel.kind().need() != Need.NOTHING;
+    return new PanelAnswer(
+        empty ? answered.empty() : null,
+        hasQuery ? answered.advice() : List.of(),
+        empty ? null : panel.kind().draw(asked));
   }
 }

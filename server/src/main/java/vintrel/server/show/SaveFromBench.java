@@ -2,8 +2,8 @@ package vintrel.server.show;
 
 import java.util.LinkedHashMap;
 import java.util.List;
-import java.util.Locale;
 import java.util.Map;
+import java.util.stream.Collectors;
 import org.springframework.stereotype.Controller;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PostMapping;
@@ -12,6 +12,10 @@ import org.springframework.web.bind.annotation.ResponseBody;
 import tools.jackson.databind.json.JsonMapper;
 import vintrel.core.define.Dashboard;
 import vintrel.core.define.Definition;
+import vintrel.core.define.Names;
+import vintrel.core.panel.PanelKind;
+import vintrel.core.panel.PanelKinds;
+import vintrel.core.panel.TimeChart;
 import vintrel.core.query.syntax.Parser;
 import vintrel.server.define.Definitions;
 import vintrel.server.define.Origin;
@@ -38,7 +42,7 @@ class SaveFromBench {
   /**
    * Puts a query on a dashboard, below what is there; a new name makes a new dashboard.
    *
-   * @param show lines, number or table
+   * @param show lines, or a kind of panels
    */
   @PostMapping("/bench/panel")
   @ResponseBody
@@ -51,8 +55,8 @@ class SaveFromBench {
     var named = need(title, "the panel needs a title");
     var wanted = need(dashboard, "the dashboard needs a name");
     var known = definitions.dashboard(wanted);
-    var name = known == null ? name(wanted) : wanted;
-    var panel = Dashboard.Panel.of(named, show(show), query);
+    var name = known == null ? Names.of(wanted) : wanted;
+    var panel = Dashboard.Panel.of(named, kind(show), query);
     var base = known == null ? Dashboard.empty(name, wanted) : known;
     var changed = new Definition.OfDashboard(base.with(panel));
     definitions.save(changed, null, CurrentUser.name(), Origin.PAGE);
@@ -71,7 +75,7 @@ class SaveFromBench {
       @RequestParam(defaultValue = "1m") String delay) {
     var parsed = Parser.parse(query);
     var named = need(title, "the rule needs a title");
-    var name = name(named);
+    var name = Names.of(named);
     if (definitions.rules().stream().anyMatch(r -> r.name().equals(name))) {
       throw new IllegalArgumentException("a rule named `" + name + "` already exists");
     }
@@ -94,12 +98,15 @@ class SaveFromBench {
     return Map.of("url", "/watch/rules/" + name);
   }
 
-  private static Dashboard.Show show(String text) {
-    try {
-      return Dashboard.Show.valueOf(text.toUpperCase(Locale.ROOT));
-    } catch (IllegalArgumentException e) {
-      throw new IllegalArgumentException("`show` must be lines, number or table, not " + text);
+  /** A kind by its name, or by what the Bench calls its views. */
+  private static PanelKind kind(String text) {
+    var kind = PanelKinds.named(text.equals("lines") ? TimeChart.DEFAULT.word() : text);
+    if (kind == null) {
+      var names = PanelKinds.ALL.stream().map(PanelKind::word).collect(Collectors.joining(", "));
+      throw new IllegalArgumentException(
+          "`show` must be lines or one of " + names + ", not " + text);
     }
+    return kind;
   }
 
   private static String need(String text, String otherwise) {
@@ -107,12 +114,5 @@ class SaveFromBench {
       throw new IllegalArgumentException(otherwise);
     }
     return text.strip();
-  }
-
-  /** A name as definitions have them. */
-  private static String name(String title) {
-    var name =
-        title.toLowerCase(Locale.ROOT).replaceAll("[^a-z0-9]+", "-").replaceAll("^-+|-+$", "");
-    return name.isEmpty() ? "unnamed" : name.substring(0, Math.min(60, name.length()));
   }
 }

@@ -192,7 +192,7 @@ class SecurityConfig {
         .hasRole("ADMIN")
         .requestMatchers("/collect/connect/arrival", "/collect/*/edit")
         .hasRole("EDITOR")
-        .requestMatchers("/bench/panel", "/bench/rule")
+        .requestMatchers("/bench/panel", "/bench/rule", "/dashboards/*/document")
         .hasRole("EDITOR")
         .requestMatchers("/bench/**", "/prefs", "/signout", "/password", "/password/**")
         .hasRole("VIEWER")
@@ -200,7 +200,7 @@ class SecurityConfig {
         .hasRole("VIEWER")
         .requestMatchers(HttpMethod.HEAD, "/**")
         .hasRole("VIEWER")
-        .requestMatchers("/dashboards/*/panels/**", "/notify/try")
+        .requestMatchers("/dashboards/*/panels/**", "/dashboards/*/star", "/notify/try")
         .hasRole("VIEWER")
         .anyRequest()
         .hasRole("EDITOR");

@@ -1,0 +1,79 @@
+package vintrel.core.define;
+
+import java.util.ArrayList;
+import java.util.List;
+import vintrel.core.panel.PanelKinds;
+import vintrel.core.panel.Setting;
+
+/** What the sheet of a panel offers for each kind: its settings in their groups. */
+public final class PanelSettings {
+  private PanelSettings() {}
+
+  /** A kind, with the shape of data that it needs in words. */
+  public record Kind(String word, String title, String needs, boolean query, List<One> settings) {}
+
+  /**
+   * A setting.
+   *
+   * @param name in documents
+   * @param form choice, number, truth, duration, text, list, map or records
+   * @param choices of a choice or a list; else empty
+   * @param otherwise its default as documents write it; null if there is none
+   */
+  public record One(
+      String name,
+      String label,
+      String group,
+      String about,
+      String words,
+      String form,
+      List<String> choices,
+      Object otherwise) {}
+
+  public static List<Kind> all() {
+    var out = new ArrayList<Kind>();
+    for (var kind : PanelKinds.ALL) {
+      var settings = new ArrayList<One>();
+      var shape = RecordShape.of(kind.getClass());
+      for (var part : kind.getClass().getRecordComponents()) {
+        var name = RecordShape.name(part);
+        var field = shape.field(name);
+        var s = part.getAnnotation(Setting.class);
+        settings.add(
+            new One(
+                name,
+                s.label().isEmpty() ? name.replace('-', ' ') : s.label(),
+                s.group(),
+                s.value(),
+                s.words(),
+                form(field.shape()),
+                choices(field.shape()),
+                field.otherwise()));
+      }
+      boolean query = kind.need() != vintrel.core.panel.Need.NOTHING;
+      out.add(new Kind(kind.word(), kind.title(), kind.need().words(), query, settings));
+    }
+    return out;
+  }
+
+  private static String form(Shape shape) {
+    return switch (shape) {
+      case Shape.Choice c -> "choice";
+      case Shape.Number n -> "number";
+      case Shape.Whole w -> "number";
+      case Shape.Truth t -> "truth";
+      case Shape.Duration d -> "duration";
+      case Shape.TextMap m -> "map";
+      case Shape.ListOf l -> l.item() instanceof Shape.Fields ? "records" : "list";
+      default -> "text";
+    };
+  }
+
+  private static List<String> choices(Shape shape) {
+    return switch (shape) {
+      case Shape.Choice c -> c.values();
+      case Shape.ListOf l when l.item() instanceof Shape.Choice c -> c.values();
+      default -> List.of();
+    };
+  }
+}

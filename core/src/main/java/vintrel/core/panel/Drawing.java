@@ -1,0 +1,158 @@
+package vintrel.core.panel;
+
+import com.fasterxml.jackson.annotation.JsonInclude;
+import com.fasterxml.jackson.annotation.JsonProperty;
+import java.util.List;
+import vintrel.core.picture.Picture;
+
+/**
+ * What a script puts on the screen, without computing anything. Lengths are px from the left and
+ * top of the panel's body.
+ */
+@JsonInclude(JsonInclude.Include.NON_NULL)
+public sealed interface Drawing {
+  /** The kind of panel that it is of. */
+  @JsonProperty
+  String kind();
+
+  /** What it shows, in words, for those who don't see it. */
+  String words();
+
+  /**
+   * A time chart.
+   *
+   * @param style of each trace, in their order
+   * @param reading the last value for the panel's title line, or empty
+   */
+  record Chart(
+      String kind,
+      String words,
+      Picture picture,
+      List<Style> styles,
+      List<LimitLine> limits,
+      LegendStyle legend,
+      String hover,
+      String reading,
+      List<ZoneTicks> zones)
+      implements Drawing {}
+
+  /** Another row of labels under a time chart. */
+  record ZoneTicks(String name, List<vintrel.core.picture.Axis.Tick> ticks) {}
+
+  /** How the legend is. */
+  record LegendStyle(String form, String place, List<String> shows, String sort) {}
+
+  /**
+   * How a trace is drawn.
+   *
+   * @param draw line, area, bars or points
+   * @param curve straight, smooth, step before or step after
+   * @param width px
+   * @param fill 0 to 100
+   * @param base where an area or a bar begins, by bucket; null: at the axis
+   * @param drawn where the values lie on a scale that is not linear or in a stack; null: at the
+   *     values
+   */
+  @JsonInclude(JsonInclude.Include.NON_NULL)
+  record Style(
+      String draw,
+      String curve,
+      double width,
+      String dash,
+      String points,
+      double fill,
+      boolean envelope,
+      double[] base,
+      double[] drawn,
+      double[] low,
+      double[] high) {}
+
+  /**
+   * A limit across a chart.
+   *
+   * @param at where it lies on the axis
+   * @param text the label; empty if another label has its words
+   * @param shift px of the label from the right end
+   * @param form line, band or both
+   */
+  record LimitLine(
+      double at,
+      String text,
+      String priority,
+      boolean above,
+      int shift,
+      String form,
+      boolean beyondAbove) {}
+
+  /** Numbers side by side. */
+  record Tiles(String kind, String words, List<Tile> tiles) implements Drawing {}
+
+  /**
+   * A number.
+   *
+   * @param name of its series, if there are several
+   * @param passed the priority of the limit that it is beyond, or empty
+   * @param change in words, or empty
+   * @param course the series behind it, or null
+   */
+  @JsonInclude(JsonInclude.Include.NON_NULL)
+  record Tile(
+      String name, String value, String unit, String passed, String change, Picture course) {}
+
+  /** Lines, areas and texts; what they are is told by their classes. */
+  record Shapes(String kind, String words, int width, int height, List<Mark> marks)
+      implements Drawing {}
+
+  /**
+   * A path or a text.
+   *
+   * @param look classes
+   * @param path SVG path data, or null for a text
+   * @param text or null
+   * @param x of the text's anchor
+   * @param y of its base line
+   */
+  @JsonInclude(JsonInclude.Include.NON_NULL)
+  record Mark(String look, String path, String text, Double x, Double y, String hint) {
+    static Mark path(String look, String path) {
+      return new Mark(look, path, null, null, null, null);
+    }
+
+    static Mark text(String look, double x, double y, String text) {
+      return new Mark(look, null, text, Math.rint(x * 10) / 10, Math.rint(y * 10) / 10, null);
+    }
+
+    Mark hint(String words) {
+      return new Mark(look, path, text, x, y, words);
+    }
+  }
+
+  /**
+   * A table.
+   *
+   * @param left how many rows more there are
+   */
+  record Grid(String kind, String words, List<Head> heads, List<List<Cell>> rows, int left)
+      implements Drawing {}
+
+  /**
+   * @param number aligned to the right
+   */
+  record Head(String name, boolean number) {}
+
+  /**
+   * @param sort what the column is sorted by: a number, else null for the text
+   * @param bar length in percent of the column's greatest, or null
+   * @param passed the priority of the limit that it is beyond, or null
+   * @param href where it leads, or null
+   */
+  @JsonInclude(JsonInclude.Include.NON_NULL)
+  record Cell(String text, Double sort, Double bar, String passed, String href) {}
+
+  /**
+   * A text.
+   *
+   * @param html safe
+   */
+  record Text(String kind, String words, String html) implements Drawing {}
+}

@@ -1,0 +1,30 @@
+package vintrel.core.panel;
+
+import java.util.Map;
+
+/**
+ * A kind of panel with its settings. Every record that is permitted here has a public constant
+ * {@code DEFAULT} with the settings that hold where a document says nothing.
+ */
+public sealed interface PanelKind permits TimeChart, BigNumber, Dial, Ranking, TablePanel, Note {
+  /** Its name in documents and addresses. */
+  String word();
+
+  /** Its name for people. */
+  String title();
+
+  Need need();
+
+  /** How long before an earlier time lies that is drawn beside this one, ms; 0: none is. */
+  default long earlier() {
+    return 0;
+  }
+
+  /** What is wrong with settings beyond their shape, by their names in documents. */
+  default Map<String, String> faults() {
+    return Map.of();
+  }
+
+  /** Draws what was asked for. */
+  Drawing draw(Asked asked);
+}

@@ -1,0 +1,382 @@
+package vintrel.core.panel;
+
+import java.time.ZoneId;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.List;
+import java.util.Locale;
+import java.util.stream.IntStream;
+import vintrel.core.panel.Drawing.LimitLine;
+import vintrel.core.panel.Drawing.Style;
+import vintrel.core.panel.TimeChart.Draw;
+import vintrel.core.panel.TimeChart.StyleRule;
+import vintrel.core.picture.Axis;
+import vintrel.core.picture.LimitLabels;
+import vintrel.core.picture.Picture;
+import vintrel.core.picture.PictureInk;
+import vintrel.core.picture.Readout;
+import vintrel.core.unit.Counts;
+import vintrel.core.unit.Units;
+
+/** Draws one time chart. One thread. */
+final class TimeChartDrawer {
+  private final TimeChart chart;
+  private final Asked asked;
+  private final List<Dressed> all = new ArrayList<>();
+  private Picture plain;
+
+  /** A trace with its settings. */
+  private static final class Dressed {
+    Picture.Trace trace;
+    Draw draw;
+    TimeChart.Curve curve;
+    double width;
+    TimeChart.Dash dash;
+    double fill;
+    double[] base;
+    double[] top;
+    double[] low;
+    double[] high;
+  }
+
+  TimeChartDrawer(TimeChart chart, Asked asked) {
+    this.chart = chart;
+    this.asked = asked;
+  }
+
+  Drawing drawing() {
+    var limits = asked.limits().stream().mapToDouble(Limit::value).toArray();
+    plain =
+        Picture.of(
+            asked.frames(),
+            asked.from(),
+            asked.to(),
+            new Picture.Look(
+                asked.zone(),
+                asked.unit(),
+                limits,
+                asked.width(),
+                asked.height(),
+                asked.palette(),
+                asked.earlier(),
+                chart.earlier()));
+    for (var trace : plain.traces()) {
+      var dressed = dress(trace);
+      if (dressed != null) {
+        all.add(dressed);
+      }
+    }
+    boolean stacked = chart.stack() != TimeChart.Stack.OFF && stack();
+    var left = axis(0);
+    var right = plain.second() == null ? null : axis(1);
+    var unit = stacked && chart.stack() == TimeChart.Stack.PERCENT ? "%" : plain.unit();
+    var picture =
+        new Picture(
+            plain.from(),
+            plain.to(),
+            plain.timeTicks(),
+            left,
+            unit,
+            right,
+            plain.secondUnit(),
+            all.stream().map(d -> d.trace).toList());
+    return new Drawing.Chart(
+        chart.word(),
+        words(),
+        picture,
+        all.stream().map(this::style).toList(),
+        limitLines(picture),
+        new Drawing.LegendStyle(
+            word(chart.legend()),
+            word(chart.place()),
+            chart.shows().stream().map(Statistic::word).toList(),
+            word(chart.sort())),
+        word(chart.hover()),
+        reading(),
+        zones(picture));
+  }
+
+  static String word(Enum<?> constant) {
+    return constant.name().toLowerCase(Locale.ROOT).replace('_', ' ');
+  }
+
+  private Dressed dress(Picture.Trace trace) {
+    var out = new Dressed();
+    out.draw = chart.draw();
+    out.curve = chart.curve();
+    out.width = chart.width();
+    out.dash = chart.dash();
+    out.fill = chart.fill();
+    int colour = trace.colour();
+    for (var rule : chart.styles()) {
+      if (!StyleMatch.catches(rule, trace, asked)) {
+        continue;
+      }
+      if (Boolean.TRUE.equals(rule.hidden())) {
+        return null;
+      }
+      colour = rule.colour() == null ? colour : rule.colour().intValue();
+      apply(rule, out);
+    }
+    out.trace =
+        new Picture.Trace(
+            trace.line(),
+            trace.name(),
+            colour,
+            trace.axis(),
+            trace.earlier(),
+            trace.partial(),
+            trace.times(),
+            trace.values(),
+            joined(trace),
+            trace.low(),
+            trace.high(),
+            trace.readout());
+    out.top = trace.values();
+    boolean envelope = chart.envelope() && out.draw == Draw.LINE && trace.low() != null;
+    out.low = envelope ? trace.low() : null;
+    out.high = envelope ? trace.high() : null;
+    return out;
+  }
+
+  private static void apply(StyleRule rule, Dressed to) {
+    to.draw = rule.draw() == null ? to.draw : rule.draw();
+    to.curve = rule.curve() == null ? to.curve : rule.curve();
+    to.width = rule.width() == null ? to.width : rule.width();
+    to.dash = rule.dash() == null ? to.dash : rule.dash();
+    to.fill = rule.fill() == null ? to.fill : rule.fill();
+  }
+
+  /** Missing buckets over which the line goes on. */
+  private int[] joined(Picture.Trace trace) {
+    if (chart.gaps() == TimeChart.Gaps.OPEN) {
+      return trace.joined();
+    }
+    var there =
+        IntStream.range(0, trace.values().length)
+            .filter(i -> !Double.isNaN(trace.values()[i]))
+            .toArray();
+    var dense = Arrays.stream(trace.joined()).boxed().collect(java.util.stream.Collectors.toSet());
+    var out = IntStream.builder();
+    for (int i = 1; i < there.length; i++) {
+      long apart = trace.times()[there[i]] - trace.times()[there[i - 1]];
+      boolean bridged = chart.gaps() == TimeChart.Gaps.JOINED || apart <= chart.joinTo();
+      for (int k = there[i - 1] + 1; k < there[i]; k++) {
+        if (bridged || dense.contains(k)) {
+          out.add(k);
+        }
+      }
+    }
+    return out.build().toArray();
+  }
+
+  /**
+   * Adds up the series of the left axis that have the same buckets as the first; a missing value
+   * counts as nothing. Those of an earlier time are not stacked.
+   *
+   * @return whether there was something to add up
+   */
+  private boolean stack() {
+    var in =
+        all.stream()
+            .filter(d -> d.trace.axis() == 0 && !d.trace.earlier())
+            .filter(d -> Arrays.equals(d.trace.times(), all.getFirst().trace.times()))
+            .toList();
+    if (in.isEmpty() || in.getFirst() != all.getFirst()) {
+      return false;
+    }
+    int n = in.getFirst().trace.times().length;
+    var total = new double[n];
+    for (var d : in) {
+      for (int i = 0; i < n; i++) {
+        total[i] += Double.isNaN(d.trace.values()[i]) ? 0 : d.trace.values()[i];
+      }
+    }
+    boolean percent = chart.stack() == TimeChart.Stack.PERCENT;
+    var sum = new double[n];
+    for (var d : in) {
+      d.base = new double[n];
+      d.top = new double[n];
+      d.low = null;
+      d.high = null;
+      for (int i = 0; i < n; i++) {
+        double v = d.trace.values()[i];
+        double part = percent ? (total[i] == 0 ? Double.NaN : 100 * v / total[i]) : v;
+        d.base[i] = sum[i];
+        sum[i] += Double.isNaN(part) ? 0 : part;
+        d.top[i] = Double.isNaN(part) ? Double.NaN : sum[i];
+      }
+    }
+    return true;
+  }
+
+  private ValueScale scale(int axis) {
+    return axis == 0 ? chart.scale() : chart.rightScale();
+  }
+
+  private Axis axis(int which) {
+    double low = Double.POSITIVE_INFINITY;
+    double high = Double.NEGATIVE_INFINITY;
+    boolean log = scale(which) == ValueScale.LOG || scale(which) == ValueScale.LOG_2;
+    for (var d : all) {
+      if (d.trace.axis() != which) {
+        continue;
+      }
+      for (var values :
+          new double[][] {d.top, d.low, d.high, bars(d) ? new double[] {0} : d.base}) {
+        for (double v : values == null ? new double[0] : values) {
+          if (Double.isFinite(v) && !(log && v <= 0)) {
+            low = Math.min(low, v);
+            high = Math.max(high, v);
+          }
+        }
+      }
+    }
+    if (which == 0 && low <= high && chart.limitsAs() != TimeChart.LimitForm.NONE) {
+      for (var limit : asked.limits()) {
+        low = log && limit.value() <= 0 ? low : Math.min(low, limit.value());
+        high = Math.max(high, limit.value());
+      }
+    }
+    int rows = Math.max(2, asked.height() / 45);
+    boolean percent = which == 0 && chart.stack() == TimeChart.Stack.PERCENT;
+    var unit = percent ? "%" : which == 0 ? plain.unit() : plain.secondUnit();
+    var ends =
+        which == 0
+            ? new ValueScale.Ends(
+                chart.from(), chart.to(), chart.softFrom(), chart.softTo(), chart.middle())
+            : new ValueScale.Ends(chart.rightFrom(), chart.rightTo(), null, null, false);
+    return scale(which).axis(low, high, ends, chart.linear(), unit, rows);
+  }
+
+  private static boolean bars(Dressed d) {
+    return d.base == null && (d.draw == Draw.BARS || d.draw == Draw.AREA);
+  }
+
+  private Style style(Dressed d) {
+    var scale = scale(d.trace.axis());
+    boolean moved = scale != ValueScale.LINEAR;
+    boolean stacked = d.base != null;
+    return new Style(
+        word(d.draw),
+        word(d.curve),
+        d.width,
+        word(d.dash),
+        word(chart.points()),
+        d.draw == Draw.AREA && d.fill == 0 ? 25 : d.fill,
+        d.low != null,
+        stacked ? placed(d.base, scale, moved) : null,
+        stacked || moved ? placed(d.top, scale, moved) : null,
+        moved && d.low != null ? placed(d.low, scale, true) : null,
+        moved && d.high != null ? placed(d.high, scale, true) : null);
+  }
+
+  private double[] placed(double[] values, ValueScale scale, boolean moved) {
+    return moved ? scale.at(values, chart.linear()) : values;
+  }
+
+  private List<LimitLine> limitLines(Picture picture) {
+    if (chart.limitsAs() == TimeChart.LimitForm.NONE) {
+      return List.of();
+    }
+    var scale = chart.scale();
+    var axis = picture.axis();
+    var limits = new ArrayList<LimitLabels.Limit>();
+    var shown = new ArrayList<Limit>();
+    for (var l : asked.limits()) {
+      double at = scale.at(l.value(), chart.linear());
+      if (at >= axis.min() && at <= axis.max()) {
+        shown.add(l);
+        var text = l.direction() + " " + Units.format(l.value(), picture.unit());
+        limits.add(new LimitLabels.Limit(at, text));
+      }
+    }
+    int width = asked.plotWidth();
+    int height = asked.plotHeight();
+    var ink = new PictureInk(drawn(picture), width, height);
+    var labels = LimitLabels.place(limits, axis.min(), axis.max(), width, height, ink);
+    var out = new ArrayList<LimitLine>();
+    for (int i = 0; i < labels.size(); i++) {
+      var label = labels.get(i);
+      out.add(
+          new LimitLine(
+              limits.get(i).value(),
+              label.text(),
+              shown.get(i).priority(),
+              label.above(),
+              label.shift(),
+              word(chart.limitsAs()),
+              shown.get(i).above()));
+    }
+    return out;
+  }
+
+  /** The picture with its values where they are drawn. */
+  private Picture drawn(Picture picture) {
+    var traces = new ArrayList<Picture.Trace>();
+    for (var d : all) {
+      var t = d.trace;
+      var scale = scale(t.axis());
+      traces.add(
+          new Picture.Trace(
+              t.line(),
+              t.name(),
+              t.colour(),
+              t.axis(),
+              t.earlier(),
+              t.partial(),
+              t.times(),
+              scale.at(d.top, chart.linear()),
+              t.joined(),
+              null,
+              null,
+              t.readout()));
+    }
+    return new Picture(
+        picture.from(),
+        picture.to(),
+        picture.timeTicks(),
+        picture.axis(),
+        picture.unit(),
+        picture.second(),
+        picture.secondUnit(),
+        traces);
+  }
+
+  /** The present reading for the panel's title line: of a lone series its last value. */
+  private String reading() {
+    var own = all.stream().filter(d -> !d.trace.earlier()).toList();
+    return own.size() == 1
+        ? Units.format(Readout.last(own.getFirst().trace.values()), plain.unit())
+        : "";
+  }
+
+  private List<Drawing.ZoneTicks> zones(Picture picture) {
+    var out = new ArrayList<Drawing.ZoneTicks>();
+    int wanted = Math.max(2, asked.width() / 90);
+    for (var name : chart.zones()) {
+      var ticks = Axis.times(picture.from(), picture.to(), ZoneId.of(name), wanted);
+      out.add(
+          new Drawing.ZoneTicks(
+              name.substring(name.lastIndexOf('/') + 1).replace('_', ' '), ticks));
+    }
+    return out;
+  }
+
+  private String words() {
+    int n = (int) all.stream().filter(d -> !d.trace.earlier()).count();
+    var some =
+        all.stream()
+            .filter(d -> !d.trace.earlier())
+            .limit(3)
+            .map(
+                d ->
+                    d.trace.name()
+                        + " "
+                        + Units.format(
+                            d.trace.readout().last(),
+                            d.trace.axis() == 1 ? plain.secondUnit() : plain.unit()))
+            .toList();
+    return Counts.of(n, "series") + ": " + String.join(", ", some) + (n > 3 ? ", …" : "");
+  }
+}

@@ -1,0 +1,88 @@
+package vintrel.server.show;
+
+import java.sql.Connection;
+import java.sql.SQLException;
+import java.time.Clock;
+import java.util.HashMap;
+import java.util.Map;
+import org.springframework.stereotype.Service;
+import vintrel.core.unit.Durations;
+import vintrel.server.database.Database;
+
+/** Which dashboards a person opened, when, and which have her star. Any thread. */
+@Service
+class DashboardUse {
+  /** Opening one again sooner is not written down. */
+  private static final long SOON = Durations.MINUTE;
+
+  private final Database database;
+  private final Clock clock;
+
+  DashboardUse(Database database, Clock clock) {
+    this.database = database;
+    this.clock = clock;
+  }
+
+  /**
+   * @param openedAt ms; 0: never
+   */
+  record Use(boolean starred, long openedAt) {
+    static final Use NONE = new Use(false, 0);
+  }
+
+  /** By dashboard. */
+  Map<String, Use> of(String person) {
+    return database.with(s -> s.doReturningWork(c -> read(c, person)));
+  }
+
+  private static Map<String, Use> read(Connection c, String person) throws SQLException {
+    try (var select =
+        c.prepareStatement(
+            "select dashboard, starred, opened_at from dashboard_use where person = ?")) {
+      select.setString(1, person);
+      var rows = select.executeQuery();
+      var out = new HashMap<String, Use>();
+      while (rows.next()) {
+        out.put(rows.getString(1), new Use(rows.getBoolean(2), rows.getLong(3)));
+      }
+      return out;
+    }
+  }
+
+  void opened(String person, String dashboard) {
+    var before = of(person).getOrDefault(dashboard, Use.NONE);
+    if (clock.millis() - before.openedAt() >= SOON) {
+      write(person, dashboard, new Use(before.starred(), clock.millis()));
+    }
+  }
+
+  void star(String person, String dashboard, boolean on) {
+    var before = of(person).getOrDefault(dashboard, Use.NONE);
+    write(person, dashboard, new Use(on, before.openedAt()));
+  }
+
+  private void write(String person, String dashboard, Use use) {
+    database.run(
+        s ->
+            s.doWork(
+                c -> {
+                  try (var old =
+                      c.prepareStatement(
+                          "delete from dashboard_use where person = ? and dashboard = ?")) {
+                    old.setString(1, person);
+                    old.setString(2, dashboard);
+                    old.executeUpdate();
+                  }
+                  try (var insert =
+                      c.prepareStatement(
+                          "insert into dashboard_use (person, dashboard, starred, opened_at)"
+                              + " values (?, ?, ?, ?)")) {
+                    insert.setString(1, person);
+                    insert.setString(2, dashboard);
+                    insert.setBoolean(3, use.starred());
+                    insert.setLong(4, use.openedAt());
+                    insert.executeUpdate();
+                  }
+                }));
+  }
+}

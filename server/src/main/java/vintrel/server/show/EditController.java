@@ -1,0 +1,96 @@
+package vintrel.server.show;
+
+import java.util.List;
+import java.util.Map;
+import java.util.NoSuchElementException;
+import org.springframework.http.HttpStatus;
+import org.springframework.http.ResponseEntity;
+import org.springframework.stereotype.Controller;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RequestParam;
+import org.springframework.web.bind.annotation.ResponseBody;
+import vintrel.core.define.Bundle;
+import vintrel.core.define.Changes;
+import vintrel.core.define.Definition;
+import vintrel.core.define.DefinitionException;
+import vintrel.core.define.PanelSettings;
+import vintrel.server.define.Definitions;
+import vintrel.server.define.Origin;
+import vintrel.server.define.StaleVersionException;
+import vintrel.server.web.CurrentUser;
+
+/** Editing a dashboard in place: its document goes to the page, and comes back as a whole. */
+@Controller
+class EditController {
+  private final Definitions definitions;
+
+  EditController(Definitions definitions) {
+    this.definitions = definitions;
+  }
+
+  /**
+   * What the page edits.
+   *
+   * @param kinds of panels with their settings
+   */
+  record Draft(Map<String, Object> document, int version, List<PanelSettings.Kind> kinds) {}
+
+  @GetMapping("/dashboards/{name}/document")
+  @ResponseBody
+  Draft document(@PathVariable String name) {
+    var stored = definitions.find("dashboard", name);
+    if (stored == null) {
+      throw new NoSuchElementException("no dashboard named `" + name + "`");
+    }
+    return new Draft(stored.content(), stored.version(), PanelSettings.all());
+  }
+
+  /**
+   * What became of a save.
+   *
+   * @param version in force now
+   * @param by who saved meanwhile; empty if this was saved
+   * @param changes that were made meanwhile, in words
+   * @param faults of the document; empty if it was saved
+   */
+  record Saved(int version, String by, List<String> changes, List<String> faults) {}
+
+  /**
+   * Saves a whole dashboard.
+   *
+   * @param document as JSON
+   * @param version that the changes are based on
+   */
+  @PostMapping("/dashboards/{name}/save")
+  @ResponseBody
+  ResponseEntity<Saved> save(
+      @PathVariable String name, @RequestParam String document, @RequestParam int version) {
+    try {
+      var read = Bundle.parse(document).documents();
+      boolean one =
+          read.size() == 1
+              && read.getFirst().definition() instanceof Definition.OfDashboard d
+              && d.name().equals(name);
+      if (!one) {
+        throw new DefinitionException(List.of("expected the dashboard " + name));
+      }
+      var saved = definitions.save(document, version, CurrentUser.name(), Origin.PAGE);
+      return ResponseEntity.ok(new Saved(saved.stored().version(), "", List.of(), List.of()));
+    } catch (DefinitionException e) {
+      return ResponseEntity.status(HttpStatus.UNPROCESSABLE_ENTITY)
+          .body(new Saved(version, "", List.of(), e.faults()));
+    } catch (StaleVersionException e) {
+      return ResponseEntity.status(HttpStatus.PRECONDITION_FAILED)
+          .body(
+              new Saved(
+                  e.version(),
+                  definitions.find("dashboard", name) == null
+                      ? "somebody who deleted it"
+                      : definitions.find("dashboard", name).by(),
+                  e.since().stream().map(Changes.Change::words).toList(),
+                  List.of()));
+    }
+  }
+}

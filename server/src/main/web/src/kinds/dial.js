@@ -1,0 +1,3 @@
+import { shapes } from '../shapes.js';
+
+export const mount = (body) => shapes(body, 'dial');

@@ -1,0 +1,160 @@
+package vintrel.server.show;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.springframework.test.web.servlet.request.MockMvcRequestBuilders.get;
+import static org.springframework.test.web.servlet.request.MockMvcRequestBuilders.post;
+
+import java.util.List;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.extension.RegisterExtension;
+import org.springframework.mock.web.MockHttpServletResponse;
+import tools.jackson.databind.JsonNode;
+import tools.jackson.databind.json.JsonMapper;
+import vintrel.server.Pages;
+import vintrel.server.RunningServer;
+import vintrel.server.define.Definitions;
+
+class DashboardsTest {
+  @RegisterExtension static final RunningServer server = new RunningServer();
+  private static Pages pages;
+
+  @BeforeAll
+  static void samples() {
+    pages = new Pages(server, "EDITOR");
+    for (var gate : List.of("north-1", "south-1")) {
+      for (int i = 1; i < 6; i++) {
+        server.post(
+            "/api/v1/samples",
+            "application/json",
+            "{\"metric\": \"d.load\", \"value\": %d, \"unit\": \"t\", \"labels\": {\"gate\": \"%s\"}, \"time\": %d}"
+                .formatted(10 * i, gate, System.currentTimeMillis() - 60_000L * i));
+      }
+    }
+  }
+
+  private static JsonNode json(MockHttpServletResponse response) throws Exception {
+    return JsonMapper.shared().readTree(response.getContentAsString());
+  }
+
+  private static void make(String title) {
+    pages.send(post("/dashboards").param("title", title).param("folder", "Quays"));
+  }
+
+  private static Definitions definitions() {
+    return server.bean(Definitions.class);
+  }
+
+  @Test
+  void oneIsMadeFoundDescribedCopiedStarredDeletedAndRestored() {
+    make("Tide");
+    make("Tide");
+    assertThat(definitions().dashboard("tide-2").folder()).isEqualTo("Quays");
+    pages.send(
+        post("/dashboards/tide/about")
+            .param("title", "High tide")
+            .param("folder", "Ships")
+            .param("description", "Where the water stands")
+            .param("range", "-6h"));
+    assertThat(pages.text(get("/dashboards?q=water stands")))
+        .contains("High tide")
+        .doesNotContain("Tide ");
+    assertThat(pages.text(get("/dashboards?folder=Quays"))).doesNotContain("High tide");
+    // It opens on its own range, unless the address has one.
+    assertThat(pages.send(get("/dashboards/tide")).getRedirectedUrl())
+        .isEqualTo("/dashboards/tide?from=-6h&to=now");
+    assertThat(pages.send(get("/dashboards/tide?from=-1h&to=now")).getStatus()).isEqualTo(200);
+    pages.send(post("/dashboards/tide/copy"));
+    assertThat(definitions().dashboard("high-tide-copy").title()).isEqualTo("High tide, copy");
+    pages.send(post("/dashboards/tide-2/star").param("on", "true"));
+    assertThat(pages.text(get("/dashboards?folder=*starred")))
+        .contains("Tide")
+        .doesNotContain("High tide");
+    pages.send(post("/dashboards/tide/delete"));
+    assertThat(definitions().dashboard("tide")).isNull();
+    pages.send(post("/definitions/dashboard/tide/restore"));
+    assertThat(definitions().dashboard("tide").description()).isEqualTo("Where the water stands");
+  }
+
+  @Test
+  void aTitleThatIsNoneAndARangeThatIsNoneAreRefused() {
+    assertThat(pages.send(post("/dashboards").param("title", "  ")).getStatus()).isEqualTo(400);
+    make("Range");
+    var refused =
+        pages.send(post("/dashboards/range/about").param("title", "R").param("range", "a week"));
+    assertThat(refused.getStatus()).isBetween(400, 422);
+    assertThat(definitions().dashboard("range").title()).isEqualTo("Range");
+  }
+
+  private static String document(String panels) {
+    return "{\"kind\": \"dashboard\", \"name\": \"two\", \"title\": \"Two\", \"panels\": [%s]}"
+        .formatted(panels);
+  }
+
+  private static String panel(String title, String more) {
+    return "{\"title\": \"%s\", \"at\": [1, 1, 6, 6], \"query\": \"d.load\"%s}"
+        .formatted(title, more);
+  }
+
+  private static MockHttpServletResponse save(String text, int version) {
+    return pages.send(
+        post("/dashboards/two/save").param("document", text).param("version", "" + version));
+  }
+
+  @Test
+  void theSecondToSaveIsToldWhatTheFirstChangedAndNothingIsLost() throws Exception {
+    make("Two");
+    var draft = json(pages.send(get("/dashboards/two/document")));
+    int version = draft.path("version").asInt();
+    assertThat(draft.path("kinds").toString()).contains("Time chart", "\"stack\"", "percent");
+    assertThat(save(document(panel("Mine", "")), version).getStatus()).isEqualTo(200);
+    var late = save(document(panel("Late", "")), version);
+    assertThat(late.getStatus()).isEqualTo(412);
+    assertThat(json(late).path("by").asString()).isEqualTo("kim");
+    assertThat(json(late).path("changes").toString()).contains("panels added");
+    assertThat(definitions().dashboard("two").panels()).hasSize(1);
+    int now = json(late).path("version").asInt();
+    var faulty = save(document(panel("A", ", \"kind\": \"dail\"")), now);
+    assertThat(faulty.getStatus()).isEqualTo(422);
+    assertThat(json(faulty).path("faults").toString()).contains("panels[0].kind: must be one of");
+    // Another dashboard's name does not get in by this door.
+    assertThat(save(document("").replace("\"two\"", "\"other\""), now).getStatus()).isEqualTo(422);
+    assertThat(save(document(panel("Late", "")), now).getStatus()).isEqualTo(200);
+  }
+
+  private static MockHttpServletResponse draft(String kind, String options) {
+    var more = ", \"kind\": \"%s\", \"options\": %s".formatted(kind, options);
+    return pages.send(
+        post("/dashboards/drawn/draft")
+            .param("panel", panel("P", more))
+            .param("from", "-10m")
+            .param("to", "now"));
+  }
+
+  @Test
+  void eachKindIsDrawnFromTheSameQuery() throws Exception {
+    make("Drawn");
+    var chart =
+        json(draft("time-chart", "{\"scale\": \"log\", \"legend\": \"names\"}")).path("drawing");
+    assertThat(chart.path("kind").asString()).isEqualTo("time-chart");
+    assertThat(chart.path("picture").path("traces")).hasSize(2);
+    assertThat(chart.path("styles").get(0).path("drawn").toString())
+        .contains("null")
+        .doesNotContain("NaN");
+    assertThat(json(draft("number", "{}")).path("drawing").path("tiles")).hasSize(2);
+    assertThat(json(draft("ranking", "{}")).path("drawing").path("words").asString())
+        .contains("north-1 10 t");
+    assertThat(json(draft("dial", "{}")).path("drawing").path("marks").size()).isGreaterThan(5);
+    assertThat(json(draft("table", "{\"bars\": [\"value\"]}")).path("drawing").path("rows"))
+        .hasSize(2);
+    assertThat(
+            json(draft("note", "{\"text\": \"**a** <i>\"}"))
+                .path("drawing")
+                .path("html")
+                .asString())
+        .contains("<strong>a</strong> &lt;i&gt;");
+    var refused = draft("dial", "{\"stack\": \"off\"}");
+    assertThat(refused.getStatus()).isEqualTo(422);
+    assertThat(refused.getContentAsString()).contains("options.stack: unknown key");
+  }
+}
