@@ -223,7 +223,9 @@ export async function edit(root, bar) {
       foot.textContent = `${p.title} is selected. Arrow keys move, Shift and arrow keys size, Enter edits, D copies, Delete deletes, Ctrl Z undoes`;
   });
   addEventListener('keydown', (e) => {
-    const types = /^(INPUT|TEXTAREA|SELECT)$/.test(document.activeElement?.tagName);
+    if (e.defaultPrevented) return;
+    const at = document.activeElement,
+      types = at?.shadowRoot || /^(INPUT|TEXTAREA|SELECT)$/.test(at?.tagName);
     if ((e.ctrlKey || e.metaKey) && e.key === 's') keep(base);
     else if ((e.ctrlKey || e.metaKey) && e.key === 'z' && !types) e.shiftKey ? step(redos, undos) : step(undos, redos);
     else if (e.key === 'n' && !types && !e.ctrlKey && !e.metaKey && !e.altKey) create();
@@ -247,7 +249,7 @@ export async function edit(root, bar) {
       abort?.abort();
       abort = new AbortController();
       const fields = new URLSearchParams({
-        panel: JSON.stringify(p),
+        draft: JSON.stringify(p),
         ...current(),
         width: body.clientWidth || 400,
         height: Math.max(60, body.clientHeight),

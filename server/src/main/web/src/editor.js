@@ -67,6 +67,8 @@ const look = EditorView.theme({
   '.cm-completionDetail': { fontStyle: 'normal', color: 'var(--faint)', marginLeft: '1em' },
 });
 
+const HINT = 'Pick a metric on the left, or type a query, for example:  scan.attempts then rate per minute then sum by gate';
+
 // What can stand at the cursor is asked of the server, which knows the metrics and where the query is.
 async function complete(context) {
   const before = context.state.sliceDoc(Math.max(0, context.pos - 1), context.pos);
@@ -84,7 +86,8 @@ async function complete(context) {
   };
 }
 
-export function editor(host, text, onChange) {
+// `label` names the field to those who don't see it; `hint` stands where nothing is written yet.
+export function editor(host, text, onChange, { label = 'Query', hint = HINT } = {}) {
   const root = host.attachShadow({ mode: 'open' });
   const view = new EditorView({
     root,
@@ -100,8 +103,8 @@ export function editor(host, text, onChange) {
         EditorView.lineWrapping,
         autocompletion({ override: [complete], icons: false }),
         keymap.of([...completionKeymap, ...defaultKeymap, ...historyKeymap]),
-        placeholder('Pick a metric on the left, or type a query, for example:  scan.attempts then rate per minute then sum by gate'),
-        EditorView.contentAttributes.of({ 'aria-label': 'Query' }),
+        placeholder(hint),
+        EditorView.contentAttributes.of({ 'aria-label': label }),
         EditorView.updateListener.of((u) => {
           if (u.docChanged) onChange(u.state.doc.toString());
         }),

@@ -1,5 +1,6 @@
 // The sheet of a panel: what it asks and how it looks. Every change is handed on at once as the whole panel.
 import { el } from './dom.js';
+import { editor } from './editor.js';
 
 export function sheet(root, panel, kinds, { put, close }) {
   root.querySelector('.panel-sheet')?.remove();
@@ -277,13 +278,8 @@ export function sheet(root, panel, kinds, { put, close }) {
     },
   });
 
-  query.append(
-    row(
-      'Lines',
-      area('ps-query', p.query, (v) => set('query', v, 'lines'), Math.min(12, (p.query ?? '').split('\n').length + 2)),
-      'ps-query',
-    ),
-  );
+  const lines = el('div', { class: 'ps-lines' });
+  query.append(row('Lines', lines, ''));
   limitHost.replaceChildren(limits());
   const out = el(
     'aside',
@@ -301,5 +297,6 @@ export function sheet(root, panel, kinds, { put, close }) {
   );
   fill();
   root.append(out);
+  editor(lines, p.query ?? '', (v) => set('query', v, 'lines'), { label: 'Lines', hint: 'host.cpu.busy then max by host' });
   out.querySelector('input').focus();
 }

@@ -522,7 +522,7 @@ class PagesTest {
       form.getByRole(AriaRole.BUTTON, new Locator.GetByRoleOptions().setName("Ranking")).click();
       var item = page.locator(".grid-stack-item");
       assertThat(item.locator("svg.ranking text.name")).hasCount(15);
-      form.getByLabel("at most").fill("4");
+      form.getByLabel("at most", new Locator.GetByLabelOptions().setExact(true)).fill("4");
       assertThat(item.locator("svg.ranking text.name")).hasCount(4);
       // What can't be read is said at the panel, which keeps its last picture.
       form.getByLabel("Lines").fill("host.cpu.busy then maxx");

@@ -3,7 +3,6 @@ package vintrel.core.define;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
-import java.util.Map;
 import java.util.function.UnaryOperator;
 import vintrel.core.panel.Limit;
 import vintrel.core.panel.PanelKind;
@@ -114,11 +113,6 @@ public record Dashboard(
     var all = new ArrayList<>(panels);
     all.add(panel.called(id).at(new Place(p.column(), row, p.width(), p.height())));
     return panels(all);
-  }
-
-  /** With panels at other places, by id; other ids are left out of account. */
-  public Dashboard moved(Map<String, Place> places) {
-    return panels(panels.stream().map(p -> p.at(places.getOrDefault(p.id(), p.place()))).toList());
   }
 
   /**

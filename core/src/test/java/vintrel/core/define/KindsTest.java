@@ -197,11 +197,7 @@ class KindsTest {
     d = d.with(Dashboard.Panel.of("CPU", TablePanel.DEFAULT, "cpu"));
     assertThat(d.panels()).extracting(Dashboard.Panel::id).containsExactly("cpu", "cpu-2");
     assertThat(d.panels().getLast().place().row()).isEqualTo(8);
-    d =
-        d.moved(
-            Map.of(
-                "cpu", new Dashboard.Place(7, 500, 6, 9), "gone", d.panels().getFirst().place()));
-    assertThat(d.panels().getFirst().place().row()).isEqualTo(500);
+    d = d.changed("cpu", p -> p.at(new Dashboard.Place(7, 500, 6, 9)));
     d = d.with(Dashboard.Panel.of("Disk", TimeChart.DEFAULT, "disk"));
     assertThat(d.panels().getLast().place().row()).isEqualTo(509);
     var changed = d.changed("disk", p -> Dashboard.Panel.of("Disks", p.kind(), "disk.used"));

@@ -7,8 +7,6 @@ import java.util.List;
 import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.function.Function;
-import java.util.regex.Matcher;
-import java.util.regex.Pattern;
 import org.springframework.http.HttpStatus;
 import org.springframework.http.ResponseEntity;
 import org.springframework.stereotype.Controller;
@@ -43,9 +41,6 @@ import vintrel.server.web.PagePreferences;
 /** Dashboards. */
 @Controller
 class DashboardController {
-  private static final Pattern PLACE =
-      Pattern.compile("([^:\\s]+):(\\d{1,4}),(\\d{1,4}),(\\d{1,4}),(\\d{1,4})");
-
   /** About what the axes of a chart take of its size, px, until the page has measured it. */
   private static final int AXES_WIDTH = 60;
 
@@ -151,28 +146,6 @@ class DashboardController {
     return dashboard;
   }
 
-  /** Panels at new places, as {@code id:column,row,width,height} with blanks between. */
-  @PostMapping("/dashboards/{name}/layout")
-  @ResponseBody
-  Map<String, Object> layout(@PathVariable String name, @RequestParam String places) {
-    need(name);
-    var byId = new LinkedHashMap<String, Dashboard.Place>();
-    for (var place : places.strip().split("\\s+")) {
-      var m = PLACE.matcher(place);
-      if (!m.matches()) {
-        throw new IllegalArgumentException("'" + place + "' is not id:column,row,width,height");
-      }
-      byId.put(
-          m.group(1), new Dashboard.Place(number(m, 2), number(m, 3), number(m, 4), number(m, 5)));
-    }
-    definitions.change(name, d -> d.moved(byId), CurrentUser.name());
-    return Map.of("saved", byId.size());
-  }
-
-  private static int number(Matcher m, int group) {
-    return Integer.parseInt(m.group(group));
-  }
-
   private static Dashboard.Panel need(Dashboard dashboard, String id) {
     return dashboard.panels().stream()
         .filter(p -> p.id().equals(id))
@@ -237,14 +210,14 @@ class DashboardController {
   /**
    * A panel that is being edited.
    *
-   * @param panel its part of the document, as JSON
+   * @param draft its part of the document, as JSON
    * @throws vintrel.core.define.DefinitionException with all faults
    */
   @PostMapping("/dashboards/{name}/draft")
   @ResponseBody
-  PanelAnswer draft(
+  PanelAnswer drafted(
       @PathVariable String name,
-      @RequestParam String panel,
+      @RequestParam String draft,
       @RequestParam(defaultValue = "600") int width,
       @RequestParam(defaultValue = "200") int height,
       @RequestParam(name = "plot-width", defaultValue = "0") int knownWidth,
@@ -252,7 +225,7 @@ class DashboardController {
       HttpServletRequest request) {
     var document =
         "{\"kind\": \"dashboard\", \"name\": \"draft\", \"title\": \"-\", \"panels\": [%s]}";
-    var read = Bundle.parse(document.formatted(panel)).documents().getFirst().definition();
+    var read = Bundle.parse(document.formatted(draft)).documents().getFirst().definition();
     var only = ((Definition.OfDashboard) read).dashboard().panels().getFirst();
     var size = new Size(width, height, knownWidth, knownHeight);
     return draw(need(name), only, size, request);

@@ -126,7 +126,7 @@ class DashboardsTest {
     var more = ", \"kind\": \"%s\", \"options\": %s".formatted(kind, options);
     return pages.send(
         post("/dashboards/drawn/draft")
-            .param("panel", panel("P", more))
+            .param("draft", panel("P", more))
             .param("from", "-10m")
             .param("to", "now"));
   }

@@ -27,7 +27,6 @@ class RoutesTest {
   private static final Set<String> EDITORS =
       Set.of(
           "POST /watch/alerts/{id}/acknowledge",
-          "POST /dashboards/{name}/layout",
           "POST /dashboards",
           "GET /dashboards/{name}/document",
           "POST /dashboards/{name}/draft",
