@@ -259,6 +259,7 @@ export async function edit(root, bar) {
       fields.set('plot-height', h);
       try {
         const data = await post(`/dashboards/${name}/draft`, fields, abort.signal);
+        if (data.fault) throw new Error(data.fault);
         item.querySelector('.draft-fault')?.remove();
         body.classList.remove('faded');
         if (data.empty) {
@@ -277,7 +278,7 @@ export async function edit(root, bar) {
         // The last picture stays, faded, with what is wrong beside it.
         body.classList.add('faded');
         item.querySelector('.draft-fault')?.remove();
-        body.before(el('p', { class: 'draft-fault fault', role: 'status' }, said(e)));
+        body.before(el('p', { class: 'draft-fault fault', role: 'status' }, e.message));
       }
     }
 
@@ -306,8 +307,6 @@ export async function edit(root, bar) {
       },
     };
   }
-
-  const said = (e) => e.message.replace(/^.*panels\[0\]\./, '');
 
   // ---- the sheet ----
 

@@ -20,6 +20,7 @@ import org.springframework.web.server.ResponseStatusException;
 import vintrel.core.define.Bundle;
 import vintrel.core.define.Dashboard;
 import vintrel.core.define.Definition;
+import vintrel.core.define.DefinitionException;
 import vintrel.core.frame.Frame;
 import vintrel.core.panel.Asked;
 import vintrel.core.panel.Drawing;
@@ -28,6 +29,7 @@ import vintrel.core.panel.Note;
 import vintrel.core.picture.Palette;
 import vintrel.core.picture.Picture;
 import vintrel.core.query.plan.Advice;
+import vintrel.core.query.syntax.QueryException;
 import vintrel.core.series.Condition;
 import vintrel.core.store.SampleStore;
 import vintrel.server.ask.ActiveQueries;
@@ -184,9 +186,10 @@ class DashboardController {
    *
    * @param empty why there is nothing, or null
    * @param drawing null if there is nothing
+   * @param fault what is wrong with a panel that is being edited; else null
    */
   @JsonInclude(JsonInclude.Include.NON_NULL)
-  record PanelAnswer(Queries.Empty empty, List<Advice> advice, Drawing drawing) {}
+  record PanelAnswer(Queries.Empty empty, List<Advice> advice, Drawing drawing, String fault) {}
 
   /**
    * @param width of the panel's body, px
@@ -211,7 +214,6 @@ class DashboardController {
    * A panel that is being edited.
    *
    * @param draft its part of the document, as JSON
-   * @throws vintrel.core.define.DefinitionException with all faults
    */
   @PostMapping("/dashboards/{name}/draft")
   @ResponseBody
@@ -225,10 +227,21 @@ class DashboardController {
       HttpServletRequest request) {
     var document =
         "{\"kind\": \"dashboard\", \"name\": \"draft\", \"title\": \"-\", \"panels\": [%s]}";
-    var read = Bundle.parse(document.formatted(draft)).documents().getFirst().definition();
-    var only = ((Definition.OfDashboard) read).dashboard().panels().getFirst();
-    var size = new Size(width, height, knownWidth, knownHeight);
-    return draw(need(name), only, size, request);
+    // What is typed is wrong most of the time: that is an answer, not a failure.
+    try {
+      var read = Bundle.parse(document.formatted(draft)).documents().getFirst().definition();
+      var only = ((Definition.OfDashboard) read).dashboard().panels().getFirst();
+      var size = new Size(width, height, knownWidth, knownHeight);
+      return draw(need(name), only, size, request);
+    } catch (DefinitionException e) {
+      return faulty(String.join("; ", e.faults()).replace("dashboard draft.panels[0].", ""));
+    } catch (QueryException e) {
+      return faulty("line %d, column %d: %s".formatted(e.line(), e.column(), e.getMessage()));
+    }
+  }
+
+  private static PanelAnswer faulty(String text) {
+    return new PanelAnswer(null, List.of(), null, text);
   }
 
   /** Px of a panel's body, and of the plot in it as far as it is known. */
@@ -283,6 +296,7 @@ class DashboardController {
     return new PanelAnswer(
         empty ? answered.empty() : null,
         hasQuery ? answered.advice() : List.of(),
-        empty ? null : panel.kind().draw(asked));
+        empty ? null : panel.kind().draw(asked),
+        null);
   }
 }
