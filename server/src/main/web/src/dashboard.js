@@ -20,12 +20,23 @@ function panel(figure) {
     kind = figure.dataset.kind;
   const self = { figure, view: null, abort: null, refresh };
   let placed = [0, 0],
-    again = false;
+    again = false,
+    wide = 0,
+    wait = 0;
+  // Drawings are made for a size; charts follow by themselves until the next one.
+  new ResizeObserver(() => {
+    const now = body.clientWidth;
+    if (wide && Math.abs(now - wide) > 8) {
+      clearTimeout(wait);
+      wait = setTimeout(() => panels.includes(self) && refresh(), 250);
+    }
+    wide = now;
+  }).observe(body);
 
   async function refresh() {
     self.abort?.abort();
     self.abort = new AbortController();
-    const wait = setTimeout(() => figure.classList.add('waiting'), 200);
+    const slow = setTimeout(() => figure.classList.add('waiting'), 200);
     const p = new URLSearchParams(location.search);
     p.set('page', page);
     p.set('from', current().from);
@@ -41,7 +52,7 @@ function panel(figure) {
     } catch (e) {
       if (e.name !== 'AbortError') fault(e);
     } finally {
-      clearTimeout(wait);
+      clearTimeout(slow);
       figure.classList.remove('waiting');
     }
   }

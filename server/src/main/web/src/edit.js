@@ -245,6 +245,18 @@ export async function edit(root, bar) {
       abort = null,
       wait = 0;
 
+    // Drawings are made for a size.
+    let wide = 0;
+    const sizes = new ResizeObserver(() => {
+      const now = body.clientWidth;
+      if (wide && Math.abs(now - wide) > 8 && last) {
+        clearTimeout(wait);
+        wait = setTimeout(() => ask(JSON.parse(last)), 200);
+      }
+      wide = now;
+    });
+    sizes.observe(body);
+
     async function ask(p) {
       abort?.abort();
       abort = new AbortController();
@@ -302,6 +314,7 @@ export async function edit(root, bar) {
       },
       dispose() {
         clearTimeout(wait);
+        sizes.disconnect();
         abort?.abort();
         view?.dispose();
       },

@@ -149,8 +149,8 @@ public record BigNumber(
 
   /** Two digits are enough to compare. */
   private static String percent(double v) {
-    double digit = v >= 10 ? 1 : v >= 1 ? 0.1 : 0.01;
-    return Units.format(Math.rint(v / digit) * digit, "%");
+    int decimals = v >= 10 ? 0 : v >= 1 ? 1 : 2;
+    return new Units.Scale(1, decimals, " %").format(v);
   }
 
   private static double first(double[] values) {

@@ -98,7 +98,12 @@ public record PictureJson(
       // Units of two axes have a column; one unit of different sizes stays with its numbers.
       boolean column = suffix.isEmpty() && two;
       var own = column ? commonSuffix(List.of(texts.get(i))) : suffix;
-      traces.add(trace(p.traces().get(i), cut(texts.get(i), own), own.strip()));
+      var t = p.traces().get(i);
+      var readout = new ArrayList<>(cut(texts.get(i), own));
+      // A sum may be of another size than the rest: it keeps its unit then.
+      var unit = t.axis() == 1 ? p.secondUnit() : p.unit();
+      readout.addAll(cut(List.of(Units.format(t.readout().sum(), unit)), own));
+      traces.add(trace(t, readout, own.strip()));
     }
     return new PictureJson(
         p.from(),
@@ -144,10 +149,10 @@ public record PictureJson(
         .toList();
   }
 
-  /** Last, min, max, mean and sum as texts. */
+  /** Last, min, max and mean as texts. */
   private static List<String> readout(Picture.Trace t, String unit) {
     var r = t.readout();
-    return DoubleStream.of(r.last(), r.min(), r.max(), r.mean(), r.sum())
+    return DoubleStream.of(r.last(), r.min(), r.max(), r.mean())
         .mapToObj(v -> Units.format(v, unit))
         .toList();
   }
