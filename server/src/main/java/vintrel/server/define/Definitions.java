@@ -447,21 +447,23 @@ public class Definitions {
    */
   public record LastChange(String by, long at) {}
 
-  /** The last change of a definition that there is. */
-  public LastChange lastChange(String kind, String name) {
-    var found =
+  /** The last change of each definition of a kind, by name. */
+  public Map<String, LastChange> lastChanges(String kind) {
+    var rows =
         database.with(
             s ->
                 s.createSelectionQuery(
-                        "from Revision where kind = :kind and name = :name order by version desc",
-                        RevisionRow.class)
+                        "select r.name, r.changedBy, r.at from Revision r where r.kind = :kind and"
+                            + " r.version = (select max(o.version) from Revision o where o.kind ="
+                            + " r.kind and o.name = r.name)",
+                        Object[].class)
                     .setParameter("kind", kind)
-                    .setParameter("name", name)
-                    .setMaxResults(1)
                     .getResultList());
-    return found.isEmpty()
-        ? new LastChange("", 0)
-        : new LastChange(found.getFirst().changedBy, found.getFirst().at);
+    var out = new HashMap<String, LastChange>();
+    for (var row : rows) {
+      out.put((String) row[0], new LastChange((String) row[1], (Long) row[2]));
+    }
+    return out;
   }
 
   /** True if there is a definition, whether or not this version can read it. */

@@ -14,6 +14,7 @@ import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestParam;
+import org.springframework.web.util.UriComponentsBuilder;
 import vintrel.core.define.Dashboard;
 import vintrel.core.define.Definition;
 import vintrel.core.define.Names;
@@ -27,6 +28,8 @@ import vintrel.server.web.CurrentUser;
 @Controller
 class DashboardsController {
   private static final int MAX_TITLE = 200;
+
+  private static final Definitions.LastChange NO_CHANGE = new Definitions.LastChange("", 0);
 
   private final Definitions definitions;
   private final DashboardUse use;
@@ -94,6 +97,7 @@ class DashboardsController {
 
   private List<Known> known() {
     var uses = use.of(CurrentUser.name());
+    var changes = definitions.lastChanges("dashboard");
     var out = new ArrayList<Known>();
     for (var d : definitions.dashboards()) {
       var text = (d.title() + " " + d.folder() + " " + d.description()).toLowerCase(Locale.ROOT);
@@ -106,7 +110,7 @@ class DashboardsController {
           new Known(
               d,
               uses.getOrDefault(d.name(), DashboardUse.Use.NONE),
-              definitions.lastChange("dashboard", d.name()),
+              changes.getOrDefault(d.name(), NO_CHANGE),
               text + " " + queries));
     }
     return out;
@@ -258,10 +262,23 @@ class DashboardsController {
     return "redirect:/dashboards?done=deleted&dashboard=" + name;
   }
 
+  /** Gives a star or takes it away; the list stays narrowed as it was. */
   @PostMapping("/dashboards/{name}/star")
-  String star(@PathVariable String name, @RequestParam boolean on) {
+  String star(
+      @PathVariable String name,
+      @RequestParam boolean on,
+      @RequestParam(defaultValue = "") String q,
+      @RequestParam(defaultValue = "") String folder,
+      @RequestParam(defaultValue = "opened") String sort) {
     find(name);
     use.star(CurrentUser.name(), name, on);
-    return "redirect:/dashboards";
+    return "redirect:"
+        + UriComponentsBuilder.fromPath("/dashboards")
+            .queryParam("folder", "{f}")
+            .queryParam("q", "{q}")
+            .queryParam("sort", "{s}")
+            .encode()
+            .buildAndExpand(folder, q, sort)
+            .toUriString();
   }
 }

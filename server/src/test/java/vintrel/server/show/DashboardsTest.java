@@ -66,7 +66,8 @@ class DashboardsTest {
     assertThat(pages.send(get("/dashboards/tide?from=-1h&to=now")).getStatus()).isEqualTo(200);
     pages.send(post("/dashboards/tide/copy"));
     assertThat(definitions().dashboard("high-tide-copy").title()).isEqualTo("High tide, copy");
-    pages.send(post("/dashboards/tide-2/star").param("on", "true"));
+    var starred = post("/dashboards/tide-2/star").param("on", "true").param("q", "a&b=c");
+    assertThat(pages.send(starred).getRedirectedUrl()).contains("q=a%26b%3Dc");
     assertThat(pages.text(get("/dashboards?folder=*starred")))
         .contains("Tide")
         .doesNotContain("High tide");
