@@ -17,6 +17,7 @@ export async function edit(root, bar) {
     redos = [],
     views = new Map();
   let doc = start,
+    basis = start,
     base = version,
     open = null,
     grid = null,
@@ -85,7 +86,7 @@ export async function edit(root, bar) {
     const title = like ? `${like.title}, copy` : 'New panel',
       id = freeId(title),
       at = [like ? like.at[0] : 1, end(), like ? like.at[2] : NEW.w, like ? like.at[3] : NEW.h],
-      panel = like ? { ...structuredClone(like), title, id, at } : { title, id, at, query: '1' };
+      panel = like ? { ...structuredClone(like), title, id, at } : { title, id, at };
     change(like ? `copy of ${like.title}` : 'added panel', (d) => ({ ...d, panels: [...(d.panels ?? []), panel] }));
     focus(id);
     sheetOf(id);
@@ -259,6 +260,12 @@ export async function edit(root, bar) {
 
     async function ask(p) {
       abort?.abort();
+      const needsLines = kinds.find((k) => k.word === (p.kind ?? kinds[0].word)).query;
+      if (needsLines && !p.query?.trim()) {
+        clear();
+        body.append(el('div', { class: 'empty', role: 'status' }, 'Nothing to draw yet. Write a line, such as host.cpu.busy.'));
+        return;
+      }
       abort = new AbortController();
       const fields = new URLSearchParams({
         draft: JSON.stringify(p),
@@ -398,8 +405,9 @@ export async function edit(root, bar) {
   async function merge(to) {
     const theirs = (await (await fetch(`/dashboards/${name}/document`)).json()).document,
       by = (d) => new Map((d.panels ?? []).map((p) => [idOf(p), JSON.stringify(p)])),
-      [was, mine, other] = [by(start), by(doc), by(theirs)],
+      [was, mine, other] = [by(basis), by(doc), by(theirs)],
       both = [],
+      kept = [],
       out = [];
     for (const [id, text] of mine) {
       if (text !== was.get(id)) {
@@ -407,14 +415,21 @@ export async function edit(root, bar) {
         out.push(JSON.parse(text));
       } else if (other.has(id)) out.push(JSON.parse(other.get(id)));
     }
-    for (const [id, text] of other) if (!mine.has(id) && !was.has(id)) out.push(JSON.parse(text));
+    for (const [id, text] of other) {
+      if (mine.has(id) || text === was.get(id)) continue;
+      // What was deleted here and changed there is not lost.
+      if (was.has(id)) kept.push(JSON.parse(text).title);
+      out.push(JSON.parse(text));
+    }
     base = to;
+    basis = theirs;
     change('merge', () => ({ ...theirs, panels: out }));
     fault.replaceChildren(
       el(
         'div',
         {},
         both.length ? `Merged. Both changed ${both.join(', ')}: yours is kept.` : 'Merged. Nothing was changed on both sides.',
+        kept.length ? ` You deleted ${kept.join(', ')}, which was changed meanwhile: it is back.` : '',
         ' Look it over, then save.',
       ),
     );

@@ -509,6 +509,73 @@ class PagesTest {
     }
   }
 
+  private static Locator item(Page page, String id) {
+    return page.locator("[gs-id=" + id + "]");
+  }
+
+  @Test
+  void twoWhoEditOneDashboardLoseNothingWhenTheyMerge() {
+    try (var mine = RunningDemo.open("/dashboards/insight");
+        var theirs = RunningDemo.open("/dashboards/insight")) {
+      var a = mine.page();
+      var b = theirs.page();
+      var first = a.locator(".figure").nth(0).getAttribute("data-panel");
+      var second = a.locator(".figure").nth(1).getAttribute("data-panel");
+      var third = a.locator(".figure").nth(2).getAttribute("data-panel");
+      for (var page : List.of(a, b)) {
+        button(page, "Edit").first().click();
+        assertThat(item(page, third)).isVisible();
+      }
+      // They change the first and the second and add one; I change the third and delete the second.
+      for (var id : List.of(first, second)) {
+        item(b, id).focus();
+        b.keyboard().press("Shift+ArrowDown");
+      }
+      b.keyboard().press("n");
+      var form = b.locator(".panel-sheet");
+      form.getByLabel("Title").fill("Theirs");
+      assertThat(item(b, "new-panel")).containsText("Nothing to draw yet");
+      write(b, form, "host.load");
+      button(b, "Done").click();
+      button(b, "Save").click();
+      assertThat(b.locator("[data-panel=new-panel] h2")).hasText("Theirs");
+      item(a, third).focus();
+      a.keyboard().press("Shift+ArrowDown");
+      item(a, second).focus();
+      a.keyboard().press("Delete");
+      button(a, "Save").click();
+      assertThat(a.locator(".edit-fault")).containsText("Changed meanwhile by");
+      button(a, "Merge panel by panel").click();
+      assertThat(a.locator(".edit-fault")).containsText("it is back");
+      assertThat(item(a, "new-panel")).isVisible();
+      button(a, "Save").click();
+      assertThat(a.locator("[data-panel=new-panel] h2")).hasText("Theirs");
+      assertThat(a.locator("[data-panel=" + second + "]")).isVisible();
+      var places = b.locator("[data-panel=" + first + "]").getAttribute("data-at");
+      assertThat(a.locator("[data-panel=" + first + "]")).hasAttribute("data-at", places);
+    }
+  }
+
+  @Test
+  void aPanelIsMovedByTheMouseAndItsPlaceIsOneStepToUndo() {
+    try (var sheet = RunningDemo.open("/dashboards/vintrel")) {
+      var page = sheet.page();
+      var id = page.locator(".figure").nth(0).getAttribute("data-panel");
+      button(page, "Edit").first().click();
+      var header = item(page, id).locator("h2");
+      assertThat(header).isVisible();
+      var before = item(page, id).boundingBox();
+      var at = header.boundingBox();
+      drag(page, at.x + 8, at.y + 8, at.x + before.width + 40, at.y + 8);
+      var undo = page.locator("button", new Page.LocatorOptions().setHasText("Undo place of"));
+      assertThat(undo).isVisible();
+      assertThat(item(page, id).boundingBox().x).isGreaterThan(before.x + 50);
+      undo.click();
+      page.waitForCondition(() -> Math.abs(item(page, id).boundingBox().x - before.x) < 2);
+      assertThat(button(page, "Save")).isDisabled();
+    }
+  }
+
   /** As a person types; setting a field's text makes the browser add styles of its own. */
   private static void write(Page page, Locator form, String lines) {
     form.getByLabel("Lines").click();

@@ -178,7 +178,6 @@ public record BigNumber(
   private static Picture course(One one, Asked asked) {
     var time = one.frame().time();
     var frame = new Frame(one.frame().name(), List.of(time, one.column()));
-    var earlier = new ArrayList<Frame>();
     return Picture.of(
         List.of(frame),
         asked.from(),
@@ -190,7 +189,7 @@ public record BigNumber(
             asked.width(),
             asked.height(),
             asked.palette(),
-            earlier,
+            List.of(),
             0));
   }
 }

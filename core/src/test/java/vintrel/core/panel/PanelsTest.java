@@ -155,6 +155,21 @@ class PanelsTest {
   }
 
   @Test
+  void anEarlierTimeIsDrawnDashedAndNotStacked() {
+    var chart = chart("{earlier: 1m, stack: values}");
+    assertThat(chart.earlier()).isEqualTo(60_000);
+    var now = List.of(frame("", series("a", "", 1, 2), series("b", "", 5, 5)));
+    var before = List.of(frame("", series("a", "", 7, 8)));
+    var drawn = (Drawing.Chart) chart.draw(asked(now, before));
+    assertThat(drawn.picture().traces())
+        .extracting(t -> t.earlier())
+        .containsExactly(false, false, true);
+    assertThat(drawn.picture().traces().get(2).times()).startsWith(60_000);
+    assertThat(drawn.styles().get(2).drawn()).isNull();
+    assertThat(drawn.styles().get(1).drawn()).containsExactly(6, 7);
+  }
+
+  @Test
   void gapsAreBridgedAsFarAsIsWanted() {
     var data = frame("", series("a", "", 1, 2, 3, 4, NONE, 5, 6, NONE, NONE, NONE, 9, 9));
     assertThat(draw("{gaps: joined}", data).picture().traces().getFirst().joined())
@@ -340,6 +355,34 @@ class PanelsTest {
         .contains("panels[2].at: must fit in the 12 columns")
         .contains("panels[2].options.stack: unknown key", "panels[2].query: is missing")
         .doesNotContain("panels[3]");
+  }
+
+  @Test
+  void theExampleInTheDocumentsIsValid() throws Exception {
+    var file = java.nio.file.Path.of("..", "docs", "definitions.md");
+    var text = java.nio.file.Files.readString(file);
+    var block = text.substring(text.indexOf("## Panels of a dashboard"));
+    block = block.substring(block.indexOf("```yaml") + 8);
+    block = block.substring(0, block.indexOf("```"));
+    var head = "kind: dashboard\nname: d\ntitle: D\npanels:\n";
+    assertThat(faults(head + block)).isEmpty();
+    // Every kind and every option that the table names is there.
+    var table = text.substring(text.indexOf("| kind | shows |"));
+    table = table.substring(0, table.indexOf("\n\n"));
+    for (var row : table.lines().skip(2).toList()) {
+      var cells = row.split("\\|");
+      var word = cells[1].strip().replace("`", "");
+      var known = PanelKinds.named(word);
+      assertThat(known).as(word).isNotNull();
+      var names =
+          Arrays.stream(known.getClass().getRecordComponents())
+              .map(c -> c.getName().replaceAll("([A-Z])", "-$1").toLowerCase())
+              .toList();
+      var m = java.util.regex.Pattern.compile("`([a-z-]+)`").matcher(cells[3]);
+      while (m.find()) {
+        assertThat(names).as(word).contains(m.group(1));
+      }
+    }
   }
 
   @Test

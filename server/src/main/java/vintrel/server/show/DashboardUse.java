@@ -5,6 +5,8 @@ import java.sql.SQLException;
 import java.time.Clock;
 import java.util.HashMap;
 import java.util.Map;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 import org.springframework.stereotype.Service;
 import vintrel.core.unit.Durations;
 import vintrel.server.database.Database;
@@ -12,6 +14,8 @@ import vintrel.server.database.Database;
 /** Which dashboards a person opened, when, and which have her star. Any thread. */
 @Service
 class DashboardUse {
+  private static final Logger log = LoggerFactory.getLogger(DashboardUse.class);
+
   /** Opening one again sooner is not written down. */
   private static final long SOON = Durations.MINUTE;
 
@@ -51,8 +55,14 @@ class DashboardUse {
 
   void opened(String person, String dashboard) {
     var before = of(person).getOrDefault(dashboard, Use.NONE);
-    if (clock.millis() - before.openedAt() >= SOON) {
+    if (clock.millis() - before.openedAt() < SOON) {
+      return;
+    }
+    try {
       write(person, dashboard, new Use(before.starred(), clock.millis()));
+    } catch (RuntimeException e) {
+      // Two pages opened at once: the other has written it.
+      log.debug("not noted that {} was opened: {}", dashboard, e.toString());
     }
   }
 

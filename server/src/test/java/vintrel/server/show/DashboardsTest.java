@@ -78,6 +78,21 @@ class DashboardsTest {
   }
 
   @Test
+  void manyPagesOfOneDashboardOpenAtOnce() throws Exception {
+    make("Busy");
+    try (var threads = java.util.concurrent.Executors.newFixedThreadPool(8)) {
+      var all = new java.util.ArrayList<java.util.concurrent.Future<Integer>>();
+      for (int i = 0; i < 40; i++) {
+        all.add(threads.submit(() -> pages.send(get("/dashboards/busy")).getStatus()));
+      }
+      for (var one : all) {
+        assertThat(one.get()).isEqualTo(200);
+      }
+    }
+    assertThat(server.bean(DashboardUse.class).of("kim").get("busy").openedAt()).isPositive();
+  }
+
+  @Test
   void aTitleThatIsNoneAndARangeThatIsNoneAreRefused() {
     assertThat(pages.send(post("/dashboards").param("title", "  ")).getStatus()).isEqualTo(400);
     make("Range");
