@@ -6,6 +6,8 @@ public enum Need {
   NUMBER("one number, or a number for each series"),
   NAMED_NUMBERS("names with a number each"),
   ROWS("rows of any shape"),
+  BINS("how often values occur, in bins"),
+  CELLS("how often values occur, in spans of time and bins"),
   NOTHING("no data");
 
   private final String words;

@@ -16,11 +16,11 @@ import vintrel.core.store.SampleSource;
 import vintrel.core.store.Tier;
 
 /** Samples in lists. */
-class MemorySource implements SampleSource {
+public class MemorySource implements SampleSource {
   private final LabelIndex index = new LabelIndex();
   private final List<Samples> samples = new ArrayList<>();
 
-  MemorySource add(String metric, MetricKind kind, String unit, Labels labels, Samples s) {
+  public MemorySource add(String metric, MetricKind kind, String unit, Labels labels, Samples s) {
     index.add(new Series(samples.size(), new SeriesKey(metric, labels), kind, unit));
     samples.add(s);
     return this;
