@@ -5,7 +5,7 @@ import { sparkline } from './sparkline.js';
 import { save, table } from './table.js';
 import { editor } from './editor.js';
 import { saveDialogs } from './save-dialogs.js';
-import { choices, compose, freeName, ledger, metricOf, named, storeOf, where } from './ledger.js';
+import { choices, ledger, metricOf, storeOf } from './ledger.js';
 import { live } from './live.js';
 import { recentQueries, remember } from './recent-queries.js';
 import { current, setRange } from './range.js';
@@ -29,7 +29,9 @@ const input = editor($('editor'), query, (text) => {
   timer = setTimeout(() => change(text, false), 350);
 });
 const lines = ledger($('lines'), {
+  query: () => query,
   change: (text) => change(text, true),
+  fault,
   active: (at) => {
     if (at === undefined) return activeLine;
     if (at !== activeLine) {
@@ -224,14 +226,9 @@ function write(how) {
   if (as === 'text') input.focus();
 }
 
-function addLine(text) {
-  const all = lines.lines();
-  if (!query.trim() || !all.length) return change(text, true);
-  const copy = all.map((l) => ({ ...l }));
-  if (copy.length === 1 && !copy[0].name) copy[0].name = 'a';
-  const name = freeName(copy);
-  activeLine = copy.length;
-  change(compose(copy) + `\n${name}: ${text}`, true);
+function addLine(operation) {
+  activeLine = lines.lines().length;
+  lines.edit(operation);
 }
 
 // Labels of the active line's metric: a click on a value narrows the line to it.
@@ -265,11 +262,7 @@ async function showLabels() {
               'button',
               {
                 type: 'button',
-                onclick: () => {
-                  const all = lines.lines();
-                  where(all[activeLine], label, v);
-                  change(compose(all), true);
-                },
+                onclick: () => lines.where(activeLine, label, v),
               },
               v,
             ),
@@ -326,7 +319,7 @@ async function around(t) {
 
 document.addEventListener('click', (e) => {
   const metric = e.target.closest?.('[data-metric]');
-  if (metric) addLine((metric.dataset.source || named(metric.dataset.metric)) + (metric.dataset.kind === 'counter' ? ' then rate' : ''));
+  if (metric) addLine({ edit: 'add-line', text: metric.dataset.line });
   const example = e.target.closest?.('[data-example]');
   if (example) change(example.dataset.example, true);
   const link = e.target.closest?.('[data-keep]');
@@ -358,7 +351,7 @@ saveDialogs($('keep'), $('ask-more'), {
   step: () => $('step').value,
   image: () => save('vintrel.png', view.image()),
   databases: $('add-sql'),
-  ask: (text) => addLine(text),
+  ask: (store, statement) => addLine({ edit: 'add-statement', store, statement }),
 });
 live(run);
 document.fonts.ready.then(run);

@@ -20,19 +20,21 @@ export async function edit(root, bar) {
     basis = start,
     base = version,
     open = null,
+    openSheet = null,
     grid = null,
     saved = JSON.stringify(start);
 
   const figures = root.querySelector('.figures'),
     host = el('div', { class: 'grid-stack arranging' }),
     fault = el('div', { class: 'edit-fault', role: 'alert' }),
+    unsaved = el('span', { class: 'note unsaved' }),
     undo = el('button', { class: 'btn', type: 'button', onclick: () => step(undos, redos) }, 'Undo'),
     redo = el('button', { class: 'btn', type: 'button', onclick: () => step(redos, undos) }, 'Redo'),
-    add = el('button', { class: 'btn', type: 'button', onclick: () => create() }, '+ Panel'),
+    add = el('button', { class: 'btn add-panel', type: 'button', onclick: () => create() }, '+ Panel'),
     discard = el('button', { class: 'btn', type: 'button', onclick: leave }, 'Discard'),
     save = el('button', { class: 'btn main', type: 'button', onclick: () => keep(base) }, 'Save'),
     foot = el('p', { class: 'edit-keys note' });
-  bar.replaceChildren(add, undo, redo, discard, save);
+  bar.replaceChildren(unsaved, add, undo, redo, discard, save);
   figures.replaceWith(host);
   host.after(foot);
   host.before(fault);
@@ -56,17 +58,26 @@ export async function edit(root, bar) {
     to.push({ ...one, doc });
     doc = one.doc;
     show();
-    if (open) sheetOf(open);
+    if (open && find(open)) openSheet.show(find(open));
+    else if (open) close();
   }
 
   function words() {
     const u = undos.at(-1),
       r = redos.at(-1);
-    undo.textContent = u ? `Undo ${u.words}` : 'Undo';
-    redo.textContent = r ? `Redo ${r.words}` : 'Redo';
+    // In a panel's sheet it goes without saying which panel it is.
+    const short = (one, word) => {
+      const of = open && find(open) ? ` of ${find(open).title}` : '';
+      return one ? `${word} ${of && one.words.endsWith(of) ? one.words.slice(0, -of.length) : one.words}` : word;
+    };
+    undo.textContent = short(u, 'Undo');
+    redo.textContent = short(r, 'Redo');
+    undo.title = u?.words ?? '';
+    redo.title = r?.words ?? '';
     undo.disabled = !u;
     redo.disabled = !r;
     save.disabled = !changed();
+    unsaved.textContent = changed() && undos.length ? `${undos.length} change${undos.length > 1 ? 's' : ''} not saved` : '';
   }
 
   const panels = () => doc.panels ?? [];
@@ -173,7 +184,7 @@ export async function edit(root, bar) {
       } else grid.update(views.get(id).item, place);
     }
     grid.batchUpdate(false);
-    for (const p of panels()) views.get(idOf(p)).draw(p);
+    if (!open) for (const p of panels()) views.get(idOf(p)).draw(p);
   }
 
   // Several panels may have made room for one: all places are one step.
@@ -333,19 +344,24 @@ export async function edit(root, bar) {
   function sheetOf(id) {
     const p = find(id);
     if (!p) return close();
+    openSheet?.dispose();
     open = id;
     root.classList.add('with-sheet');
-    for (const item of host.children) item.classList.toggle('chosen', item.getAttribute('gs-id') === id);
-    sheet(root, p, kinds, { put: (panel, what, field) => put(id, panel, what, field), close });
-    host.querySelector(`[gs-id="${CSS.escape(id)}"]`)?.scrollIntoView({ block: 'nearest' });
+    openSheet = sheet(root, p, {
+      dashboard: { name, title: doc.title },
+      kinds,
+      put: (panel, what, field) => put(id, panel, what, field),
+      close,
+    });
   }
 
   function close() {
-    root.querySelector('.panel-sheet')?.remove();
+    openSheet?.dispose();
+    openSheet = null;
     root.classList.remove('with-sheet');
-    for (const item of host.children) item.classList.remove('chosen');
     const was = open;
     open = null;
+    show();
     if (was) focus(was);
   }
 
@@ -438,7 +454,9 @@ export async function edit(root, bar) {
   show();
   // On a new range, and at the rail's pace unless a panel is being changed.
   live((now) => {
-    if (now || !open) for (const p of panels()) views.get(idOf(p))?.draw(p, true);
+    if (open) {
+      if (now) openSheet.refresh();
+    } else for (const p of panels()) views.get(idOf(p))?.draw(p, true);
   });
   if (!panels().length) add.focus();
 }

@@ -5,7 +5,6 @@ import { HighlightStyle, StreamLanguage, syntaxHighlighting } from '@codemirror/
 import { EditorState } from '@codemirror/state';
 import { EditorView, keymap, placeholder } from '@codemirror/view';
 import { tags } from '@lezer/highlight';
-import { named } from './ledger.js';
 import { post } from './dom.js';
 
 const KEYWORDS = new Set([
@@ -80,7 +79,7 @@ async function complete(context) {
     options: found.options.map((o) => ({
       label: o.text,
       detail: o.detail || (o.kind === 'keyword' ? '' : o.kind),
-      apply: o.kind === 'metric' || o.kind === 'label' ? named(o.text) : o.text,
+      apply: o.written,
     })),
     filter: false,
   };

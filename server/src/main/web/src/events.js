@@ -1,6 +1,5 @@
 // Events search: what is found over time by level, and row by row.
 import { live } from './live.js';
-import { named, quoted } from './ledger.js';
 import { current, follows, setRange } from './range.js';
 import { el, ending, post } from './dom.js';
 import { stamp } from './time.js';
@@ -112,11 +111,14 @@ function row(r) {
   );
 }
 
-function narrow(name, value) {
-  const test = `${named(name)} = ${quoted(value)}`,
-    now = $('where').value.trim();
-  if (now.includes(test)) return;
-  $('where').value = !now ? test : (/\bor\b/.test(now) ? `(${now})` : now) + ` and ${test}`;
+const ALL = 'events where ';
+
+async function narrow(label, value) {
+  const now = $('where').value.trim(),
+    edit = JSON.stringify({ edit: 'add-condition', line: 0, label, is: '=', value });
+  const made = await post('/queries/edit', { query: now ? ALL + now : 'events', edit }).catch(() => null);
+  if (!made || made.query === ALL + now) return;
+  $('where').value = made.query.slice(ALL.length);
   run();
 }
 

@@ -1,29 +1,13 @@
-// The query as lines and steps: chips that can be exchanged, switches, what came out of each step.
+// A query as lines and steps: chips that can be exchanged, switches, and what came out of each step.
+// Every change is an operation that the server makes on the syntax tree.
 import { sparkline } from './sparkline.js';
 import { table } from './table.js';
 import { pick } from './pick.js';
-import { el } from './dom.js';
+import { el, post } from './dom.js';
 
-// The text of a ledger: what the server printed, put together again.
-export function compose(lines) {
-  return lines
-    .map(
-      (l) =>
-        (l.hidden ? 'hidden ' : '') +
-        (l.name ? l.name + ': ' : '') +
-        l.source.text +
-        l.steps.map((s) => ' then ' + (s.off ? 'off ' : '') + s.text).join(''),
-    )
-    .join('\n');
-}
-
-export const named = (name) => (/^[\p{L}_][\p{L}\p{N}_]*(\.[\p{L}\p{N}_]+)*$/u.test(name) ? name : `"${name.replaceAll('"', '""')}"`);
-export const quoted = (text) => `'${text.replaceAll("'", "''")}'`;
-export const freeName = (lines) =>
-  'abcdefghijklmnopqrstuvwxyz'.split('').find((n) => !lines.some((l) => l.name === n)) || 'line' + lines.length;
-export const metricOf = (line) => (line.source.chips[0]?.kind === 'metric' ? line.source.chips[0].text.replace(/^"|"$/g, '') : '');
-
-export const storeOf = (line) => line.source.chips.find((c) => c.kind === 'store')?.text.replace(/^"|"$/g, '') || '';
+const chipOf = (line, kind) => line.source.chips.find((c) => c.kind === kind)?.value ?? '';
+export const metricOf = (line) => chipOf(line, 'metric');
+export const storeOf = (line) => chipOf(line, 'store');
 
 // What could stand in a place of a line.
 export async function choices(kind, line, label = '') {
@@ -31,9 +15,25 @@ export async function choices(kind, line, label = '') {
   return answer.ok ? answer.json() : [];
 }
 
-export function ledger(host, { change, active }) {
-  const open = new Set();
-  let lines = [];
+// `query` gives the text that is shown; `change` takes the text after an operation, with what it was;
+// `fault` is told what the server refused; `active` reads or sets the line that has the attention.
+export function ledger(host, { query, change, fault, active }) {
+  const open = new Set(),
+    folded = new Set();
+  let lines = [],
+    turn = Promise.resolve(),
+    again = null;
+
+  // One operation after the other, each on the text that the one before made.
+  function edit(operation, words) {
+    turn = turn
+      .then(() => post('/queries/edit', { query: query(), edit: JSON.stringify(operation) }))
+      .then(
+        (made) => change(made.query, words),
+        (e) => fault(e),
+      );
+    return turn;
+  }
 
   function chipButton(chip, at, row, line) {
     if (chip.kind === 'plain') return el('span', { class: 'chip plain' }, chip.text);
@@ -43,231 +43,259 @@ export function ledger(host, { change, active }) {
       chip.text,
     );
     button.addEventListener('click', async () => {
-      const known = chip.choices.length ? chip.choices : await choices(chip.kind, line, chip.label);
-      const value = chip.kind === 'value';
-      const now = value || chip.kind === 'text' ? chip.text.replace(/^'|'$/g, '').replaceAll("''", "'") : chip.text;
-      pick(button, known, chip.kind === 'step' ? '' : now, (text) => {
-        if (chip.kind === 'step') row.text = text;
-        else {
-          const words = row.chips.map((c) => c.text);
-          words[at] =
-            value || chip.kind === 'text'
-              ? text.startsWith('$')
-                ? text
-                : quoted(text)
-              : ['label', 'metric', 'store'].includes(chip.kind)
-                ? named(text)
-                : text;
-          row.text = join(words);
-        }
-        change(compose(lines));
-      });
+      const known = chip.choices.length ? chip.choices : await choices(chip.kind, lines[line], chip.label);
+      pick(button, known, chip.kind === 'step' ? '' : chip.value, (value) =>
+        edit({ edit: 'chip', line, row, chip: at, value }, `${chip.text} to ${value}`),
+      );
     });
     return button;
   }
-
-  const join = (words) =>
-    words.join(' ').replaceAll(' ,', ',').replaceAll('( ', '(').replaceAll(' )', ')').replaceAll('- ', '-').replaceAll(' :', ':');
 
   function addCondition(line) {
     const button = el('button', { type: 'button', class: 'chip add', title: 'Add a condition' }, '+ where');
     button.addEventListener('click', async () => {
-      pick(button, await choices('label', line), '', async (label) => {
-        pick(button, await choices('value', line, label), '', (value) => {
-          where(line, label, value);
-          change(compose(lines));
-        });
+      pick(button, await choices('label', lines[line]), '', async (label) => {
+        pick(button, await choices('value', lines[line], label), '', (value) => where(line, label, value));
       });
     });
     return button;
   }
 
-  function shape(row) {
-    if (!row.shape) return null;
-    const key = row;
-    const more = row.sample && row.sample.rows.length;
-    const read = row.tier && row.tier !== 'raw' ? `, from the ${row.tier} tier` : '';
-    const words = el(
-      'button',
-      {
-        type: 'button',
-        class: 'shape-words',
-        'aria-expanded': String(open.has(row.text)),
-        disabled: more ? null : '',
-        title: `${row.ms.toFixed(1)} ms`,
-        onclick: () => {
-          open.has(key.text) ? open.delete(key.text) : open.add(key.text);
-          put(lines);
+  const where = (line, label, value) => edit({ edit: 'add-condition', line, label, is: '=', value }, `condition on ${label}`);
+
+  // What comes out of a row: its picture over its shape in words; the words open its first rows.
+  function gives(row, key) {
+    if (!row.shape) return row.off ? el('div', { class: 'gives' }, el('span', { class: 'shape-words' }, 'switched off')) : null;
+    const more = row.sample?.rows.length,
+      read = row.tier && row.tier !== 'raw' ? `Read from the ${row.tier} tier in ` : 'Took ';
+    return el(
+      'div',
+      { class: 'gives' },
+      row.glimpse?.series.length ? sparkline(row.glimpse, 92, 20) : null,
+      el(
+        'button',
+        {
+          type: 'button',
+          class: 'shape-words',
+          'aria-expanded': String(open.has(key)),
+          disabled: more ? null : '',
+          title: `${read}${row.ms.toFixed(1)} ms`,
+          onclick: () => {
+            open.has(key) ? open.delete(key) : open.add(key);
+            put(lines);
+          },
         },
-      },
-      (more ? (open.has(row.text) ? '▾ ' : '▸ ') : '') + row.shape + read,
+        row.shape + (more ? (open.has(key) ? ' ▾' : ' ▸') : ''),
+      ),
     );
-    return el('div', { class: 'gives' }, words, row.glimpse?.series.length ? sparkline(row.glimpse) : null);
   }
 
-  function stepRow(step, i, line) {
-    const toggle = el('input', {
-      type: 'checkbox',
-      'aria-label': `${step.text}: on`,
-      ...(step.off ? {} : { checked: '' }),
-      onchange: () => {
-        step.off = !step.off;
-        change(compose(lines));
-      },
-    });
-    const move = (by) => {
-      const j = i + by;
-      if (j < 0 || j >= line.steps.length) return;
-      line.steps.splice(j, 0, line.steps.splice(i, 1)[0]);
-      change(compose(lines));
+  const details = (row, key) => (open.has(key) && row.sample ? table(row.sample) : null);
+
+  function stepRow(step, i, at) {
+    const key = `${at}/${i}/${step.text}`,
+      count = lines[at].steps.length;
+    const move = (to) => {
+      if (to < 0 || to >= count) return;
+      again = `[data-row="${at}/${to}"]`;
+      edit({ edit: 'move-step', line: at, step: i, to }, `place of ${step.text}`);
     };
+    const toggle = () => {
+      again = `[data-row="${at}/${i}"]`;
+      edit({ edit: 'switch-step', line: at, step: i }, `switch of ${step.text}`);
+    };
+    const remove = () => edit({ edit: 'remove-step', line: at, step: i }, `removal of ${step.text}`);
+    const act = (text, words, on) =>
+      el('button', { type: 'button', title: words, 'aria-label': `${step.text}: ${words}`, onclick: on }, text);
     const row = el(
       'div',
-      { class: 'step' + (step.off ? ' off' : ''), draggable: 'true' },
+      {
+        class: 'step ledger-row' + (step.off ? ' off' : ''),
+        draggable: 'true',
+        tabindex: '0',
+        'data-row': `${at}/${i}`,
+        'aria-label': `Step ${i + 1}: ${step.text}${step.off ? ', off' : ''}. Space switches it, Alt and arrow keys move it, Delete removes it`,
+        role: 'group',
+      },
+      el('span', { class: 'grip', 'aria-hidden': 'true' }, '⋮⋮'),
+      el('button', {
+        type: 'button',
+        class: 'switch',
+        role: 'switch',
+        'aria-checked': String(!step.off),
+        'aria-label': `${step.text}: on`,
+        onclick: toggle,
+      }),
       el(
-        'div',
-        { class: 'step-line' },
-        toggle,
+        'span',
+        { class: 'chips' },
         el('span', { class: 'then' }, 'then'),
-        el('span', { class: 'chips' }, ...step.chips.map((c, k) => chipButton(c, k, step, line))),
+        ...step.chips.map((c, k) => chipButton(c, k, i, at)),
         el(
           'span',
           { class: 'step-acts' },
-          el('button', { type: 'button', title: 'Move up', 'aria-label': `${step.text}: up`, onclick: () => move(-1) }, '↑'),
-          el('button', { type: 'button', title: 'Down', 'aria-label': `${step.text}: down`, onclick: () => move(1) }, '↓'),
-          el(
-            'button',
-            {
-              type: 'button',
-              title: 'Remove step',
-              'aria-label': `${step.text}: take out`,
-              onclick: () => {
-                line.steps.splice(i, 1);
-                change(compose(lines));
-              },
-            },
-            '×',
-          ),
+          act('↑', 'up', () => move(i - 1)),
+          act('↓', 'down', () => move(i + 1)),
+          act('×', 'remove', remove),
         ),
       ),
-      shape(step),
-      open.has(step.text) && step.sample ? table(step.sample) : null,
+      gives(step, key),
+      details(step, key),
     );
-    row.addEventListener('dragstart', (e) => {
-      e.dataTransfer.setData('text/plain', String(i));
-      host.dragged = { line, i };
+    row.addEventListener('keydown', (e) => {
+      if (e.target !== row) return;
+      if (e.altKey && e.key === 'ArrowUp') move(i - 1);
+      else if (e.altKey && e.key === 'ArrowDown') move(i + 1);
+      else if (e.key === ' ') toggle();
+      else if (e.key === 'Delete') remove();
+      else if (e.key === 'Enter') row.querySelector('button.chip')?.click();
+      else return;
+      e.preventDefault();
+      e.stopPropagation();
     });
+    row.addEventListener('dragstart', (e) => {
+      e.dataTransfer.setData('text/plain', step.text);
+      host.dragged = { line: at, i };
+      row.classList.add('dragged');
+    });
+    row.addEventListener('dragend', () => row.classList.remove('dragged'));
     row.addEventListener('dragover', (e) => {
-      if (host.dragged?.line === line) e.preventDefault();
+      if (host.dragged?.line === at) e.preventDefault();
     });
     row.addEventListener('drop', (e) => {
       e.preventDefault();
-      line.steps.splice(i, 0, line.steps.splice(host.dragged.i, 1)[0]);
+      if (host.dragged?.line === at && host.dragged.i !== i)
+        edit({ edit: 'move-step', line: at, step: host.dragged.i, to: i }, `place of ${lines[at].steps[host.dragged.i].text}`);
       host.dragged = null;
-      change(compose(lines));
     });
     return row;
   }
 
-  function addStep(line) {
+  function addStep(at) {
     const button = el('button', { type: 'button', class: 'chip add' }, '+ then');
     button.addEventListener('click', async () => {
-      pick(button, await choices('step', line), '', (text) => {
-        line.steps.push({ text, chips: [], off: false });
-        change(compose(lines));
-      });
+      pick(button, await choices('step', lines[at]), '', (text) =>
+        edit({ edit: 'add-step', line: at, at: lines[at].steps.length, text }, `step ${text}`),
+      );
     });
     return button;
   }
 
-  function lineBox(line, at) {
+  function head(line, at) {
     const name = el('input', {
       class: 'line-name',
       'aria-label': 'Name of the line',
       value: line.name || '',
       placeholder: lines.length > 1 ? 'name' : 'no name',
-      size: Math.max(5, (line.name || '').length),
+      size: line.name ? Math.max(3, line.name.length + 1) : 8,
     });
-    name.addEventListener('change', () => {
-      rename(line, name.value.trim());
-      change(compose(lines));
-    });
-    const head = el(
+    name.addEventListener('change', () =>
+      edit({ edit: 'rename-line', line: at, name: name.value.trim() }, `name of ${line.name || 'the line'}`),
+    );
+    const act = (text, words, on, more = {}) =>
+      el('button', { type: 'button', title: words, 'aria-label': `${words}: ${line.name || at + 1}`, onclick: on, ...more }, text);
+    const isFolded = folded.has(line.name);
+    return el(
       'div',
       { class: 'line-head' },
       name,
+      el('span', { class: 'note' }, line.hidden ? 'not drawn' : ''),
       el(
-        'button',
-        {
-          type: 'button',
-          class: 'eye',
-          'aria-pressed': String(!line.hidden),
-          title: line.hidden ? 'Show' : 'Hide (other lines can still use it)',
-          disabled: line.name ? null : '',
-          onclick: () => {
-            line.hidden = !line.hidden;
-            change(compose(lines));
-          },
-        },
-        line.hidden ? 'hidden' : 'shown',
-      ),
-      el(
-        'button',
-        {
-          type: 'button',
-          title: 'Remove line',
-          'aria-label': `Remove line ${line.name || at + 1}`,
-          onclick: () => {
-            lines.splice(at, 1);
-            change(compose(lines));
-          },
-        },
-        '×',
+        'span',
+        { class: 'line-acts' },
+        line.name
+          ? act(line.hidden ? 'Draw it' : 'Hide', line.hidden ? 'Draw the line' : 'Do not draw the line; others can still use it', () =>
+              edit({ edit: 'show-line', line: at }, `${line.hidden ? 'drawing' : 'hiding'} of ${line.name}`),
+            )
+          : null,
+        line.name
+          ? act(
+              isFolded ? 'Open' : 'Fold',
+              isFolded ? 'Show its steps' : 'Show it as text',
+              () => {
+                isFolded ? folded.delete(line.name) : folded.add(line.name);
+                put(lines);
+              },
+              { 'aria-expanded': String(!isFolded) },
+            )
+          : null,
+        act('×', 'Remove line', () =>
+          lines.length > 1 ? edit({ edit: 'remove-line', line: at }, `removal of ${line.name}`) : change('', 'removal of the line'),
+        ),
       ),
     );
+  }
+
+  // A folded line is its own query text, with what comes out at its end.
+  function foldedRow(line) {
+    const all = [line.source, ...line.steps],
+      last = all.findLast((r) => !r.off && r.shape) ?? line.source,
+      text = [line.source.text, ...line.steps.map((s) => (s.off ? `off ${s.text}` : s.text))];
+    return el(
+      'div',
+      { class: 'ledger-row folded' },
+      el('code', {}, ...text.flatMap((t, i) => (i ? [' ', el('b', {}, 'then'), ` ${t}`] : [t]))),
+      gives({ ...last, sample: null }, ''),
+    );
+  }
+
+  function lineBox(line, at) {
     const source = line.plain
       ? [
-          ...line.source.chips.map((c, k) => chipButton(c, k, line.source, line)),
-          line.source.chips[0]?.kind === 'metric' ? addCondition(line) : null,
+          ...line.source.chips.map((c, k) => chipButton(c, k, -1, at)),
+          line.source.chips[0]?.kind === 'metric' || line.source.chips[0]?.text === 'events' ? addCondition(at) : null,
         ]
       : [el('code', { class: 'chip plain' }, line.source.text)];
-    const box = el(
-      'div',
-      { class: 'line' + (active() === at ? ' active' : '') },
-      head,
-      el('div', { class: 'chips source' }, ...source),
-      shape(line.source),
-      open.has(line.source.text) && line.source.sample ? table(line.source.sample) : null,
-      ...line.steps.map((s, i) => stepRow(s, i, line)),
-      addStep(line),
-    );
+    const key = `${at}/${line.source.text}`;
+    const rows = folded.has(line.name)
+      ? [foldedRow(line)]
+      : [
+          el(
+            'div',
+            { class: 'ledger-row source' },
+            el('span', { class: 'chips' }, ...source),
+            gives(line.source, key),
+            details(line.source, key),
+          ),
+          ...line.steps.map((s, i) => stepRow(s, i, at)),
+          addStep(at),
+        ];
+    const box = el('div', { class: 'line' + (active() === at ? ' active' : ''), 'data-line': at }, head(line, at), ...rows);
     box.addEventListener('focusin', () => active(at));
     box.addEventListener('click', () => active(at));
     return box;
   }
 
-  // Other lines that use the name follow it.
-  function rename(line, to) {
-    const from = line.name;
-    if (!to || lines.some((l) => l !== line && l.name === to)) return;
-    line.name = named(to);
-    if (!from) return;
-    const word = new RegExp(`(?<![\\w.'"])${from.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')}(?![\\w.'"])`, 'g');
-    for (const l of lines) if (!l.plain || l.source.text === from) l.source.text = l.source.text.replace(word, line.name);
-  }
+  // Up and Down go from row to row.
+  host.addEventListener('keydown', (e) => {
+    const row = e.target.closest?.('.step');
+    if (!row || e.target !== row || e.altKey || !/^Arrow(Up|Down)$/.test(e.key)) return;
+    const all = [...host.querySelectorAll('.step')],
+      next = all[all.indexOf(row) + (e.key === 'ArrowUp' ? -1 : 1)];
+    if (next) {
+      next.focus();
+      e.preventDefault();
+    }
+  });
 
   function put(data) {
+    // Focus stays where it was, though all rows are made again.
+    const was = again ?? (host.contains(document.activeElement) ? place(document.activeElement) : null);
+    again = null;
     lines = data;
     host.replaceChildren(...lines.map(lineBox));
+    if (was) host.querySelector(was)?.focus({ preventScroll: true });
   }
-  return { put, lines: () => lines };
-}
 
-// Adds a test to the conditions of a line's metric.
-export function where(line, label, value) {
-  const test = `${named(label)} = ${quoted(value)}`;
-  const text = line.source.text;
-  const at = text.indexOf(' where ');
-  const more = at < 0 ? ` where ${test}` : / or /.test(text.slice(at)) ? null : ` and ${test}`;
-  line.source.text = more ? text + more : `${text.slice(0, at)} where (${text.slice(at + 7)}) and ${test}`;
+  function place(at) {
+    const row = at.closest('[data-row]'),
+      line = at.closest('[data-line]');
+    if (row) {
+      const i = [...row.querySelectorAll('button')].indexOf(at);
+      return `[data-row="${row.dataset.row}"]` + (i < 0 ? '' : ` button.${at.classList[0]}`);
+    }
+    return line && at.classList.contains('line-name') ? `[data-line="${line.dataset.line}"] .line-name` : null;
+  }
+
+  return { put, lines: () => lines, edit, where };
 }

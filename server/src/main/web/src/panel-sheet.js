@@ -1,302 +1,400 @@
-// The sheet of a panel: what it asks and how it looks. Every change is handed on at once as the whole panel.
-import { el } from './dom.js';
+// The sheet of a panel: its lines at the left, the kinds, its picture and how it looks at the right.
+// Every change is handed on at once as the whole panel; nothing is kept until the dashboard is saved.
 import { editor } from './editor.js';
+import { el, post } from './dom.js';
+import { ledger } from './ledger.js';
+import { current } from './range.js';
+import { load } from './kinds/index.js';
+import { dress } from './sheet/dress.js';
+import { fit } from './sheet/fit.js';
+import { strip } from './sheet/strip.js';
 
-export function sheet(root, panel, kinds, { put, close }) {
-  root.querySelector('.panel-sheet')?.remove();
-  let p = structuredClone(panel);
-  const kindOf = () => kinds.find((k) => k.word === (p.kind ?? kinds[0].word)),
-    dress = el('div', { class: 'dress' }),
-    query = el('div'),
-    needs = el('span', { class: 'note' });
+const COLUMN = 103,
+  ROW = 50,
+  TALLEST = 270;
+
+// `put` takes the panel after a change, what it was, and the field.
+export function sheet(root, panel, { dashboard, kinds, put, close }) {
+  let p = structuredClone(panel),
+    activeLine = 0,
+    as = 'chips',
+    view = null,
+    shown = '',
+    abort = null,
+    wait = 0,
+    fitting = null,
+    windowed = false;
+  // Settings of another kind are kept for the way back.
+  const before = new Map();
+  const kindOf = () => kinds.find((k) => k.word === (p.kind ?? kinds[0].word));
+
+  function hand(next, what, name) {
+    p = next;
+    put(p, what, name);
+    ask();
+  }
 
   // An empty value is no value.
-  function set(field, value, what) {
-    p = { ...p, [field]: value };
-    if (value === '' || value == null) delete p[field];
-    put(p, what, field);
+  function field(name, v, what) {
+    const next = { ...p, [name]: v };
+    if (v === '' || v == null) delete next[name];
+    hand(next, what, name);
   }
 
-  function option(name, value, otherwise) {
+  function option(name, v, what) {
     const options = { ...(p.options ?? {}) };
-    if (value === undefined || JSON.stringify(value) === JSON.stringify(otherwise)) delete options[name];
-    else options[name] = value;
-    p = { ...p, options };
-    if (!Object.keys(options).length) delete p.options;
-    put(p, name.replace(/-/g, ' '), `options/${name}`);
+    if (v === undefined) delete options[name];
+    else options[name] = v;
+    const next = { ...p, options };
+    if (!Object.keys(options).length) delete next.options;
+    hand(next, what, `options/${name}`);
   }
 
-  const row = (label, control, id) => el('div', { class: 'sheet-row' }, el('label', { for: id }, label), control);
-  const text = (field, label, attributes = {}) =>
-    row(
-      label,
-      el('input', {
-        class: 'field w-full',
-        id: `ps-${field}`,
-        value: p[field] ?? '',
-        ...attributes,
-        oninput: (e) => set(field, e.target.value, label.toLowerCase()),
-      }),
-      `ps-${field}`,
-    );
-
-  function area(id, value, on, rows) {
-    const out = el('textarea', { class: 'field num w-full', id, rows, spellcheck: 'false', oninput: (e) => on(e.target.value) });
-    out.value = value ?? '';
-    return out;
+  function choose(word) {
+    if (word !== kindOf().word) {
+      before.set(kindOf().word, p.options);
+      const next = { ...p, kind: word, options: before.get(word) };
+      if (!next.options) delete next.options;
+      if (word === kinds[0].word) delete next.kind;
+      hand(next, 'kind', 'kind');
+      looks.fill();
+      kindsStrip.mark();
+    }
+    if (kindsStrip.unfit(word)) openFit();
+    else closeFit();
   }
 
-  function kind() {
-    return row(
-      'Kind',
-      el(
-        'span',
-        { class: 'kind-choice' },
-        ...kinds.map((k) =>
-          el(
-            'button',
-            {
-              type: 'button',
-              title: 'Needs ' + k.needs,
-              'aria-pressed': String(k === kindOf()),
-              onclick: (e) => {
-                // Settings of the kind before are no settings of this one.
-                p = { ...p, kind: k.word };
-                delete p.options;
-                if (k === kinds[0]) delete p.kind;
-                put(p, 'kind', 'kind');
-                for (const b of e.target.parentElement.children) b.setAttribute('aria-pressed', String(b === e.target));
-                fill();
-              },
-            },
-            k.title,
-          ),
-        ),
-        needs,
-      ),
-    );
-  }
+  // ---- the parts ----
 
-  function limits() {
-    const list = p.limits ?? [],
-      put2 = (next) => set('limits', next.length ? next : null, 'limits'),
-      one = (l, i) => {
-        const above = l.above != null,
-          value = above ? l.above : l.below,
-          other = (change) => put2(list.map((x, k) => (k === i ? change : x)));
-        return el(
-          'div',
-          { class: 'limit-row' },
-          el(
-            'select',
-            {
-              class: 'field',
-              'aria-label': 'Side of the limit',
-              onchange: (e) => {
-                other({ [e.target.value]: value, priority: l.priority });
-                again();
-              },
-            },
-            ...['above', 'below'].map((w) => el('option', { selected: w === (above ? 'above' : 'below') }, w)),
-          ),
-          el('input', {
-            class: 'field num',
-            type: 'number',
-            step: 'any',
-            value,
-            'aria-label': 'Value of the limit',
-            onchange: (e) => e.target.value !== '' && (other({ ...l, [above ? 'above' : 'below']: Number(e.target.value) }), again()),
-          }),
-          el(
-            'select',
-            {
-              class: 'field',
-              'aria-label': 'Priority of the limit',
-              onchange: (e) => {
-                other({ ...l, priority: e.target.value });
-                again();
-              },
-            },
-            ...['critical', 'high', 'medium', 'low'].map((w) => el('option', { selected: w === l.priority }, w)),
-          ),
-          el(
-            'button',
-            {
-              type: 'button',
-              class: 'text-accent',
-              'aria-label': 'Remove the limit',
-              onclick: () => {
-                put2(list.filter((_, k) => k !== i));
-                again();
-              },
-            },
-            'Remove',
-          ),
-        );
-      },
-      again = () => limitHost.replaceChildren(limits());
-    return el(
+  const title = el('input', {
+    class: 'ps-title',
+    id: 'ps-title',
+    'aria-label': 'Title',
+    maxlength: '200',
+    oninput: (e) => field('title', e.target.value, 'title'),
+  });
+  const crumb = el(
+    'div',
+    { class: 'ps-crumb' },
+    el(
+      'button',
+      { type: 'button', class: 'text-accent', onclick: close, title: 'Back to the dashboard; nothing is saved yet' },
+      dashboard.title,
+    ),
+    el('span', { 'aria-hidden': 'true' }, '›'),
+    title,
+  );
+  const fault = el('p', { class: 'fault ps-fault', role: 'status' }),
+    summary = el('span', { class: 'note ps-summary' }),
+    linesHost = el('div', { class: 'ps-lines' }),
+    textHost = el('div', { class: 'editor', hidden: '' }),
+    advice = el('div', { class: 'ps-advice' }),
+    chips = el('button', { type: 'button', 'aria-pressed': 'true', onclick: () => write('chips') }, 'Chips'),
+    text = el('button', { type: 'button', 'aria-pressed': 'false', onclick: () => write('text') }, 'Text'),
+    addLine = el('button', { type: 'button', class: 'btn', onclick: () => newLine() }, '+ Line');
+  const stripHost = el('div', { class: 'ps-strip', role: 'group', 'aria-label': 'Kind of panel' }),
+    size = el('span', { class: 'note' }),
+    body = el('div', { class: 'body' }),
+    frame = el(
       'div',
-      {},
-      ...list.map(one),
+      { class: 'ps-frame figure' },
       el(
-        'button',
-        {
+        'header',
+        {},
+        el('h2', {}),
+        size,
+        el('button', {
           type: 'button',
           class: 'text-accent',
           onclick: () => {
-            put2([...list, { above: 0, priority: 'medium' }]);
-            again();
+            windowed = !windowed;
+            place();
+            ask(0);
           },
-        },
-        '+ Limit',
+        }),
       ),
-    );
-  }
-  const limitHost = el('div', { class: 'limit-rows' });
+      body,
+    ),
+    fitHost = el('div', { class: 'ps-fit', hidden: '' }),
+    looksHost = el('div', { class: 'ps-dress' });
+  const out = el(
+    'section',
+    { class: 'panel-sheet', tabindex: '-1', 'aria-label': `Sheet of ${p.title}` },
+    el(
+      'div',
+      { class: 'ps-left ledger' },
+      el(
+        'header',
+        {},
+        el('h2', {}, 'Lines'),
+        el('span', { class: 'choice', role: 'group', 'aria-label': 'Write the lines as' }, chips, text),
+        summary,
+      ),
+      fault,
+      textHost,
+      linesHost,
+      el('div', { class: 'ps-add' }, addLine),
+      advice,
+      el('p', { class: 'note ps-keys' }, 'Alt ↑ ↓ moves a step, Space switches it, Ctrl E writes as text'),
+    ),
+    el('div', { class: 'ps-right' }, stripHost, frame, fitHost, looksHost),
+  );
 
-  // One setting: its name and its value; what differs from the default is bold, and a press takes it back.
-  function setting(s) {
-    const id = `po-${s.name}`,
-      value = p.options?.[s.name] ?? s.otherwise,
-      on = (v) => {
-        option(s.name, v, s.otherwise);
-        mark();
-      };
-    let control;
-    if (s.form === 'choice')
-      control = el(
-        'select',
-        { class: 'field', id, onchange: (e) => on(e.target.value) },
-        ...s.choices.map((c) => el('option', { selected: c === value }, c)),
-      );
-    else if (s.form === 'truth')
-      control = el('input', { type: 'checkbox', id, checked: value === true, onchange: (e) => on(e.target.checked) });
-    else if (s.form === 'number')
-      control = el('input', {
-        class: 'field num',
-        type: 'number',
-        step: 'any',
-        id,
-        value: value ?? '',
-        placeholder: 'auto',
-        oninput: (e) => on(e.target.value === '' ? undefined : Number(e.target.value)),
-      });
-    else if (s.form === 'list')
-      control = el('input', {
-        class: 'field',
-        id,
-        value: (value ?? []).join(', '),
-        placeholder: 'none',
-        oninput: (e) =>
-          on(
-            e.target.value
-              .split(',')
-              .map((x) => x.trim())
-              .filter(Boolean),
-          ),
-      });
-    else if (s.form === 'text' && s.name === 'text') control = area(id, value, (v) => on(v), 8);
-    else if (s.form === 'map')
-      control = area(
-        id,
-        Object.entries(value ?? {})
-          .map(([k, v]) => `${k}: ${v}`)
-          .join('\n'),
-        (v) =>
-          on(
-            Object.fromEntries(
-              v
-                .split('\n')
-                .map((line) => line.split(/:(.*)/s).map((x) => x?.trim()))
-                .filter(([k, x]) => k && x),
-            ),
-          ),
-        2,
-      );
-    else if (s.form === 'records') control = el('span', { class: 'note', id }, `${(value ?? []).length}, edited in the definition`);
-    else control = el('input', { class: 'field', id, value: value ?? '', oninput: (e) => on(e.target.value) });
-    const back = el(
-        'button',
-        {
-          type: 'button',
-          class: 'back',
-          title: 'Set the default back',
-          'aria-label': `Set ${s.label} to its default`,
-          onclick: () => {
-            option(s.name, undefined);
-            out.replaceWith(setting(s));
-            mark();
-          },
-        },
-        '×',
-      ),
-      out = el(
-        'div',
-        {
-          class: 'setting',
-          title: s.about,
-          'data-find': `${s.label} ${s.words} ${s.choices.join(' ')} ${s.group}`.toLowerCase(),
-          'data-name': s.name,
-        },
-        el('label', { for: id }, s.label),
-        control,
-        back,
-      );
-    return out;
+  const lines = ledger(linesHost, {
+    query: () => p.query ?? '',
+    change: (query, words) => {
+      typed.set(query);
+      field('query', query, words ?? 'lines');
+    },
+    fault: (e) => (fault.textContent = e.message),
+    active: (at) => {
+      if (at === undefined) return activeLine;
+      activeLine = at;
+      [...linesHost.children].forEach((box, i) => box.classList.toggle('active', i === at));
+    },
+  });
+  const kindsStrip = strip(stripHost, kinds, { chosen: () => kindOf().word, choose });
+  const looks = dress(looksHost, { kind: kindOf, panel: () => p, field, option });
+  const typed = editor(textHost, p.query ?? '', (v) => v !== (p.query ?? '') && field('query', v, 'lines'), {
+    label: 'Lines',
+    hint: 'host.cpu.busy then max by host',
+  });
+
+  function write(how) {
+    as = how;
+    chips.setAttribute('aria-pressed', String(as === 'chips'));
+    text.setAttribute('aria-pressed', String(as === 'text'));
+    textHost.hidden = as !== 'text';
+    linesHost.hidden = as === 'text';
+    if (as === 'text') typed.focus();
   }
 
-  function mark() {
-    const options = p.options ?? {};
-    for (const out of dress.querySelectorAll('.setting')) out.classList.toggle('changed', out.dataset.name in options);
-    for (const group of dress.querySelectorAll('fieldset')) {
-      const n = group.querySelectorAll('.changed').length;
-      group.querySelector('legend span').textContent = n ? ` ${n}` : '';
+  // The first metric is found by search; others start as a copy of nothing, as text.
+  async function newLine() {
+    const { pick } = await import('./pick.js'),
+      known = await (await fetch('/bench/choices?kind=metric')).json();
+    pick(addLine, known, '', async (metric) => {
+      activeLine = lines.lines().length;
+      lines.edit({ edit: 'add-line', text: metric }, `line of ${metric}`);
+    });
+  }
+
+  // ---- the picture ----
+
+  function place() {
+    const [, , w, h] = p.at,
+      room = frame.parentElement.clientWidth,
+      wide = Math.min(room, windowed ? room : w * COLUMN),
+      tall = Math.min(TALLEST, windowed ? TALLEST : h * ROW - 10);
+    frame.style.width = `${wide}px`;
+    frame.style.height = `${Math.max(120, tall)}px`;
+    size.textContent = windowed ? '' : `${w} × ${h} on the dashboard`;
+    frame.querySelector('header button').textContent = windowed ? 'As on the dashboard' : 'Fit the window';
+  }
+
+  function ask(after = 120) {
+    clearTimeout(wait);
+    wait = setTimeout(answer, after);
+  }
+
+  async function answer() {
+    abort?.abort();
+    abort = new AbortController();
+    const mine = abort;
+    const [w, h] = view?.size?.() ?? [0, 0];
+    const slow = setTimeout(() => mine === abort && body.classList.add('faded'), 200);
+    try {
+      const data = await post(
+        `/dashboards/${dashboard.name}/sheet`,
+        {
+          draft: JSON.stringify(p),
+          ...Object.fromEntries(new URLSearchParams(location.search)),
+          ...current(),
+          width: body.clientWidth || 600,
+          height: Math.max(60, body.clientHeight),
+          'plot-width': w,
+          'plot-height': h,
+        },
+        mine.signal,
+      );
+      await show(data);
+    } catch (e) {
+      if (e.name !== 'AbortError') stale(e.message);
+    } finally {
+      clearTimeout(slow);
     }
   }
 
-  function fill() {
-    const k = kindOf(),
-      groups = [...new Set(k.settings.map((s) => s.group))];
-    needs.textContent = 'needs ' + k.needs;
-    query.hidden = !k.query && !p.query;
-    dress.replaceChildren(
-      ...groups.map((g) => el('fieldset', {}, el('legend', {}, g, el('span')), ...k.settings.filter((s) => s.group === g).map(setting))),
-    );
-    mark();
+  // The last picture stays, faded, and what is wrong stands in the ledger.
+  function stale(words) {
+    fault.textContent = words;
+    body.classList.add('faded');
+    if (as === 'chips' && !lines.lines().length && p.query) write('text');
   }
 
-  const find = el('input', {
-    class: 'field',
-    type: 'search',
-    placeholder: 'Find a setting',
-    'aria-label': 'Find a setting',
-    // Others are dimmed in place, so that nothing moves.
-    oninput: (e) => {
-      const wanted = e.target.value.toLowerCase();
-      for (const out of dress.querySelectorAll('.setting')) out.classList.toggle('dim', !out.dataset.find.includes(wanted));
-    },
-  });
+  async function show(data) {
+    if (data.panel.fault) return stale(data.panel.fault);
+    fault.textContent = '';
+    body.classList.remove('faded');
+    frame.querySelector('h2').textContent = p.title;
+    summary.textContent = p.query ? data.summary : '';
+    lines.put(data.ledger ?? []);
+    kindsStrip.put(data.strip ?? []);
+    advise(data.panel.advice);
+    if (data.panel.empty || !data.panel.drawing) {
+      clear();
+      const why = p.query || !kindOf().query ? data.panel.empty?.text : 'Nothing to draw yet. Press + Line and choose a metric.';
+      body.append(el('div', { class: 'empty', role: 'status' }, why ?? 'Nothing to draw.'));
+      return;
+    }
+    const { drawing } = data.panel;
+    if (shown !== drawing.kind) {
+      clear();
+      shown = drawing.kind;
+      view = (await load(shown))(body);
+    }
+    view.update(drawing);
+    looks.caught(drawing.caught);
+  }
 
-  const lines = el('div', { class: 'ps-lines' });
-  query.append(row('Lines', lines, ''));
-  limitHost.replaceChildren(limits());
-  const out = el(
-    'aside',
-    { class: 'panel-sheet', 'aria-label': `Sheet of ${p.title}` },
-    el('header', {}, el('h2', {}, 'Panel'), el('button', { type: 'button', class: 'btn', onclick: close }, 'Done')),
-    text('title', 'Title', { maxlength: 200 }),
-    kind(),
-    query,
-    text('unit', 'Unit', { placeholder: 'from the data', maxlength: 100 }),
-    row('Limits', limitHost, ''),
-    text('description', 'About', { placeholder: 'shown on request, Markdown' }),
-    text('link', 'Link', { placeholder: '/dashboards/fleet or https://…' }),
-    el('div', { class: 'dress-head' }, el('h2', {}, 'Dress'), find),
-    dress,
-  );
-  fill();
+  function advise(all) {
+    advice.replaceChildren(
+      ...all.map((a) =>
+        el(
+          'p',
+          { class: 'advice' },
+          el('span', {}, '▸'),
+          el(
+            'span',
+            {},
+            a.text,
+            a.change
+              ? el('button', { type: 'button', class: 'change', onclick: () => applied(a.change.query, a.change.words) }, a.change.words)
+              : null,
+          ),
+        ),
+      ),
+    );
+  }
+
+  function applied(query, words) {
+    typed.set(query);
+    field('query', query, words.toLowerCase());
+  }
+
+  function clear() {
+    view?.dispose();
+    view = null;
+    shown = '';
+    body.replaceChildren();
+  }
+
+  // ---- Fit ----
+
+  async function openFit() {
+    const kind = kindOf(),
+      draft = JSON.stringify(p);
+    const data = await post(`/dashboards/${dashboard.name}/fit`, {
+      draft,
+      ...Object.fromEntries(new URLSearchParams(location.search)),
+      ...current(),
+    }).catch((e) => ({ fault: e.message, proposals: [] }));
+    if (draft !== JSON.stringify(p) || data.fault || !data.gives) return;
+    closeFit();
+    frame.hidden = looksHost.hidden = true;
+    fitHost.hidden = false;
+    fitting = await fit(fitHost, data, kind, {
+      use: (proposal) => {
+        closeFit();
+        applied(proposal.query, 'the proposed steps');
+      },
+      preview,
+      keep: (word) => {
+        closeFit();
+        if (word !== kindOf().word) choose(word);
+      },
+      others: kinds.filter((k) => kindsStrip.fitting().includes(k.word) && k.query),
+    });
+  }
+
+  function closeFit() {
+    fitting?.dispose();
+    fitting = null;
+    frame.hidden = looksHost.hidden = false;
+    fitHost.hidden = true;
+    preview(null);
+  }
+
+  // The steps of a proposal, dashed, where they would be added.
+  function preview(proposal) {
+    linesHost.querySelector('.would-add')?.remove();
+    if (!proposal) return;
+    const box =
+      [...linesHost.children].find((b) => (b.querySelector('.line-name')?.value ?? '') === proposal.line) ?? linesHost.lastElementChild;
+    box?.append(
+      el(
+        'div',
+        { class: 'would-add' },
+        el('p', { class: 'note' }, 'Would be added by ', el('strong', {}, proposal.text)),
+        ...proposal.steps.map((s) => el('code', {}, el('b', {}, 'then'), ` ${s}`)),
+      ),
+    );
+  }
+
+  function keys(e) {
+    const at = document.activeElement,
+      types = at?.shadowRoot || /^(INPUT|TEXTAREA|SELECT)$/.test(at?.tagName);
+    if ((e.ctrlKey || e.metaKey) && e.key === 'e') write(as === 'text' ? 'chips' : 'text');
+    else if (e.key === 'Escape' && fitting) closeFit();
+    else if (types || e.ctrlKey || e.metaKey || e.altKey) return;
+    else if (fitting && fitting.proposals[e.key - 1]) {
+      const chosen = fitting.proposals[e.key - 1];
+      closeFit();
+      applied(chosen.query, 'the proposed steps');
+    } else if (e.key === '/') looks.find.focus();
+    else return;
+    e.preventDefault();
+    e.stopPropagation();
+  }
+  addEventListener('keydown', keys, true);
+
+  root.querySelector('.head').prepend(crumb);
   root.append(out);
-  editor(lines, p.query ?? '', (v) => set('query', v, 'lines'), { label: 'Lines', hint: 'host.cpu.busy then max by host' });
-  out.querySelector('input').focus();
+  title.value = p.title;
+  place();
+  const sizes = new ResizeObserver(() => {
+    const was = frame.clientWidth;
+    place();
+    if (frame.clientWidth !== was) ask(200);
+  });
+  sizes.observe(out);
+  ask(0);
+  out.focus({ preventScroll: true });
+
+  return {
+    // Another state of the panel: after an undo.
+    show(next) {
+      if (JSON.stringify(next) === JSON.stringify(p)) return;
+      p = structuredClone(next);
+      if (document.activeElement !== title) title.value = p.title;
+      typed.set(p.query ?? '');
+      closeFit();
+      looks.fill();
+      kindsStrip.mark();
+      place();
+      ask(0);
+    },
+    refresh: () => ask(0),
+    dispose() {
+      removeEventListener('keydown', keys, true);
+      clearTimeout(wait);
+      abort?.abort();
+      sizes.disconnect();
+      kindsStrip.dispose();
+      fitting?.dispose();
+      view?.dispose();
+      crumb.remove();
+      out.remove();
+    },
+  };
 }

@@ -1,6 +1,5 @@
 // Builds a statement for an SQL store from pick lists; the server writes it.
 import { el, post } from './dom.js';
-import { quoted } from './ledger.js';
 
 export const field = (id, label, input) => [el('label', { for: id }, label), input];
 
@@ -92,7 +91,7 @@ export function sqlBuilder(stores, ask, bench) {
       await loaded;
       await written;
       if (!text.value.trim()) throw new Error('Choose a table, or write a statement.');
-      bench.ask(`sql ${quoted(pickStore.value)} """${text.value}"""`);
+      bench.ask(pickStore.value, text.value);
     },
     'Run',
   );

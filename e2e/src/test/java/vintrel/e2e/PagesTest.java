@@ -278,7 +278,7 @@ class PagesTest {
       page.locator("#labels .values button", new Page.LocatorOptions().setHasText("mid-isles"))
           .click();
       assertThat(page.locator(".chip.value")).hasText("'mid-isles'");
-      page.getByLabel("top 2: on").uncheck();
+      page.getByLabel("top 2: on").click();
       assertThat(page.locator("#legend tbody tr")).hasCount(12);
       button(page, "Text").click();
       assertThat(page.locator("#editor .cm-content"))
@@ -533,10 +533,10 @@ class PagesTest {
       }
       b.keyboard().press("n");
       var form = b.locator(".panel-sheet");
-      form.getByLabel("Title").fill("Theirs");
-      assertThat(item(b, "new-panel")).containsText("Nothing to draw yet");
+      b.locator(".ps-title").fill("Theirs");
+      assertThat(form).containsText("Nothing to draw yet");
       write(b, form, "host.load");
-      button(b, "Done").click();
+      assertThat(form.locator(".ps-frame .legend")).containsText("host");
       button(b, "Save").click();
       assertThat(b.locator("[data-panel=new-panel] h2")).hasText("Theirs");
       item(a, third).focus();
@@ -578,7 +578,8 @@ class PagesTest {
 
   /** As a person types; setting a field's text makes the browser add styles of its own. */
   private static void write(Page page, Locator form, String lines) {
-    form.getByLabel("Lines").click();
+    button(page, "Text").click();
+    form.locator(".cm-content").click();
     page.keyboard().press("Control+A");
     page.keyboard().type(lines);
   }
@@ -591,20 +592,41 @@ class PagesTest {
       button(page, "Create dashboard").click();
       button(page, "+ Panel").click();
       var form = page.locator(".panel-sheet");
-      form.getByLabel("Title").fill("Busiest hosts");
-      write(page, form, "host.cpu.busy then max by host");
-      form.getByRole(AriaRole.BUTTON, new Locator.GetByRoleOptions().setName("Ranking")).click();
-      var item = page.locator(".grid-stack-item");
-      assertThat(item.locator("svg.ranking text.name")).hasCount(15);
-      form.getByLabel("at most", new Locator.GetByLabelOptions().setExact(true)).fill("4");
-      assertThat(item.locator("svg.ranking text.name")).hasCount(4);
-      // What can't be read is said at the panel, which keeps its last picture.
+      page.locator(".ps-title").fill("Busiest hosts");
+      button(page, "+ Line").click();
+      page.locator(".pick input").fill("host.cpu.busy");
+      page.locator(".pick input").press("Enter");
+      assertThat(form.locator(".ps-frame canvas")).isVisible();
+      assertThat(form.locator("[data-kind=ranking]")).containsText("+ 3 steps");
+      // A kind that does not fit leads to Fit; the first proposal is taken by its number.
+      form.locator("[data-kind=ranking]").click();
+      assertThat(form.locator(".fit-card")).hasCount(3);
+      assertThat(form.locator(".fit-card svg.ranking").first()).isVisible();
+      page.keyboard().press("1");
+      assertThat(form.locator(".step")).hasCount(3);
+      var names = form.locator(".ps-frame svg.ranking text.name");
+      assertThat(names).hasCount(15);
+      // One step is switched off and on by the keyboard, one setting is typed in place.
+      form.locator(".step").nth(2).focus();
+      page.keyboard().press("Space");
+      assertThat(form.locator(".step.off")).hasCount(1);
+      page.keyboard().press("Space");
+      assertThat(form.locator(".step.off")).hasCount(0);
+      form.locator("[data-name=most] .value").click();
+      page.keyboard().type("4");
+      page.keyboard().press("Enter");
+      assertThat(names).hasCount(4);
+      assertThat(form.locator("[data-name=most] .value.changed")).hasText("4");
+      // What can't be read is said in the ledger, and the picture stays.
       write(page, form, "host.cpu.busy then maxx");
-      assertThat(item.locator(".draft-fault")).containsText("no step named `maxx`");
+      assertThat(form.locator(".ps-fault")).containsText("no step named `maxx`");
+      assertThat(names).hasCount(4);
+      page.locator(".ps-title").focus();
+      page.locator("button", new Page.LocatorOptions().setHasText("Undo lines")).click();
+      assertThat(form.locator(".ps-fault")).isEmpty();
+      page.locator(".ps-crumb button").click();
+      var item = page.locator(".grid-stack-item");
       assertThat(item.locator("svg.ranking text.name")).hasCount(4);
-      write(page, form, "host.cpu.busy then max by host");
-      assertThat(item.locator(".draft-fault")).hasCount(0);
-      button(page, "Done").click();
       item.getByRole(AriaRole.BUTTON, new Locator.GetByRoleOptions().setName("Copy")).click();
       assertThat(item).hasCount(2);
       page.locator("button", new Page.LocatorOptions().setHasText("Undo copy")).click();

@@ -3,6 +3,7 @@ package vintrel.core.define;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
+import java.util.Map;
 import java.util.function.UnaryOperator;
 import vintrel.core.panel.Limit;
 import vintrel.core.panel.PanelKind;
@@ -89,6 +90,11 @@ public record Dashboard(
           "",
           List.of());
     }
+  }
+
+  /** A stored document in today's words; panels that say nothing of the past are unchanged. */
+  public static Map<String, Object> current(Map<String, Object> document) {
+    return DashboardKind.current(document);
   }
 
   /** An empty one. */

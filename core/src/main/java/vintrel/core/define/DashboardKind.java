@@ -177,6 +177,37 @@ final class DashboardKind implements Kind<Definition.OfDashboard> {
         limits);
   }
 
+  /** A document with what it called the kinds before they had names in today's words. */
+  static Map<String, Object> current(Map<String, Object> document) {
+    if (!(document.get("panels") instanceof List<?> panels)) {
+      return document;
+    }
+    var out = new LinkedHashMap<>(document);
+    out.put("panels", panels.stream().map(DashboardKind::currentPanel).toList());
+    return out;
+  }
+
+  private static Object currentPanel(Object panel) {
+    if (!(panel instanceof Map<?, ?> fields)) {
+      return panel;
+    }
+    var out = new LinkedHashMap<Object, Object>(fields);
+    var earlier = EARLIER.get(String.valueOf(out.remove("show")));
+    if (earlier != null && !earlier.equals(USUAL)) {
+      out.putIfAbsent("kind", earlier);
+    }
+    var legend = out.remove("legend");
+    if (legend != null && out.getOrDefault("kind", USUAL).equals(USUAL)) {
+      var options = new LinkedHashMap<Object, Object>();
+      if (out.get("options") instanceof Map<?, ?> old) {
+        options.putAll(old);
+      }
+      options.putIfAbsent("legend", legend);
+      out.put("options", options);
+    }
+    return out;
+  }
+
   private static PanelKind kind(Node p, String path, List<String> faults) {
     var word = p.text("kind", EARLIER.getOrDefault(p.text("show"), USUAL));
     var options = new LinkedHashMap<>(p.options("options"));

@@ -1,5 +1,7 @@
 package vintrel.core.define;
 
+import java.lang.reflect.ParameterizedType;
+import java.lang.reflect.RecordComponent;
 import java.util.ArrayList;
 import java.util.List;
 import vintrel.core.panel.PanelKinds;
@@ -19,6 +21,7 @@ public final class PanelSettings {
    * @param form choice, number, truth, duration, text, list, map or records
    * @param choices of a choice or a list; else empty
    * @param otherwise its default as documents write it; null if there is none
+   * @param fields of one of several records; else empty
    */
   public record One(
       String name,
@@ -28,32 +31,45 @@ public final class PanelSettings {
       String words,
       String form,
       List<String> choices,
-      Object otherwise) {}
+      Object otherwise,
+      List<One> fields) {}
 
   public static List<Kind> all() {
     var out = new ArrayList<Kind>();
     for (var kind : PanelKinds.ALL) {
-      var settings = new ArrayList<One>();
-      var shape = RecordShape.of(kind.getClass());
-      for (var part : kind.getClass().getRecordComponents()) {
-        var name = RecordShape.name(part);
-        var field = shape.field(name);
-        var s = part.getAnnotation(Setting.class);
-        settings.add(
-            new One(
-                name,
-                s.label().isEmpty() ? name.replace('-', ' ') : s.label(),
-                s.group(),
-                s.value(),
-                s.words(),
-                form(field.shape()),
-                choices(field.shape()),
-                field.otherwise()));
-      }
       boolean query = kind.need() != vintrel.core.panel.Need.NOTHING;
+      var settings = settings(kind.getClass());
       out.add(new Kind(kind.word(), kind.title(), kind.need().words(), query, settings));
     }
     return out;
+  }
+
+  private static List<One> settings(Class<?> type) {
+    var out = new ArrayList<One>();
+    var shape = RecordShape.of(type);
+    for (var part : type.getRecordComponents()) {
+      var name = RecordShape.name(part);
+      var field = shape.field(name);
+      var s = part.getAnnotation(Setting.class);
+      var form = form(field.shape());
+      out.add(
+          new One(
+              name,
+              s.label().isEmpty() ? name.replace('-', ' ') : s.label(),
+              s.group(),
+              s.value(),
+              s.words(),
+              form,
+              choices(field.shape()),
+              field.otherwise(),
+              form.equals("records") ? settings(item(part)) : List.of()));
+    }
+    return out;
+  }
+
+  private static Class<?> item(RecordComponent list) {
+    var type = (ParameterizedType) list.getGenericType();
+    return (Class<?>) type.getActualTypeArguments()[0];
   }
 
   private static String form(Shape shape) {

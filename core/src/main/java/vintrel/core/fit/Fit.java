@@ -6,14 +6,19 @@ import java.util.HashSet;
 import java.util.List;
 import java.util.PriorityQueue;
 import java.util.stream.Collectors;
+import vintrel.core.frame.Column;
 import vintrel.core.panel.Need;
 import vintrel.core.query.compute.Answer;
+import vintrel.core.query.compute.Frames;
 import vintrel.core.query.plan.SeriesSet;
 import vintrel.core.query.syntax.Expr;
 import vintrel.core.query.syntax.Printer;
 import vintrel.core.query.syntax.Query;
+import vintrel.core.query.syntax.Reducer;
 import vintrel.core.query.syntax.SourceSpan;
 import vintrel.core.query.syntax.Step;
+import vintrel.core.unit.Counts;
+import vintrel.core.unit.Units;
 
 /**
  * Proposes the steps that bring what a line gives into the shape that a kind of panel needs:
@@ -42,11 +47,13 @@ public final class Fit {
    *
    * @param line its name; empty for a lone line
    * @param gives the shape in words
+   * @param mismatch what keeps it from fitting, in a few words; empty if it fits
    * @param fits whether it can be drawn as it is
    * @param proposals best first, with different meanings; none if nothing is to be won, or if no
    *     chain is known
    */
-  public record Result(String line, String gives, boolean fits, List<Proposal> proposals) {}
+  public record Result(
+      String line, String gives, String mismatch, boolean fits, List<Proposal> proposals) {}
 
   private record State(Shape shape, List<Signatures.Move> path, double cost) {}
 
@@ -60,7 +67,7 @@ public final class Fit {
    * @param to its end, exclusive
    */
   public static Result of(Query query, Answer answer, Need need, long from, long to) {
-    Result last = new Result("", "nothing", need == Need.NOTHING, List.of());
+    Result last = new Result("", "nothing", "", need == Need.NOTHING, List.of());
     var reader = new ShapeReader(query);
     for (int i = answer.lines().size() - 1; i >= 0; i--) {
       var given = answer.lines().get(i);
@@ -72,6 +79,7 @@ public final class Fit {
             new Result(
                 line.name(),
                 words(given.set(), shape),
+                fits ? "" : mismatch(shape, given.set(), need),
                 fits,
                 shape.reaches(need) ? List.of() : propose(query, line, shape, need, to - from));
       }
@@ -90,6 +98,27 @@ public final class Fit {
           default -> "";
         };
     return (shape.form() == Shape.Form.EVENTS ? "events, " : "") + set.shape() + kind;
+  }
+
+  private static String mismatch(Shape shape, SeriesSet set, Need need) {
+    int points = set instanceof SeriesSet.Gridded g ? g.grid().count() : 0;
+    return switch (shape.form()) {
+      case EVENTS -> "rows to counts";
+      case TABLE ->
+          need == Need.SERIES ? "rows to series" : Counts.of(shape.rows(), "row") + " to one";
+      case SERIES ->
+          switch (shape.quantity()) {
+            case COUNTER -> "counts since a start";
+            case BUCKETS, BUCKET_RATES -> "buckets to a quantile";
+            default ->
+                switch (need) {
+                  case NAMED_NUMBERS -> points + " to one";
+                  case SERIES, NUMBER -> shape.members().size() + " series to fewer";
+                  default -> "values to counts";
+                };
+          };
+      default -> "another shape";
+    };
   }
 
   private static List<Proposal> propose(
@@ -141,6 +170,43 @@ public final class Fit {
 
   private static Object about(State state) {
     return List.copyOf(state.shape().members());
+  }
+
+  /**
+   * What a proposal does not show any more: a mean hides the highest value.
+   *
+   * @param answer of the query without it
+   * @param unit that overrides the data's own; empty: none
+   * @return a sentence, or empty
+   */
+  public static String hides(Answer answer, Result result, Proposal proposal, String unit) {
+    var given = answer.lines().stream().filter(l -> l.name().equals(result.line())).findFirst();
+    boolean mean = proposal.added().getFirst() instanceof Step.Across a && isMean(a.reducer());
+    mean |=
+        proposal.added().getFirst() instanceof Step.GroupBy g
+            && isMean(g.aggregates().getFirst().reducer());
+    if (!mean || given.isEmpty()) {
+      return "";
+    }
+    var frame = Frames.of(given.get());
+    Column.Number highest = null;
+    double max = Double.NEGATIVE_INFINITY;
+    for (var n : frame.drawable() ? frame.numbers() : List.<Column.Number>of()) {
+      for (double v : n.values()) {
+        if (v > max) {
+          max = v;
+          highest = n;
+        }
+      }
+    }
+    return highest == null
+        ? ""
+        : "The mean hides %s, which was at %s."
+            .formatted(highest.name(), Units.format(max, unit.isEmpty() ? highest.unit() : unit));
+  }
+
+  private static boolean isMean(Reducer reducer) {
+    return reducer.kind() == Reducer.Kind.MEAN;
   }
 
   private static Proposal proposal(Query query, Query.Line line, State state) {

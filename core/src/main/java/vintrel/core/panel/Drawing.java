@@ -23,6 +23,7 @@ public sealed interface Drawing {
    *
    * @param style of each trace, in their order
    * @param reading the last value for the panel's title line, or empty
+   * @param caught for each style rule the names of the series that it is for just now
    */
   record Chart(
       String kind,
@@ -33,7 +34,8 @@ public sealed interface Drawing {
       LegendStyle legend,
       String hover,
       String reading,
-      List<ZoneTicks> zones)
+      List<ZoneTicks> zones,
+      List<List<String>> caught)
       implements Drawing {}
 
   /** Another row of labels under a time chart. */

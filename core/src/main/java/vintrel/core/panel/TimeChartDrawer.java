@@ -21,6 +21,7 @@ import vintrel.core.unit.Units;
 /** Draws one time chart. One thread. */
 final class TimeChartDrawer {
   private final TimeChart chart;
+  private final List<List<String>> caught = new ArrayList<>();
   private final Asked asked;
   private final List<Dressed> all = new ArrayList<>();
   private Picture plain;
@@ -42,6 +43,7 @@ final class TimeChartDrawer {
   TimeChartDrawer(TimeChart chart, Asked asked) {
     this.chart = chart;
     this.asked = asked;
+    chart.styles().forEach(rule -> caught.add(new ArrayList<>()));
   }
 
   Drawing drawing() {
@@ -93,7 +95,8 @@ final class TimeChartDrawer {
             word(chart.sort())),
         word(chart.hover()),
         reading(),
-        zones(picture));
+        zones(picture),
+        caught);
   }
 
   static String word(Enum<?> constant) {
@@ -108,15 +111,23 @@ final class TimeChartDrawer {
     out.dash = chart.dash();
     out.fill = chart.fill();
     int colour = trace.colour();
-    for (var rule : chart.styles()) {
+    boolean hidden = false;
+    for (int i = 0; i < chart.styles().size(); i++) {
+      var rule = chart.styles().get(i);
       if (!StyleMatch.catches(rule, trace, asked)) {
         continue;
       }
+      if (!trace.earlier()) {
+        caught.get(i).add(trace.name());
+      }
       if (Boolean.TRUE.equals(rule.hidden())) {
-        return null;
+        hidden = true;
       }
       colour = rule.colour() == null ? colour : rule.colour().intValue();
       apply(rule, out);
+    }
+    if (hidden) {
+      return null;
     }
     out.trace =
         new Picture.Trace(

@@ -14,6 +14,7 @@ import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.ResponseBody;
 import vintrel.core.index.NameTree;
 import vintrel.core.query.assist.Completer;
+import vintrel.core.query.syntax.Printer;
 import vintrel.core.query.syntax.Vocabulary;
 import vintrel.core.series.Condition;
 import vintrel.core.series.SeriesKey;
@@ -69,7 +70,13 @@ class CatalogueController {
       String places,
       String about,
       String note,
-      String source) {}
+      String source) {
+    /** A line that asks for it; counters are drawn as rates. */
+    public String line() {
+      var asked = source == null || source.isEmpty() ? Printer.metric(name) : source;
+      return asked + (kind.equals("counter") ? " then rate" : "");
+    }
+  }
 
   /**
    * A tree of the catalogue.

@@ -138,6 +138,10 @@ public class Queries {
       this(text, range, 0, points, Map.of(), ZoneOffset.UTC, "", () -> false);
     }
 
+    public Ask text(String other) {
+      return new Ask(other, range, step, points, controls, zone, store, cancelled);
+    }
+
     public Ask step(long millis) {
       return new Ask(text, range, millis, points, controls, zone, store, cancelled);
     }

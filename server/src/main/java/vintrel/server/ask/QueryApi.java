@@ -131,7 +131,7 @@ class QueryApi {
         .in(q.store() == null ? "" : q.store());
   }
 
-  private static ZoneId zone(String name) {
+  static ZoneId zone(String name) {
     try {
       return name == null ? ZoneOffset.UTC : ZoneId.of(name);
     } catch (DateTimeException e) {
@@ -183,7 +183,7 @@ class QueryApi {
         null);
   }
 
-  private static String text(Object value, String otherwise) {
+  static String text(Object value, String otherwise) {
     return value == null ? otherwise : value.toString();
   }
 

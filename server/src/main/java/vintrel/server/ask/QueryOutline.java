@@ -15,7 +15,7 @@ import vintrel.core.query.syntax.Step;
 import vintrel.core.unit.TimeText;
 
 /** A query as its lines and steps, with what came out of each. */
-final class QueryOutline {
+public final class QueryOutline {
   private static final int PREVIEWED = 6;
   private static final int GLIMPSED = 6;
   private static final int COLUMNS = 96;
@@ -28,7 +28,7 @@ final class QueryOutline {
    * @param sample the first rows of it
    * @param glimpse some of its series, drawn as large as a word; null of a table
    */
-  record Row(
+  public record Row(
       String text,
       List<Chips.Chip> chips,
       boolean off,
@@ -44,9 +44,9 @@ final class QueryOutline {
    *
    * @param plain whether its source is one that has chips: a metric, records, a statement
    */
-  record Line(String name, boolean hidden, boolean plain, Row source, List<Row> steps) {}
+  public record Line(String name, boolean hidden, boolean plain, Row source, List<Row> steps) {}
 
-  static List<Line> of(Query query, Answer answer, TimeText.Range range, ZoneId zone) {
+  public static List<Line> of(Query query, Answer answer, TimeText.Range range, ZoneId zone) {
     return new QueryOutline(answer, range, zone).lines(query);
   }
 

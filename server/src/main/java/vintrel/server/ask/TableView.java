@@ -29,7 +29,7 @@ public record TableView(List<Head> heads, List<List<String>> rows, int left) {
   }
 
   /** The first rows; {@code left} is how many more there are. */
-  static TableView of(Frame frame, String unit, ZoneId zone, int max) {
+  public static TableView of(Frame frame, String unit, ZoneId zone, int max) {
     var heads = new ArrayList<Head>();
     for (var c : frame.columns()) {
       heads.add(new Head(c.name(), c instanceof Column.Number));

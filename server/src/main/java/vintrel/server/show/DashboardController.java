@@ -1,12 +1,8 @@
 package vintrel.server.show;
 
-import com.fasterxml.jackson.annotation.JsonInclude;
 import jakarta.servlet.http.HttpServletRequest;
 import java.util.LinkedHashMap;
 import java.util.List;
-import java.util.Map;
-import java.util.concurrent.ConcurrentHashMap;
-import java.util.function.Function;
 import org.springframework.http.HttpStatus;
 import org.springframework.http.ResponseEntity;
 import org.springframework.stereotype.Controller;
@@ -17,22 +13,10 @@ import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.ResponseBody;
 import org.springframework.web.server.ResponseStatusException;
-import vintrel.core.define.Bundle;
 import vintrel.core.define.Dashboard;
-import vintrel.core.define.Definition;
-import vintrel.core.define.DefinitionException;
-import vintrel.core.frame.Frame;
-import vintrel.core.panel.Asked;
-import vintrel.core.panel.Drawing;
-import vintrel.core.panel.Need;
 import vintrel.core.panel.Note;
-import vintrel.core.picture.Palette;
-import vintrel.core.picture.Picture;
-import vintrel.core.query.plan.Advice;
-import vintrel.core.query.syntax.QueryException;
 import vintrel.core.series.Condition;
 import vintrel.core.store.SampleStore;
-import vintrel.server.ask.ActiveQueries;
 import vintrel.server.ask.FrameCsv;
 import vintrel.server.ask.Queries;
 import vintrel.server.ask.RangeParams;
@@ -43,11 +27,6 @@ import vintrel.server.web.PagePreferences;
 /** Dashboards. */
 @Controller
 class DashboardController {
-  /** About what the axes of a chart take of its size, px, until the page has measured it. */
-  private static final int AXES_WIDTH = 60;
-
-  private static final int AXES_HEIGHT = 30;
-
   /** The dashboard of the server's own health. */
   private static final String OWN = "vintrel";
 
@@ -62,8 +41,7 @@ class DashboardController {
   private final SampleStore store;
   private final RangeParams ranges;
   private final DashboardUse use;
-  private final ActiveQueries running;
-  private final Map<String, Palette> palettes = new ConcurrentHashMap<>();
+  private final PanelDrawing drawing;
 
   DashboardController(
       Definitions definitions,
@@ -71,9 +49,9 @@ class DashboardController {
       SampleStore store,
       RangeParams ranges,
       DashboardUse use,
-      ActiveQueries running) {
+      PanelDrawing drawing) {
     this.use = use;
-    this.running = running;
+    this.drawing = drawing;
     this.definitions = definitions;
     this.queries = queries;
     this.store = store;
@@ -135,7 +113,7 @@ class DashboardController {
             .toList());
   }
 
-  private static List<String> chosen(Dashboard.Control c, HttpServletRequest request) {
+  static List<String> chosen(Dashboard.Control c, HttpServletRequest request) {
     var values = request.getParameterValues(c.name());
     return values == null ? List.of() : List.of(values).stream().filter(v -> !v.isEmpty()).toList();
   }
@@ -155,12 +133,6 @@ class DashboardController {
         .orElseThrow(() -> new ResponseStatusException(HttpStatus.NOT_FOUND));
   }
 
-  private static Map<String, List<String>> chosen(Dashboard dashboard, HttpServletRequest request) {
-    var out = new LinkedHashMap<String, List<String>>();
-    dashboard.controls().forEach(c -> out.put(c.name(), chosen(c, request)));
-    return out;
-  }
-
   /** The result of a panel as a file. */
   @PostMapping("/dashboards/{name}/panels/{id}/csv")
   ResponseEntity<String> csv(
@@ -171,25 +143,11 @@ class DashboardController {
     var dashboard = need(name);
     var panel = need(dashboard, id);
     var ask =
-        new Queries.Ask(panel.query(), ranges.of(request), points(width))
-            .with(chosen(dashboard, request))
+        new Queries.Ask(panel.query(), ranges.of(request), PanelDrawing.points(width))
+            .with(PanelDrawing.chosen(dashboard, request))
             .at(PagePreferences.zone(request));
     return FrameCsv.file(panel.id() + ".csv", queries.answer(ask).frames());
   }
-
-  private static int points(int width) {
-    return Math.clamp(width / 3, 20, 2000);
-  }
-
-  /**
-   * A panel's result.
-   *
-   * @param empty why there is nothing, or null
-   * @param drawing null if there is nothing
-   * @param fault what is wrong with a panel that is being edited; else null
-   */
-  @JsonInclude(JsonInclude.Include.NON_NULL)
-  record PanelAnswer(Queries.Empty empty, List<Advice> advice, Drawing drawing, String fault) {}
 
   /**
    * @param width of the panel's body, px
@@ -197,7 +155,7 @@ class DashboardController {
    */
   @PostMapping("/dashboards/{name}/panels/{id}")
   @ResponseBody
-  PanelAnswer panel(
+  PanelDrawing.PanelAnswer panel(
       @PathVariable String name,
       @PathVariable String id,
       @RequestParam(defaultValue = "600") int width,
@@ -206,97 +164,7 @@ class DashboardController {
       @RequestParam(name = "plot-height", defaultValue = "0") int knownHeight,
       HttpServletRequest request) {
     var dashboard = need(name);
-    var size = new Size(width, height, knownWidth, knownHeight);
-    return draw(dashboard, need(dashboard, id), size, request);
-  }
-
-  /**
-   * A panel that is being edited.
-   *
-   * @param draft its part of the document, as JSON
-   */
-  @PostMapping("/dashboards/{name}/draft")
-  @ResponseBody
-  PanelAnswer drafted(
-      @PathVariable String name,
-      @RequestParam String draft,
-      @RequestParam(defaultValue = "600") int width,
-      @RequestParam(defaultValue = "200") int height,
-      @RequestParam(name = "plot-width", defaultValue = "0") int knownWidth,
-      @RequestParam(name = "plot-height", defaultValue = "0") int knownHeight,
-      HttpServletRequest request) {
-    var document =
-        "{\"kind\": \"dashboard\", \"name\": \"draft\", \"title\": \"-\", \"panels\": [%s]}";
-    // What is typed is wrong most of the time: that is an answer, not a failure.
-    try {
-      var read = Bundle.parse(document.formatted(draft)).documents().getFirst().definition();
-      var only = ((Definition.OfDashboard) read).dashboard().panels().getFirst();
-      var size = new Size(width, height, knownWidth, knownHeight);
-      return draw(need(name), only, size, request);
-    } catch (DefinitionException e) {
-      return faulty(String.join("; ", e.faults()).replace("dashboard draft.panels[0].", ""));
-    } catch (QueryException e) {
-      return faulty("line %d, column %d: %s".formatted(e.line(), e.column(), e.getMessage()));
-    }
-  }
-
-  private static PanelAnswer faulty(String text) {
-    return new PanelAnswer(null, List.of(), null, text);
-  }
-
-  /** Px of a panel's body, and of the plot in it as far as it is known. */
-  private record Size(int width, int height, int plotWidth, int plotHeight) {
-    int plotAcross() {
-      return plotWidth > 0 ? Picture.side(plotWidth) : Picture.side(width) - AXES_WIDTH;
-    }
-
-    int plotDown() {
-      return plotHeight > 0 ? Picture.side(plotHeight) : Picture.side(height) - AXES_HEIGHT;
-    }
-  }
-
-  private PanelAnswer draw(
-      Dashboard dashboard, Dashboard.Panel panel, Size size, HttpServletRequest request) {
-    var range = ranges.of(request);
-    var zone = PagePreferences.zone(request);
-    var key = request.getParameter("page");
-    var ask =
-        new Queries.Ask(panel.query(), range, points(size.width()))
-            .with(chosen(dashboard, request))
-            .at(zone);
-    Function<Queries.Ask, Queries.Answered> answer =
-        one ->
-            running.run(
-                key == null ? null : key + "/" + panel.id(),
-                stop -> queries.answer(one.until(stop)));
-    boolean hasQuery = !panel.query().isBlank();
-    var answered = hasQuery ? answer.apply(ask) : null;
-    long before = panel.kind().earlier();
-    var earlier =
-        before > 0 && hasQuery
-            ? answer.apply(ask.over(range.before(before))).frames()
-            : List.<Frame>of();
-    var asked =
-        new Asked(
-            hasQuery ? answered.answer().lines() : List.of(),
-            hasQuery ? answered.frames() : List.of(),
-            earlier,
-            range.from(),
-            range.to(),
-            zone,
-            panel.unit(),
-            panel.limits(),
-            Picture.side(size.width()),
-            Picture.side(size.height()),
-            size.plotAcross(),
-            size.plotDown(),
-            palettes.computeIfAbsent(dashboard.name(), k -> new Palette()));
-    // A note says something though its lines give nothing.
-    boolean empty = hasQuery && answered.empty() != null && panel.kind().need() != Need.NOTHING;
-    return new PanelAnswer(
-        empty ? answered.empty() : null,
-        hasQuery ? answered.advice() : List.of(),
-        empty ? null : panel.kind().draw(asked),
-        null);
+    var size = new PanelDrawing.Size(width, height, knownWidth, knownHeight);
+    return drawing.draw(dashboard, need(dashboard, id), size, request);
   }
 }

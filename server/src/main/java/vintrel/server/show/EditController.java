@@ -13,6 +13,7 @@ import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.ResponseBody;
 import vintrel.core.define.Bundle;
 import vintrel.core.define.Changes;
+import vintrel.core.define.Dashboard;
 import vintrel.core.define.Definition;
 import vintrel.core.define.DefinitionException;
 import vintrel.core.define.PanelSettings;
@@ -44,7 +45,7 @@ class EditController {
     if (stored == null) {
       throw new NoSuchElementException("no dashboard named `" + name + "`");
     }
-    return new Draft(stored.content(), stored.version(), PanelSettings.all());
+    return new Draft(Dashboard.current(stored.content()), stored.version(), PanelSettings.all());
   }
 
   /**

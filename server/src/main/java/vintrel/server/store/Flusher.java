@@ -37,7 +37,8 @@ final class Flusher implements AutoCloseable {
   private volatile boolean failed;
   private final AtomicBoolean busy = new AtomicBoolean();
   private final ExecutorService thread =
-      Executors.newSingleThreadExecutor(Thread.ofPlatform().name("flusher").factory());
+      Executors.newSingleThreadExecutor(
+          work -> Thread.ofPlatform().name("flusher").unstarted(Niceness.background(work)));
 
   Flusher(
       Database database,

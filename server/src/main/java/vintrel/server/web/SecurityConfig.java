@@ -194,7 +194,8 @@ class SecurityConfig {
         .hasRole("EDITOR")
         .requestMatchers("/bench/panel", "/bench/rule", "/dashboards/*/document")
         .hasRole("EDITOR")
-        .requestMatchers("/bench/**", "/prefs", "/signout", "/password", "/password/**")
+        .requestMatchers(
+            "/bench/**", "/queries/edit", "/prefs", "/signout", "/password", "/password/**")
         .hasRole("VIEWER")
         .requestMatchers(HttpMethod.GET, "/**")
         .hasRole("VIEWER")

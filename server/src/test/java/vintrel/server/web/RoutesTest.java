@@ -30,6 +30,8 @@ class RoutesTest {
           "POST /dashboards",
           "GET /dashboards/{name}/document",
           "POST /dashboards/{name}/draft",
+          "POST /dashboards/{name}/sheet",
+          "POST /dashboards/{name}/fit",
           "POST /dashboards/{name}/save",
           "POST /dashboards/{name}/about",
           "POST /dashboards/{name}/copy",
@@ -95,6 +97,7 @@ class RoutesTest {
           "POST /bench/events/around",
           "POST /bench/samples",
           "POST /bench/statement",
+          "POST /queries/edit",
           "POST /dashboards/{name}/panels/{id}/csv",
           "GET /collect/elsewhere",
           "GET /collect",
@@ -290,7 +293,10 @@ class RoutesTest {
         boolean sends =
             path.startsWith("/v1/") || path.matches("/api/v1/(samples|import|collectors/.*)");
         boolean changes =
-            !sends && !route.startsWith("GET ") && !route.equals("POST /api/v1/query");
+            !sends
+                && !route.startsWith("GET ")
+                && !route.equals("POST /api/v1/query")
+                && !route.equals("POST /api/v1/fit");
         boolean may =
             !changes
                 && !ofAll.contains(route)

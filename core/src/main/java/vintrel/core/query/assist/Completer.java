@@ -1,5 +1,6 @@
 package vintrel.core.query.assist;
 
+import com.fasterxml.jackson.annotation.JsonProperty;
 import java.util.ArrayList;
 import java.util.Collection;
 import java.util.Comparator;
@@ -73,7 +74,17 @@ public final class Completer {
    *     keyword
    * @param detail a few words beside it
    */
-  public record Option(String text, String kind, String detail) {}
+  public record Option(String text, String kind, String detail) {
+    /** How it is written in a query: names with odd characters in quotes. */
+    @JsonProperty
+    public String written() {
+      return switch (kind) {
+        case "metric" -> Printer.metric(text);
+        case "label" -> Printer.name(text);
+        default -> text;
+      };
+    }
+  }
 
   /** Proposals at an offset of a text. */
   public Completion at(String text, int offset) {

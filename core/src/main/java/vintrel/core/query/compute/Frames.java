@@ -71,7 +71,7 @@ public final class Frames {
         "",
         List.of(
             new Column.Text("series", names),
-            new Column.Time("newest", times),
+            new Column.Time("latest", times),
             Column.Number.of("value", unit, values)));
   }
 

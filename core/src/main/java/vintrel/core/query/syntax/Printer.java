@@ -33,7 +33,7 @@ public final class Printer {
               + (e.where().equals(Condition.ALL) ? "" : " where " + print(e.where()));
       case Expr.Sql s -> "sql " + text(s.store()) + " " + statement(s.statement());
       case Expr.Source s ->
-          (s.name().equals(Parser.EVENTS) ? "\"events\"" : name(s.name()))
+          metric(s.name())
               + (s.store().isEmpty() ? "" : " in " + name(s.store()))
               + (s.where().equals(Condition.ALL) ? "" : " where " + print(s.where()));
       case Expr.Number n -> number(n.value());
@@ -255,8 +255,13 @@ public final class Printer {
     return v.control() ? "$" + v.text() : text(v.text());
   }
 
-  static String text(String s) {
+  public static String text(String s) {
     return "'" + s.replace("'", "''") + "'";
+  }
+
+  /** A metric's name where a source stands. */
+  public static String metric(String name) {
+    return name.equals(Parser.EVENTS) ? "\"events\"" : name(name);
   }
 
   private static String names(List<String> names) {

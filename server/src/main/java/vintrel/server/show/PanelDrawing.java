@@ -1,0 +1,160 @@
+package vintrel.server.show;
+
+import com.fasterxml.jackson.annotation.JsonInclude;
+import jakarta.servlet.http.HttpServletRequest;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.function.Function;
+import org.springframework.stereotype.Component;
+import vintrel.core.define.Dashboard;
+import vintrel.core.frame.Frame;
+import vintrel.core.panel.Asked;
+import vintrel.core.panel.Drawing;
+import vintrel.core.panel.Need;
+import vintrel.core.picture.Palette;
+import vintrel.core.picture.Picture;
+import vintrel.core.query.plan.Advice;
+import vintrel.server.ask.ActiveQueries;
+import vintrel.server.ask.Queries;
+import vintrel.server.ask.RangeParams;
+import vintrel.server.web.PagePreferences;
+
+/** Asks the lines of a panel and draws their answer. Any thread. */
+@Component
+class PanelDrawing {
+  /** About what the axes of a chart take of its size, px, until the page has measured it. */
+  private static final int AXES_WIDTH = 60;
+
+  private static final int AXES_HEIGHT = 30;
+
+  private final Queries queries;
+  private final RangeParams ranges;
+  private final ActiveQueries running;
+  private final Map<String, Palette> palettes = new ConcurrentHashMap<>();
+
+  PanelDrawing(Queries queries, RangeParams ranges, ActiveQueries running) {
+    this.queries = queries;
+    this.ranges = ranges;
+    this.running = running;
+  }
+
+  /**
+   * A panel's result.
+   *
+   * @param empty why there is nothing, or null
+   * @param drawing null if there is nothing
+   * @param fault what is wrong with a panel that is being edited; else null
+   */
+  @JsonInclude(JsonInclude.Include.NON_NULL)
+  record PanelAnswer(Queries.Empty empty, List<Advice> advice, Drawing drawing, String fault) {}
+
+  static PanelAnswer faulty(String text) {
+    return new PanelAnswer(null, List.of(), null, text);
+  }
+
+  /** Px of a panel's body, and of the plot in it as far as it is known. */
+  record Size(int width, int height, int plotWidth, int plotHeight) {
+    int plotAcross() {
+      return plotWidth > 0 ? Picture.side(plotWidth) : Picture.side(width) - AXES_WIDTH;
+    }
+
+    int plotDown() {
+      return plotHeight > 0 ? Picture.side(plotHeight) : Picture.side(height) - AXES_HEIGHT;
+    }
+  }
+
+  static int points(int width) {
+    return Math.clamp(width / 3, 20, 2000);
+  }
+
+  static Map<String, List<String>> chosen(Dashboard dashboard, HttpServletRequest request) {
+    var out = new LinkedHashMap<String, List<String>>();
+    dashboard.controls().forEach(c -> out.put(c.name(), DashboardController.chosen(c, request)));
+    return out;
+  }
+
+  /** What a panel asks, in the circumstances of a request. */
+  Queries.Ask ask(Dashboard dashboard, String query, int width, HttpServletRequest request) {
+    return new Queries.Ask(query, ranges.of(request), points(width))
+        .with(chosen(dashboard, request))
+        .at(PagePreferences.zone(request));
+  }
+
+  /**
+   * The result of a panel with what its kind draws it from.
+   *
+   * @param answered null if it has no lines
+   */
+  record Result(Queries.Answered answered, Asked asked) {}
+
+  PanelAnswer draw(
+      Dashboard dashboard, Dashboard.Panel panel, Size size, HttpServletRequest request) {
+    return draw(panel, result(dashboard, panel, size, request));
+  }
+
+  static PanelAnswer draw(Dashboard.Panel panel, Result result) {
+    var answered = result.answered();
+    boolean hasQuery = answered != null;
+    // A note says something though its lines give nothing.
+    boolean empty = hasQuery && answered.empty() != null && panel.kind().need() != Need.NOTHING;
+    return new PanelAnswer(
+        empty ? answered.empty() : null,
+        hasQuery ? answered.advice() : List.of(),
+        empty ? null : panel.kind().draw(result.asked()),
+        null);
+  }
+
+  Result result(Dashboard dashboard, Dashboard.Panel panel, Size size, HttpServletRequest request) {
+    var ask = ask(dashboard, panel.query(), size.width(), request);
+    var range = ask.range();
+    var key = request.getParameter("page");
+    Function<Queries.Ask, Queries.Answered> answer =
+        one ->
+            running.run(
+                key == null ? null : key + "/" + panel.id(),
+                stop -> queries.answer(one.until(stop)));
+    boolean hasQuery = !panel.query().isBlank();
+    var answered = hasQuery ? answer.apply(ask) : null;
+    long before = panel.kind().earlier();
+    var earlier =
+        before > 0 && hasQuery
+            ? answer.apply(ask.over(range.before(before))).frames()
+            : List.<Frame>of();
+    return new Result(answered, asked(dashboard, panel, answered, earlier, ask, size));
+  }
+
+  /** Another answer than its lines give, for a panel to draw. */
+  Asked asked(
+      Dashboard dashboard,
+      Dashboard.Panel panel,
+      Queries.Answered answered,
+      Queries.Ask ask,
+      Size size) {
+    return asked(dashboard, panel, answered, List.of(), ask, size);
+  }
+
+  private Asked asked(
+      Dashboard dashboard,
+      Dashboard.Panel panel,
+      Queries.Answered answered,
+      List<Frame> earlier,
+      Queries.Ask ask,
+      Size size) {
+    return new Asked(
+        answered == null ? List.of() : answered.answer().lines(),
+        answered == null ? List.of() : answered.frames(),
+        earlier,
+        ask.range().from(),
+        ask.range().to(),
+        ask.zone(),
+        panel.unit(),
+        panel.limits(),
+        Picture.side(size.width()),
+        Picture.side(size.height()),
+        size.plotAcross(),
+        size.plotDown(),
+        palettes.computeIfAbsent(dashboard.name(), k -> new Palette()));
+  }
+}

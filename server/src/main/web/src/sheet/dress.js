@@ -1,0 +1,161 @@
+// How a panel looks, as a data sheet: a faint label and its value, five to a row; what differs from the default stands out.
+import { el } from '../dom.js';
+import { value } from './value.js';
+import { limits } from './limits.js';
+import { rules } from './rules.js';
+
+const LIMITS = 'Limits';
+const WORDS = [
+  { name: 'unit', label: 'unit', form: 'text', otherwise: '', about: 'The unit of the values; none: from the data.', words: 'ucum' },
+  {
+    name: 'link',
+    label: 'link',
+    form: 'text',
+    otherwise: '',
+    about: 'Where the title leads: a page of Vintrel or an address.',
+    words: 'href url',
+  },
+  {
+    name: 'description',
+    label: 'about',
+    form: 'text',
+    long: true,
+    otherwise: '',
+    about: 'Shown on request beside the title, as Markdown.',
+    words: 'description help',
+  },
+];
+
+export function dress(host, { kind, panel, field, option }) {
+  let only = 'all',
+    caught = [];
+  const grid = el('div', { class: 'dress-grid' }),
+    all = el('button', { type: 'button', 'aria-pressed': 'true', onclick: () => narrow('all') }),
+    changed = el('button', { type: 'button', 'aria-pressed': 'false', onclick: () => narrow('changed') });
+  const find = el('input', {
+    class: 'field',
+    type: 'search',
+    placeholder: 'Find a setting',
+    'aria-label': 'Find a setting',
+    // Others are dimmed in place, so that nothing moves.
+    oninput: (e) => {
+      const wanted = e.target.value.toLowerCase();
+      for (const out of grid.querySelectorAll('.setting')) out.classList.toggle('dim', !out.dataset.find.includes(wanted));
+    },
+  });
+  host.replaceChildren(
+    el(
+      'header',
+      {},
+      el('h2', {}, 'Dress'),
+      find,
+      el('span', { class: 'choice', role: 'group', 'aria-label': 'Settings shown' }, all, changed),
+      el('span', { class: 'note keys' }, '← → step through the choices, Delete sets the default back'),
+    ),
+    grid,
+  );
+
+  function narrow(to) {
+    only = to;
+    all.setAttribute('aria-pressed', String(to === 'all'));
+    changed.setAttribute('aria-pressed', String(to === 'changed'));
+    grid.classList.toggle('only-changed', only === 'changed');
+  }
+
+  // What became of a value is seen at its place, in its group, and in the head.
+  function count() {
+    let total = 0;
+    for (const group of grid.querySelectorAll('.group')) {
+      const n = group.querySelectorAll('.setting .value.changed, .limit, .rule').length;
+      for (const s of group.querySelectorAll('.setting')) s.classList.toggle('is-default', !s.querySelector('.value.changed, input'));
+      total += n;
+      group.querySelector('.count').textContent = n || '';
+      group.classList.toggle('is-default', !n);
+    }
+    all.textContent = `All ${grid.querySelectorAll('.setting').length}`;
+    changed.textContent = `Changed ${total}`;
+  }
+
+  const setting = (s, get, set) =>
+    el(
+      'span',
+      {
+        class: 'setting',
+        'data-find': `${s.label} ${s.words} ${s.choices?.join(' ') ?? ''} ${s.group ?? ''}`.toLowerCase(),
+        'data-name': s.name,
+      },
+      el('span', { class: 'label' }, s.label),
+      value(s, {
+        get,
+        set: (v) => {
+          set(v);
+          count();
+        },
+      }),
+    );
+
+  const group = (name, ...inside) =>
+    el('div', { class: 'group' }, el('h3', {}, name, el('span', { class: 'count' })), el('div', { class: 'settings' }, ...inside));
+
+  const limitList = () => limits(panel, (v) => field('limits', v, 'limits'), count);
+
+  function fill() {
+    const k = kind(),
+      settings = k.settings.map((s) => ({ ...s, long: s.name === 'text' })),
+      plain = settings.filter((s) => s.form !== 'records'),
+      records = settings.filter((s) => s.form === 'records'),
+      names = [...new Set(plain.map((s) => s.group))];
+    grid.replaceChildren(
+      ...names.map((g) =>
+        group(
+          g,
+          ...plain
+            .filter((s) => s.group === g)
+            .map((s) =>
+              setting(
+                s,
+                () => panel().options?.[s.name],
+                (v) => option(s.name, v, s.label),
+              ),
+            ),
+          ...(g === LIMITS ? [limitList()] : []),
+        ),
+      ),
+      ...(names.includes(LIMITS) ? [] : [group(LIMITS, limitList())]),
+      ...records.map((s) =>
+        group(
+          'Style rules',
+          rules(
+            s,
+            () => panel().options?.[s.name] ?? [],
+            (v) => option(s.name, v.length ? v : undefined, 'style rules'),
+            () => caught,
+            count,
+          ),
+        ),
+      ),
+      group(
+        'Panel',
+        ...WORDS.map((s) =>
+          setting(
+            s,
+            () => panel()[s.name],
+            (v) => field(s.name, v, s.label),
+          ),
+        ),
+      ),
+    );
+    count();
+  }
+
+  fill();
+  return {
+    fill,
+    find,
+    // What style rules are for just now.
+    caught(now) {
+      caught = now ?? [];
+      for (const out of grid.querySelectorAll('.rule')) out.show?.();
+    },
+  };
+}

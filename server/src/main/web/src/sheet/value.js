@@ -1,0 +1,115 @@
+// One value of a data sheet: a button that steps, opens its choices, or is typed in place.
+import { pick } from '../pick.js';
+import { el } from '../dom.js';
+
+const TRUTH = ['on', 'off'];
+
+const FORMS = {
+  truth: { choices: () => TRUTH, say: (v) => (v ? 'on' : 'off'), read: (t) => (TRUTH.includes(t) ? t === 'on' : undefined) },
+  choice: { choices: (s) => s.choices, say: (v) => v, read: (t, s) => (s.choices.includes(t) ? t : undefined) },
+  number: { say: (v) => (v == null ? 'auto' : String(v)), read: (t) => (Number.isFinite(Number(t)) ? Number(t) : undefined), number: true },
+  list: {
+    say: (v) => (v?.length ? v.join(', ') : 'none'),
+    read: (t) =>
+      t
+        .split(',')
+        .map((x) => x.trim())
+        .filter(Boolean),
+  },
+  map: {
+    say: (v) =>
+      Object.entries(v ?? {})
+        .map(([k, x]) => `${k}: ${x}`)
+        .join(', ') || 'none',
+    read: (t) =>
+      Object.fromEntries(
+        t
+          .split(',')
+          .map((part) => part.split(/:(.*)/s).map((x) => x?.trim()))
+          .filter(([k, x]) => k && x),
+      ),
+  },
+  duration: { say: (v) => (v && v !== '0s' ? v : 'none'), read: (t) => t },
+  text: { say: (v) => v || 'none', read: (t) => t },
+};
+const formOf = (s) => FORMS[s.form] ?? FORMS.text;
+
+export const said = (s, value) => formOf(s).say(value ?? s.otherwise);
+
+// `get` and `set` are of the value; undefined is the default.
+export function value(s, { get, set }) {
+  const form = formOf(s),
+    choices = form.choices?.(s),
+    now = () => get() ?? s.otherwise;
+  const out = el('button', {
+    type: 'button',
+    class: 'value',
+    title: `${s.about}${choices ? ` Choices: ${choices.join(', ')}.` : ''} Delete sets the default back`,
+  });
+
+  function show() {
+    out.textContent = form.say(now());
+    out.classList.toggle('changed', get() !== undefined);
+  }
+
+  function put(v) {
+    set(v === undefined || JSON.stringify(v) === JSON.stringify(s.otherwise) ? undefined : v);
+    show();
+  }
+
+  // Typed in place: Enter or leaving takes it, Escape leaves all as it was.
+  function type() {
+    const long = s.form === 'text' && s.long;
+    const input = el(long ? 'textarea' : 'input', {
+      class: 'field in-place' + (form.number ? ' num' : ''),
+      'aria-label': s.label,
+      ...(long ? { rows: '6' } : {}),
+    });
+    input.value = now() == null ? '' : s.form === 'text' ? now() : form.say(now()) === 'none' ? '' : form.say(now());
+    let done = false;
+    const take = (keep) => {
+      if (done) return;
+      done = true;
+      if (keep) {
+        const text = input.value.trim();
+        if (text === '') put(undefined);
+        else if (form.read(text, s) !== undefined) put(form.read(text, s));
+      }
+      input.replaceWith(out);
+      show();
+    };
+    input.addEventListener('keydown', (e) => {
+      if (e.key === 'Enter' && !(long && !e.ctrlKey)) {
+        take(true);
+        out.focus();
+      } else if (e.key === 'Escape') {
+        take(false);
+        out.focus();
+      } else return;
+      e.preventDefault();
+      e.stopPropagation();
+    });
+    input.addEventListener('blur', () => take(true));
+    out.replaceWith(input);
+    input.focus();
+    input.select?.();
+  }
+
+  out.addEventListener('click', () => {
+    if (choices) pick(out, choices, form.say(now()), (t) => form.read(t, s) !== undefined && put(form.read(t, s)));
+    else type();
+  });
+  out.addEventListener('keydown', (e) => {
+    const by = { ArrowLeft: -1, ArrowRight: 1 }[e.key];
+    if (by && choices) {
+      const at = choices.indexOf(form.say(now()));
+      put(form.read(choices[(at + by + choices.length) % choices.length], s));
+    } else if (by && form.number && now() != null) put(Math.round((now() + by * (Number.isInteger(now()) ? 1 : 0.1)) * 1000) / 1000);
+    else if (e.key === 'Delete' || e.key === 'Backspace') put(undefined);
+    else return;
+    e.preventDefault();
+    e.stopPropagation();
+  });
+  show();
+  return out;
+}
