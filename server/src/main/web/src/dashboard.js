@@ -4,6 +4,7 @@ import { save } from './table.js';
 import { live } from './live.js';
 import { current, setRange } from './range.js';
 import { csrf, el, ending, post } from './dom.js';
+import { clock } from './time.js';
 
 const page = ending('dashboard');
 const root = document.querySelector('[data-dashboard]');
@@ -18,9 +19,10 @@ const panels = [...document.querySelectorAll('.figure')].map(panel);
 function panel(figure) {
   const body = figure.querySelector('.body'),
     kind = figure.dataset.kind;
-  const self = { figure, view: null, abort: null, refresh };
+  const self = { figure, view: null, abort: null, inView: false, due: false, refresh };
   let placed = [0, 0],
     again = false,
+    good = 0,
     wide = 0,
     wait = 0;
   // Drawings are made for a size; charts follow by themselves until the next one.
@@ -33,12 +35,19 @@ function panel(figure) {
     wide = now;
   }).observe(body);
 
+  // A panel out of sight waits until it comes into view.
   async function refresh() {
     self.abort?.abort();
+    if (!self.inView) {
+      self.due = true;
+      return;
+    }
+    self.due = false;
     self.abort = new AbortController();
     const slow = setTimeout(() => figure.classList.add('waiting'), 200);
     const p = new URLSearchParams(location.search);
     p.set('page', page);
+    if (figure.dataset.copyOf) p.set('copy', figure.dataset.copyOf);
     p.set('from', current().from);
     p.set('to', current().to);
     p.set('width', body.clientWidth);
@@ -48,7 +57,8 @@ function panel(figure) {
     p.set('plot-height', placed[1]);
     try {
       await put(await post(`/dashboards/${root.dataset.dashboard}/panels/${figure.dataset.panel}`, p, self.abort.signal));
-      figure.dataset.done = Date.now();
+      figure.dataset.done = good = Date.now();
+      figure.classList.remove('stale');
     } catch (e) {
       if (e.name !== 'AbortError') fault(e);
     } finally {
@@ -63,7 +73,17 @@ function panel(figure) {
     body.replaceChildren();
   }
 
+  // The last picture stays, faded, with what is wrong and how old it is.
   function fault(e) {
+    const words = e.detail ? e.message : 'Server unreachable. Check the connection and try again.';
+    if (self.view) {
+      figure.classList.add('stale');
+      figure.querySelector('.advice')?.remove();
+      body.before(
+        el('p', { class: 'advice fault', role: 'status' }, el('span', {}, '▸'), el('span', {}, `${words} Shown as of ${clock(good)}.`)),
+      );
+      return;
+    }
     clear();
     figure.querySelector('.reading').textContent = '';
     const code = e.detail?.code;
@@ -71,7 +91,7 @@ function panel(figure) {
       el(
         'div',
         { class: 'empty', role: 'status' },
-        el('div', { class: 'fault' }, e.detail ? e.message : 'Server unreachable. Check the connection and try again.'),
+        el('div', { class: 'fault' }, words),
         code ? el('div', { class: 'num' }, code) : null,
         el('button', { class: 'btn', type: 'button', onclick: refresh }, 'Try again'),
       ),
@@ -121,6 +141,7 @@ function panel(figure) {
     p.set('from', current().from);
     p.set('to', current().to);
     p.set('width', body.clientWidth);
+    if (figure.dataset.copyOf) p.set('copy', figure.dataset.copyOf);
     const answer = await fetch(`/dashboards/${root.dataset.dashboard}/panels/${figure.dataset.panel}/csv`, {
       method: 'POST',
       body: p,
@@ -136,13 +157,64 @@ function panel(figure) {
   return self;
 }
 
-for (const select of document.querySelectorAll('[data-control]')) {
-  select.addEventListener('change', () => {
-    const p = new URLSearchParams(location.search);
-    p.delete(select.name);
-    if (select.value) p.append(select.name, select.value);
-    history.pushState(null, '', `${location.pathname}?${p}`);
-    panels.forEach((one) => one.refresh());
+const sight = new IntersectionObserver(
+  (seen) => {
+    for (const { target, isIntersecting } of seen) {
+      const one = panels.find((x) => x.figure === target);
+      if (!one) continue;
+      one.inView = isIntersecting;
+      if (isIntersecting && one.due) one.refresh();
+    }
+  },
+  { rootMargin: '120px' },
+);
+for (const one of panels) sight.observe(one.figure);
+
+// What is chosen stands in the address. Where other choices or the panels depend on it, the page is made again.
+function choose(name, values) {
+  const p = new URLSearchParams(location.search);
+  p.delete(name);
+  if (!values.length) p.append(name, '');
+  for (const v of values) p.append(name, v);
+  const to = `${location.pathname}?${p}`;
+  if (root.dataset.reloads) return location.assign(to);
+  history.pushState(null, '', to);
+  panels.forEach((one) => one.refresh());
+}
+
+for (const input of document.querySelectorAll('[data-control]'))
+  input.addEventListener('change', () => choose(input.name, input.value.trim() ? [input.value.trim()] : []));
+
+for (const menu of document.querySelectorAll('[data-control-several]')) {
+  const boxes = () => [...menu.querySelectorAll('input[type=checkbox]')],
+    apply = () => {
+      const values = boxes()
+        .filter((b) => b.checked)
+        .map((b) => b.value);
+      menu.querySelector('.chosen').textContent = !values.length
+        ? 'all'
+        : values.length <= 2
+          ? values.join(', ')
+          : `${values.length} chosen`;
+      menu.open = false;
+      menu.querySelector('summary').focus();
+      choose(menu.dataset.controlSeveral, values);
+    };
+  menu.querySelector('[data-take]').addEventListener('click', apply);
+  menu.querySelector('[data-take-all]').addEventListener('click', () => {
+    for (const b of boxes()) b.checked = false;
+    apply();
+  });
+  menu.querySelector('[data-find-choice]').addEventListener('input', (e) => {
+    for (const b of boxes()) b.parentElement.hidden = !b.value.toLowerCase().includes(e.target.value.toLowerCase());
+  });
+  menu.addEventListener('keydown', (e) => {
+    if (e.key !== 'Escape' || !menu.open) return;
+    menu.open = false;
+    menu.querySelector('summary').focus();
+  });
+  menu.addEventListener('focusout', (e) => {
+    if (e.relatedTarget && !menu.contains(e.relatedTarget)) menu.open = false;
   });
 }
 
@@ -154,6 +226,7 @@ async function startEditing() {
     one.view?.dispose();
   }
   panels.length = 0;
+  sight.disconnect();
   await (await import('./edit.js')).edit(root, bar);
 }
 document.querySelector('[data-edit]')?.addEventListener('click', startEditing);

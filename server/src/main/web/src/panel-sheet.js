@@ -199,6 +199,7 @@ export function sheet(root, panel, { dashboard, kinds, put, close }) {
 
   async function answer() {
     abort?.abort();
+    if (kindOf().query && !p.query?.trim()) return begin();
     abort = new AbortController();
     const mine = abort;
     const [w, h] = view?.size?.() ?? [0, 0];
@@ -225,6 +226,16 @@ export function sheet(root, panel, { dashboard, kinds, put, close }) {
     }
   }
 
+  function begin() {
+    fault.textContent = '';
+    summary.textContent = '';
+    frame.querySelector('h2').textContent = p.title;
+    lines.put([]);
+    advise([]);
+    clear();
+    body.append(el('div', { class: 'empty', role: 'status' }, 'Nothing to draw yet. Press + Line and choose a metric.'));
+  }
+
   // The last picture stays, faded, and what is wrong stands in the ledger.
   function stale(words) {
     fault.textContent = words;
@@ -243,8 +254,7 @@ export function sheet(root, panel, { dashboard, kinds, put, close }) {
     advise(data.panel.advice);
     if (data.panel.empty || !data.panel.drawing) {
       clear();
-      const why = p.query || !kindOf().query ? data.panel.empty?.text : 'Nothing to draw yet. Press + Line and choose a metric.';
-      body.append(el('div', { class: 'empty', role: 'status' }, why ?? 'Nothing to draw.'));
+      body.append(el('div', { class: 'empty', role: 'status' }, data.panel.empty?.text ?? 'Nothing to draw.'));
       return;
     }
     const { drawing } = data.panel;
@@ -296,6 +306,7 @@ export function sheet(root, panel, { dashboard, kinds, put, close }) {
       draft = JSON.stringify(p);
     const data = await post(`/dashboards/${dashboard.name}/fit`, {
       draft,
+      width: body.clientWidth || 600,
       ...Object.fromEntries(new URLSearchParams(location.search)),
       ...current(),
     }).catch((e) => ({ fault: e.message, proposals: [] }));

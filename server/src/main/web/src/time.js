@@ -26,3 +26,4 @@ export const typed = (ms) =>
     /(\d+)\/(\d+)\/(\d+), /,
     '$3-$2-$1 ',
   );
+export const clock = (ms) => time(ms, { hour: '2-digit', minute: '2-digit', second: '2-digit' });

@@ -29,8 +29,9 @@ class PagesTest {
   /** Every panel has its picture, table, number or reason. */
   private static void awaitPanels(Page page) {
     page.waitForFunction(
-        "() => { const f = [...document.querySelectorAll('.figure[data-panel]')]; return f.length >"
-            + " 0 && f.every(x => x.dataset.done); }");
+        "() => { const f = [...document.querySelectorAll('.figure[data-panel]')]; const near = x =>"
+            + " x.getBoundingClientRect().top < innerHeight; return f.length > 0 &&"
+            + " f.every(x => x.dataset.done || !near(x)); }");
   }
 
   @ParameterizedTest
@@ -536,7 +537,7 @@ class PagesTest {
       b.locator(".ps-title").fill("Theirs");
       assertThat(form).containsText("Nothing to draw yet");
       write(b, form, "host.load");
-      assertThat(form.locator(".ps-frame .legend")).containsText("host");
+      assertThat(form.locator(".ps-frame .legend")).containsText("nq-app-1");
       button(b, "Save").click();
       assertThat(b.locator("[data-panel=new-panel] h2")).hasText("Theirs");
       item(a, third).focus();

@@ -72,6 +72,10 @@ final class Checks {
     return ((String) text).isBlank() ? null : query(text);
   }
 
+  static String conditionOrNone(Object text) {
+    return text.toString().isBlank() ? null : condition(text);
+  }
+
   static String condition(Object text) {
     try {
       Parser.parseCondition((String) text);

@@ -34,9 +34,6 @@ public record Dashboard(
     panels = List.copyOf(panels);
   }
 
-  /** A pick list over the values of a label, which panels use as $name. */
-  public record Control(String name, String title, String label, String metric) {}
-
   /**
    * @param column from 1 to 12
    * @param row from 1; rows are 40 px high
@@ -54,6 +51,8 @@ public record Dashboard(
    * @param link where the title leads: an address of this site, http or https; or empty
    * @param kind how it shows its result
    * @param unit overrides that of the data, as UCUM writes it; or empty
+   * @param repeat the control for each of whose values it is shown; or empty
+   * @param repeatDown whether the copies go down, not across
    */
   public record Panel(
       String id,
@@ -64,17 +63,26 @@ public record Dashboard(
       Place place,
       String query,
       String unit,
-      List<Limit> limits) {
+      List<Limit> limits,
+      String repeat,
+      boolean repeatDown) {
     public Panel {
       limits = List.copyOf(limits);
     }
 
     public Panel at(Place other) {
-      return new Panel(id, title, description, link, kind, other, query, unit, limits);
+      return new Panel(
+          id, title, description, link, kind, other, query, unit, limits, repeat, repeatDown);
     }
 
     public Panel called(String other) {
-      return new Panel(other, title, description, link, kind, place, query, unit, limits);
+      return new Panel(
+          other, title, description, link, kind, place, query, unit, limits, repeat, repeatDown);
+    }
+
+    Panel titled(String other) {
+      return new Panel(
+          id, other, description, link, kind, place, query, unit, limits, repeat, repeatDown);
     }
 
     /** One that is placed by {@link Dashboard#with}. */
@@ -88,7 +96,9 @@ public record Dashboard(
           new Place(1, 1, NEW_WIDTH, NEW_HEIGHT),
           query,
           "",
-          List.of());
+          List.of(),
+          "",
+          false);
     }
   }
 

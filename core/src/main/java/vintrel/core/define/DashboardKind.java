@@ -28,20 +28,55 @@ final class DashboardKind implements Kind<Definition.OfDashboard> {
     return out;
   }
 
+  private static final Shape.Text WIDTH =
+      new Shape.Text(20, "[0-9]{1,6}(s|m|h|d|w)", "must be a width such as 5m, not '{}'");
+
   private static final Shape.Fields CONTROL =
       new Shape.Fields(
-          Field.of(
-                  "name",
-                  new Shape.Text(
-                      80,
-                      "[A-Za-z_][A-Za-z0-9_]*",
-                      "must be letters, digits and underscores, not '{}'"),
-                  "What queries call it, after a dollar sign.")
-              .needed(),
-          Field.of("title", Shape.text(200), "Its name on the page. Default: the name."),
-          Field.of(
-              "label", Shape.text(200), "The label whose values it offers. Default: the name."),
-          Field.of("metric", Shape.text(500), "The metric that has the label.").needed());
+              Field.of(
+                      "name",
+                      new Shape.Text(
+                          80,
+                          "[A-Za-z_][A-Za-z0-9_]*",
+                          "must be letters, digits and underscores, not '{}'"),
+                      "What queries call it, after a dollar sign.")
+                  .needed(),
+              Field.of("title", Shape.text(200), "Its name on the page. Default: the name."),
+              Field.of(
+                  "metric",
+                  Shape.text(500),
+                  "Offers the values of a label of this metric; or one of query, values, text,"
+                      + " stores, intervals."),
+              Field.of(
+                  "label", Shape.text(200), "The label whose values it offers. Default: the name."),
+              Field.of(
+                      "where",
+                      Shape.text(2_000),
+                      "A condition on the metric; other controls may be named in it.")
+                  .or("")
+                  .checked(Checks::conditionOrNone),
+              Field.of(
+                      "query",
+                      Shape.text(10_000),
+                      "Offers the result of this query: its names, or the values of the label.")
+                  .checked(Checks::queryOrNone),
+              Field.of("values", new Shape.ListOf(Shape.text(500), 500), "Offers these."),
+              Field.of("text", new Shape.Truth(), "A text that is typed, for example north-%."),
+              Field.of(
+                  "stores",
+                  new Shape.Truth(),
+                  "Offers the stores; lines that name none read the chosen one."),
+              Field.of(
+                  "intervals",
+                  new Shape.ListOf(WIDTH, 50),
+                  "Offers widths of buckets; the chosen one is that of all panels."),
+              Field.of("several", new Shape.Truth(), "Whether several values can be chosen.")
+                  .or(false),
+              Field.of(
+                  "default",
+                  new Shape.ListOf(Shape.text(500), 100),
+                  "What is chosen at first. Default: all."))
+          .oneOf("metric", "query", "values", "text", "stores", "intervals");
 
   private static final Shape.Fields LIMIT =
       new Shape.Fields(
@@ -83,7 +118,14 @@ final class DashboardKind implements Kind<Definition.OfDashboard> {
               "options",
               new Shape.Options("kind", USUAL, options()),
               "Settings of the kind; what is absent is as by default."),
-          Field.of("limits", new Shape.ListOf(LIMIT, 20), "Values drawn across it."));
+          Field.of("limits", new Shape.ListOf(LIMIT, 20), "Values drawn across it."),
+          Field.of(
+                  "repeat",
+                  Shape.text(80),
+                  "A control: the panel is shown once for each chosen value, twelve at most.")
+              .or(""),
+          Field.of("repeat-down", new Shape.Truth(), "Whether the copies go down, not across.")
+              .or(false));
 
   private static final Shape.Fields SHAPE =
       new Shape.Fields(
@@ -120,17 +162,21 @@ final class DashboardKind implements Kind<Definition.OfDashboard> {
 
   @Override
   public Definition.OfDashboard read(Node doc, String path, List<String> faults) {
-    var controls = new ArrayList<Dashboard.Control>();
-    for (var c : doc.objects("controls")) {
-      var name = c.text("name");
-      controls.add(
-          new Dashboard.Control(
-              name, c.text("title", name), c.text("label", name), c.text("metric")));
+    var controls = doc.objects("controls").stream().map(DashboardKind::control).toList();
+    for (int i = 0; i < controls.size(); i++) {
+      var name = controls.get(i).name();
+      if (controls.subList(0, i).stream().anyMatch(c -> c.name().equals(name))) {
+        faults.add(path + ".controls[" + i + "].name: two controls are named `" + name + "`");
+      }
     }
     var panels = new ArrayList<Dashboard.Panel>();
     var ids = new HashSet<String>();
     for (var p : doc.objects("panels")) {
       var panel = panel(p, path + ".panels[" + panels.size() + "]", faults);
+      var by = panel.repeat();
+      if (!by.isEmpty() && controls.stream().noneMatch(c -> c.name().equals(by))) {
+        faults.add(path + ".panels[" + panels.size() + "].repeat: no control named `" + by + "`");
+      }
       if (!ids.add(panel.id())) {
         faults.add(
             path
@@ -151,6 +197,31 @@ final class DashboardKind implements Kind<Definition.OfDashboard> {
             doc.text("range"),
             controls,
             panels));
+  }
+
+  private static Control control(Node c) {
+    var name = c.text("name");
+    var kind =
+        c.has("metric")
+            ? Control.Kind.LABEL
+            : c.has("query")
+                ? Control.Kind.QUERY
+                : c.has("values")
+                    ? Control.Kind.LIST
+                    : c.has("text")
+                        ? Control.Kind.TEXT
+                        : c.has("stores") ? Control.Kind.STORE : Control.Kind.INTERVAL;
+    return new Control(
+        name,
+        c.text("title", name),
+        kind,
+        c.text("label", kind == Control.Kind.LABEL ? name : ""),
+        c.text("metric", ""),
+        c.text("where"),
+        c.text("query", ""),
+        c.texts(kind == Control.Kind.INTERVAL ? "intervals" : "values"),
+        c.truth("several"),
+        c.texts("default"));
   }
 
   private static Dashboard.Panel panel(Node p, String path, List<String> faults) {
@@ -174,7 +245,9 @@ final class DashboardKind implements Kind<Definition.OfDashboard> {
         new Dashboard.Place(at.get(0), at.get(1), at.get(2), at.get(3)),
         p.text("query"),
         p.text("unit"),
-        limits);
+        limits,
+        p.text("repeat"),
+        p.truth("repeat-down"));
   }
 
   /** A document with what it called the kinds before they had names in today's words. */
@@ -228,17 +301,33 @@ final class DashboardKind implements Kind<Definition.OfDashboard> {
     Kinds.put(out, "folder", d.folder(), "");
     Kinds.put(out, "description", d.description(), "");
     Kinds.put(out, "range", d.range(), "");
-    var controls = new ArrayList<Object>();
-    for (var c : d.controls()) {
-      var control = new LinkedHashMap<String, Object>();
-      control.put("name", c.name());
-      Kinds.put(control, "title", c.title(), c.name());
-      Kinds.put(control, "label", c.label(), c.name());
-      control.put("metric", c.metric());
-      controls.add(control);
-    }
+    var controls = d.controls().stream().map(DashboardKind::write).toList();
     Kinds.put(out, "controls", controls, List.of());
     Kinds.put(out, "panels", d.panels().stream().map(DashboardKind::write).toList(), List.of());
+    return out;
+  }
+
+  private static Map<String, Object> write(Control c) {
+    var out = new LinkedHashMap<String, Object>();
+    out.put("name", c.name());
+    Kinds.put(out, "title", c.title(), c.name());
+    switch (c.kind()) {
+      case LABEL -> {
+        out.put("metric", c.metric());
+        Kinds.put(out, "label", c.label(), c.name());
+      }
+      case QUERY -> {
+        out.put("query", c.query());
+        Kinds.put(out, "label", c.label(), "");
+      }
+      case LIST -> out.put("values", c.values());
+      case TEXT -> out.put("text", true);
+      case STORE -> out.put("stores", true);
+      case INTERVAL -> out.put("intervals", c.values());
+    }
+    Kinds.put(out, "where", c.where(), "");
+    Kinds.put(out, "several", c.several(), false);
+    Kinds.put(out, "default", c.initial(), List.of());
     return out;
   }
 
@@ -262,6 +351,8 @@ final class DashboardKind implements Kind<Definition.OfDashboard> {
       limits.add(limit);
     }
     Kinds.put(out, "limits", limits, List.of());
+    Kinds.put(out, "repeat", p.repeat(), "");
+    Kinds.put(out, "repeat-down", p.repeatDown(), false);
     return out;
   }
 

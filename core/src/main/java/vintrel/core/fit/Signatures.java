@@ -339,12 +339,15 @@ final class Signatures {
                   : "a series over time"));
     }
     if (need == Need.NAMED_NUMBERS && !s.labels().isEmpty()) {
-      ranked(s, out);
+      ranked(s, out, Shape.RANKED);
+    }
+    if (need == Need.NUMBER && !s.timed() && s.numbers().size() == 1) {
+      ranked(s, out, 1);
     }
     return out;
   }
 
-  private void ranked(Shape s, List<Move> out) {
+  private void ranked(Shape s, List<Move> out, int most) {
     if (s.timed() || s.numbers().size() != 1) {
       if (s.numbers().isEmpty()) {
         return;
@@ -369,15 +372,14 @@ final class Signatures {
                   s.form(), s.members(), s.quantity(), s.numbers(), false, false, s.rows(), true),
               0,
               "largest first"));
-    } else if (s.rows() > Shape.RANKED) {
-      var first = s.members().subList(0, Math.min(Shape.RANKED, s.members().size()));
+    } else if (s.rows() > most) {
+      var first = s.members().subList(0, Math.min(most, s.members().size()));
       out.add(
           new Move(
-              new Step.Limit(Shape.RANKED, SourceSpan.NONE),
-              new Shape(
-                  s.form(), first, s.quantity(), s.numbers(), false, false, Shape.RANKED, true),
+              new Step.Limit(most, SourceSpan.NONE),
+              new Shape(s.form(), first, s.quantity(), s.numbers(), false, false, most, true),
               -0.9,
-              "the first " + Shape.RANKED));
+              most == 1 ? "the first row" : "the first " + most));
     }
   }
 

@@ -243,7 +243,7 @@ public record Picture(
         }
       }
       // A forecast goes on after the range; the last bucket of others may reach a little over it.
-      long right = end - to > (to - from) / 50 ? end : to;
+      long right = end > to && end - to > (to - from) / 50 ? end : to;
       int rows = Math.max(2, look.height() / 45);
       return new Picture(
           from,

@@ -260,6 +260,11 @@ class FitTest {
             "sql 'shop' \"\"\"by hour\"\"\" then where status = 'paid'",
             Need.NUMBER,
             "columns"),
+        of(
+            "a table of names to one number",
+            "cpu then group by host: max value",
+            Need.NUMBER,
+            "sort by value descending | limit 1"),
         of("series to bins", "cpu", Need.BINS, "bins 20"),
         of("counters to bins", "scans", Need.BINS, "rate | bins 20", "increase | bins 20"),
         of("series to cells", "cpu then mean by site", Need.CELLS, "cells 24 by 30"),

@@ -115,7 +115,9 @@ class PictureTest {
     var forecast = new Frame("f", List.of(times, series("f", "%", ahead)));
     assertThat(picture(List.of(forecast), List.of()).to()).isEqualTo(6000);
     var table = new Frame("t", List.of(new Column.Text("gate", new String[] {"n"})));
-    assertThat(picture(List.of(table), List.of()).traces()).isEmpty();
+    var empty = picture(List.of(table), List.of());
+    assertThat(empty.traces()).isEmpty();
+    assertThat(empty.to()).isPositive();
   }
 
   @Test

@@ -3,6 +3,7 @@ package vintrel.server.ask;
 import java.util.ArrayList;
 import java.util.List;
 import org.springframework.stereotype.Component;
+import vintrel.core.define.Control;
 import vintrel.core.define.Definition;
 import vintrel.core.store.SampleStore;
 import vintrel.server.define.DefinitionAdvice;
@@ -21,7 +22,8 @@ class CatalogueAdvice implements DefinitionAdvice {
     var out = new ArrayList<String>();
     if (definition instanceof Definition.OfDashboard d) {
       for (var control : d.dashboard().controls()) {
-        if (!store.hasMetric("", control.metric())) {
+        boolean ofLabel = control.kind() == Control.Kind.LABEL;
+        if (ofLabel && !store.hasMetric("", control.metric())) {
           out.add(
               "control `%s`: no samples of `%s` yet, so that it offers nothing"
                   .formatted(control.name(), control.metric()));

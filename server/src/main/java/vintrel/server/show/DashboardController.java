@@ -14,9 +14,8 @@ import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.ResponseBody;
 import org.springframework.web.server.ResponseStatusException;
 import vintrel.core.define.Dashboard;
+import vintrel.core.define.Repeats;
 import vintrel.core.panel.Note;
-import vintrel.core.series.Condition;
-import vintrel.core.store.SampleStore;
 import vintrel.server.ask.FrameCsv;
 import vintrel.server.ask.Queries;
 import vintrel.server.ask.RangeParams;
@@ -38,7 +37,7 @@ class DashboardController {
 
   private final Definitions definitions;
   private final Queries queries;
-  private final SampleStore store;
+  private final ControlValues controls;
   private final RangeParams ranges;
   private final DashboardUse use;
   private final PanelDrawing drawing;
@@ -46,7 +45,7 @@ class DashboardController {
   DashboardController(
       Definitions definitions,
       Queries queries,
-      SampleStore store,
+      ControlValues controls,
       RangeParams ranges,
       DashboardUse use,
       PanelDrawing drawing) {
@@ -54,13 +53,9 @@ class DashboardController {
     this.drawing = drawing;
     this.definitions = definitions;
     this.queries = queries;
-    this.store = store;
+    this.controls = controls;
     this.ranges = ranges;
   }
-
-  public record ControlView(String name, String title, List<Choice> choices) {}
-
-  public record Choice(String value, boolean chosen) {}
 
   public record Entry(String name, String title) {}
 
@@ -98,24 +93,10 @@ class DashboardController {
       abouts.put(p.id(), Note.html(p.description()));
     }
     model.addAttribute("abouts", abouts);
-    model.addAttribute(
-        "controls", dashboard.controls().stream().map(c -> control(c, request)).toList());
+    model.addAttribute("controls", controls.views(dashboard, request));
+    model.addAttribute("reloads", ControlValues.reloads(dashboard));
+    model.addAttribute("shown", Repeats.of(dashboard, controls.repeated(dashboard, request)));
     return "show/dashboard";
-  }
-
-  private ControlView control(Dashboard.Control c, HttpServletRequest request) {
-    var chosen = chosen(c, request);
-    return new ControlView(
-        c.name(),
-        c.title(),
-        store.catalog().labelValues(c.label(), "", c.metric(), Condition.ALL).stream()
-            .map(v -> new Choice(v, chosen.contains(v)))
-            .toList());
-  }
-
-  static List<String> chosen(Dashboard.Control c, HttpServletRequest request) {
-    var values = request.getParameterValues(c.name());
-    return values == null ? List.of() : List.of(values).stream().filter(v -> !v.isEmpty()).toList();
   }
 
   private Dashboard need(String name) {
@@ -144,7 +125,9 @@ class DashboardController {
     var panel = need(dashboard, id);
     var ask =
         new Queries.Ask(panel.query(), ranges.of(request), PanelDrawing.points(width))
-            .with(PanelDrawing.chosen(dashboard, request))
+            .with(ControlValues.chosen(dashboard, request))
+            .in(ControlValues.store(dashboard, request))
+            .step(ControlValues.width(dashboard, request))
             .at(PagePreferences.zone(request));
     return FrameCsv.file(panel.id() + ".csv", queries.answer(ask).frames());
   }

@@ -2,8 +2,8 @@ package vintrel.server.show;
 
 import com.fasterxml.jackson.annotation.JsonInclude;
 import jakarta.servlet.http.HttpServletRequest;
-import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.function.Function;
@@ -69,17 +69,19 @@ class PanelDrawing {
     return Math.clamp(width / 3, 20, 2000);
   }
 
-  static Map<String, List<String>> chosen(Dashboard dashboard, HttpServletRequest request) {
-    var out = new LinkedHashMap<String, List<String>>();
-    dashboard.controls().forEach(c -> out.put(c.name(), DashboardController.chosen(c, request)));
-    return out;
-  }
-
   /** What a panel asks, in the circumstances of a request. */
   Queries.Ask ask(Dashboard dashboard, String query, int width, HttpServletRequest request) {
     return new Queries.Ask(query, ranges.of(request), points(width))
-        .with(chosen(dashboard, request))
+        .with(ControlValues.chosen(dashboard, request))
+        .in(ControlValues.store(dashboard, request))
+        .step(ControlValues.width(dashboard, request))
         .at(PagePreferences.zone(request));
+  }
+
+  /** Copies of a panel do not end each other's queries. */
+  private static String copyOf(HttpServletRequest request) {
+    var copy = request.getParameter("copy");
+    return copy == null ? "" : "~" + copy;
   }
 
   /**
@@ -97,6 +99,18 @@ class PanelDrawing {
   static PanelAnswer draw(Dashboard.Panel panel, Result result) {
     var answered = result.answered();
     boolean hasQuery = answered != null;
+    boolean table =
+        hasQuery
+            && panel.kind().need() == Need.SERIES
+            && answered.empty() == null
+            && answered.frames().stream().noneMatch(Frame::drawable);
+    if (table) {
+      var text =
+          "The lines return a table; a "
+              + panel.kind().title().toLowerCase(Locale.ROOT)
+              + " needs series over time. Edit the panel to choose another kind or other steps.";
+      return new PanelAnswer(new Queries.Empty(text, 0), answered.advice(), null, null);
+    }
     // A note says something though its lines give nothing.
     boolean empty = hasQuery && answered.empty() != null && panel.kind().need() != Need.NOTHING;
     return new PanelAnswer(
@@ -113,7 +127,7 @@ class PanelDrawing {
     Function<Queries.Ask, Queries.Answered> answer =
         one ->
             running.run(
-                key == null ? null : key + "/" + panel.id(),
+                key == null ? null : key + "/" + panel.id() + copyOf(request),
                 stop -> queries.answer(one.until(stop)));
     boolean hasQuery = !panel.query().isBlank();
     var answered = hasQuery ? answer.apply(ask) : null;

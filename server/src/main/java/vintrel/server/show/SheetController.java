@@ -15,6 +15,7 @@ import vintrel.core.define.Dashboard;
 import vintrel.core.define.Definition;
 import vintrel.core.define.DefinitionException;
 import vintrel.core.fit.Fit;
+import vintrel.core.frame.Frame;
 import vintrel.core.panel.Asked;
 import vintrel.core.panel.Drawing;
 import vintrel.core.panel.Need;
@@ -39,9 +40,9 @@ class SheetController {
   /** The picture of a proposal, px. */
   private static final int TRIED_WIDTH = 240;
 
-  private static final int TRIED_HEIGHT = 140;
+  private static final int TRIED_HEIGHT = 118;
 
-  private static final int SAMPLED = 4;
+  private static final int SAMPLED = 3;
 
   private final Definitions definitions;
   private final PanelDrawing drawing;
@@ -174,7 +175,9 @@ class SheetController {
     var fit = Fit.of(answered.query(), answered.answer(), kind.need(), asked.from(), asked.to());
     int missing =
         fit.fits() || fit.proposals().isEmpty() ? 0 : fit.proposals().getFirst().steps().size();
-    return new Small(kind.word(), fit.fits(), missing, kind.draw(asked));
+    boolean drawable =
+        kind.need() != Need.SERIES || asked.frames().stream().anyMatch(Frame::drawable);
+    return new Small(kind.word(), fit.fits(), missing, drawable ? kind.draw(asked) : null);
   }
 
   private static Asked sized(Asked a, int width, int height) {
@@ -229,12 +232,16 @@ class SheetController {
 
   @PostMapping("/dashboards/{name}/fit")
   @ResponseBody
-  Fitted fit(@PathVariable String name, @RequestParam String draft, HttpServletRequest request) {
+  Fitted fit(
+      @PathVariable String name,
+      @RequestParam String draft,
+      @RequestParam(defaultValue = "600") int width,
+      HttpServletRequest request) {
     return parsed(
         draft,
         panel -> {
           var dashboard = need(name);
-          var ask = drawing.ask(dashboard, panel.query(), TRIED_WIDTH, request);
+          var ask = drawing.ask(dashboard, panel.query(), width, request);
           var fitted = fitting.fit(ask, panel.kind().need(), panel.unit());
           var size = new PanelDrawing.Size(TRIED_WIDTH, TRIED_HEIGHT, 0, 0);
           var proposed = new ArrayList<Proposed>();

@@ -9,6 +9,7 @@ import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.extension.RegisterExtension;
 import org.springframework.mock.web.MockHttpServletResponse;
+import org.springframework.test.web.servlet.request.MockHttpServletRequestBuilder;
 import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.json.JsonMapper;
 import vintrel.server.Pages;
@@ -28,7 +29,10 @@ class DashboardsTest {
             "/api/v1/samples",
             "application/json",
             "{\"metric\": \"d.load\", \"value\": %d, \"unit\": \"t\", \"labels\": {\"gate\": \"%s\"}, \"time\": %d}"
-                .formatted(10 * i, gate, System.currentTimeMillis() - 60_000L * i));
+                .formatted(
+                    10 * i + (gate.startsWith("south") ? 3 : 0),
+                    gate,
+                    System.currentTimeMillis() - 60_000L * i));
       }
     }
   }
@@ -172,5 +176,114 @@ class DashboardsTest {
     var refused = json(draft("dial", "{\"stack\": \"off\"}"));
     assertThat(refused.path("fault").asString()).startsWith("options.stack: unknown key");
     assertThat(refused.path("drawing").isMissingNode()).isTrue();
+  }
+
+  private static String html(MockHttpServletRequestBuilder request) throws Exception {
+    return pages.send(request).getContentAsString();
+  }
+
+  private static final String CONTROLLED =
+      """
+      kind: dashboard
+      name: controlled
+      title: Controlled
+      controls:
+      - {name: gate, metric: d.load, several: true}
+      - {name: north, metric: d.load, label: gate, where: gate like $pattern}
+      - {name: heavy, query: d.load then max by gate then top 1, label: gate}
+      - {name: fixed, values: [x, y], default: [y]}
+      - {name: pattern, text: true}
+      - {name: store, stores: true}
+      - {name: every, intervals: [1m, 10m]}
+      panels:
+      - {title: Load, at: [1, 1, 6, 6], query: "d.load where gate = $gate and gate like $pattern"}
+      - {title: "Of {gate}", at: [1, 7, 6, 6], repeat: gate, query: d.load where gate = $gate}
+      - {title: Below, at: [1, 13, 6, 6], query: d.load}
+      """;
+
+  private static JsonNode panel(String id, String... params) throws Exception {
+    var request =
+        post("/dashboards/controlled/panels/" + id).param("from", "-1h").param("to", "now");
+    for (int i = 0; i < params.length; i += 2) {
+      request.param(params[i], params[i + 1]);
+    }
+    return json(pages.send(request));
+  }
+
+  private static List<String> traces(JsonNode answer) {
+    var out = new java.util.ArrayList<String>();
+    answer
+        .get("drawing")
+        .get("picture")
+        .get("traces")
+        .forEach(t -> out.add(t.get("name").asString()));
+    return out;
+  }
+
+  @Test
+  void controlsOfAllKindsOfferAndNarrow() throws Exception {
+    server.post("/api/v1/definitions", "application/yaml", CONTROLLED);
+    var page = html(get("/dashboards/controlled?from=-1h&to=now&pattern=north-%"));
+    // Each offers its own; north depends on what is typed, heavy on the data.
+    assertThat(page)
+        .contains("data-control-several=\"gate\"", "value=\"south-1\"", "value=\"10m\"");
+    assertThat(page.substring(page.indexOf("name=\"north\""), page.indexOf("name=\"heavy\"")))
+        .contains("north-1")
+        .doesNotContain("south-1");
+    assertThat(page.substring(page.indexOf("name=\"fixed\""), page.indexOf("name=\"pattern\"")))
+        .containsPattern("value=\"y\" selected");
+    assertThat(page).contains("data-reloads=\"yes\"");
+    assertThat(traces(panel("load"))).hasSize(2);
+    assertThat(traces(panel("load", "gate", "north-1"))).hasSize(1);
+    assertThat(traces(panel("load", "gate", "north-1", "gate", "south-1"))).hasSize(2);
+    assertThat(traces(panel("load", "pattern", "south%"))).hasSize(1);
+    // An empty choice is all, though a control has a default.
+    assertThat(panel("load", "store", "vintrel").toString()).contains("no metric `d.load`");
+    var fine = panel("load", "every", "1m").get("drawing").get("picture").get("traces").get(0);
+    var wide = panel("load", "every", "10m").get("drawing").get("picture").get("traces").get(0);
+    assertThat(fine.get("times").size()).isGreaterThan(5 * wide.get("times").size());
+  }
+
+  @Test
+  void aPanelIsRepeatedForEachValueAndEachCopyHasItsOwn() throws Exception {
+    server.post("/api/v1/definitions", "application/yaml", CONTROLLED);
+    var page = html(get("/dashboards/controlled?from=-1h&to=now"));
+    assertThat(page)
+        .contains("data-copy-of=\"gate=north-1\"", "data-copy-of=\"gate=south-1\"", "Of south-1");
+    assertThat(page).contains("data-at=\"7,7,6,6\"").contains("data-at=\"1,13,6,6\"");
+    assertThat(html(get("/dashboards/controlled?from=-1h&to=now&gate=south-1")))
+        .doesNotContain("data-copy-of=\"gate=north-1\"");
+    var copy = panel("of-gate-", "copy", "gate=south-1");
+    assertThat(traces(copy)).hasSize(1);
+    assertThat(copy.get("drawing").get("words").asString()).contains("13 t");
+    var north = panel("of-gate-", "copy", "gate=north-1");
+    assertThat(north.get("drawing").get("words").asString()).contains("10 t");
+    // Only a control of the dashboard can be overridden.
+    assertThat(traces(panel("load", "copy", "nothing=1"))).hasSize(2);
+  }
+
+  @Test
+  void controlsThatAreWrongAreNamedWithTheirPath() {
+    var wrong =
+        """
+        kind: dashboard
+        name: wrong
+        title: Wrong
+        controls:
+        - {name: a, metric: m, query: m}
+        - {name: b}
+        - {name: c, metric: m, where: "x ="}
+        - {name: d, query: m then}
+        - {name: e, intervals: [soon]}
+        - {name: e, values: [x]}
+        panels:
+        - {title: P, at: [1, 1, 6, 6], query: m, repeat: nobody}
+        """;
+    var answer = server.post("/api/v1/definitions", "application/yaml", wrong);
+    assertThat(answer.statusCode()).isEqualTo(422);
+    assertThat(answer.body())
+        .contains("controls[0]", "controls[1]", "controls[2].where", "controls[3].query")
+        .contains("controls[4].intervals[0]");
+    assertThat(definitions().dashboard("wrong")).isNull();
   }
 }

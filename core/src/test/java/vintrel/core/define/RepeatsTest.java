@@ -1,0 +1,155 @@
+package vintrel.core.define;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.Random;
+import java.util.stream.IntStream;
+import org.junit.jupiter.api.Test;
+import vintrel.core.panel.TimeChart;
+
+/** Panels that are repeated, and what makes room for them. */
+class RepeatsTest {
+  private static Dashboard.Panel panel(
+      String title, int column, int row, int width, int height, String repeat, boolean down) {
+    return new Dashboard.Panel(
+        title,
+        title,
+        "",
+        "",
+        TimeChart.DEFAULT,
+        new Dashboard.Place(column, row, width, height),
+        "cpu",
+        "",
+        List.of(),
+        repeat,
+        down);
+  }
+
+  private static List<String> places(
+      List<Dashboard.Panel> panels, Map<String, List<String>> values) {
+    return Repeats.of(new Dashboard("d", "D", "", "", "", List.of(), panels), values).stream()
+        .map(
+            s ->
+                s.panel().title()
+                    + " "
+                    + s.panel().place().column()
+                    + ","
+                    + s.panel().place().row())
+        .toList();
+  }
+
+  @Test
+  void copiesGoAcrossAndThenBelowAndWhatLiesBelowMakesRoom() {
+    var values = Map.of("site", List.of("north", "mid", "south", "west"));
+    assertThat(
+            places(
+                List.of(panel("a", 1, 1, 4, 5, "site", false), panel("b", 1, 6, 12, 3, "", false)),
+                values))
+        .containsExactly("a · north 1,1", "a · mid 5,1", "a · south 9,1", "a · west 1,6", "b 1,11");
+    assertThat(
+            places(
+                List.of(
+                    panel("{site} now", 1, 1, 4, 5, "site", true),
+                    panel("beside", 5, 1, 8, 5, "", false),
+                    panel("b", 1, 6, 12, 3, "", false)),
+                Map.of("site", List.of("x", "y"))))
+        .containsExactly("x now 1,1", "y now 1,6", "beside 5,1", "b 1,11");
+  }
+
+  @Test
+  void aPanelWithoutValuesStaysOneAndNoMoreThanTwelveAreShown() {
+    var one = List.of(panel("a", 1, 1, 6, 5, "site", false));
+    assertThat(places(one, Map.of())).containsExactly("a 1,1");
+    var many = IntStream.range(0, 30).mapToObj(i -> "v" + i).toList();
+    var shown =
+        Repeats.of(new Dashboard("d", "D", "", "", "", List.of(), one), Map.of("site", many));
+    assertThat(shown).hasSize(Repeats.MAX);
+    assertThat(shown.getLast().left()).isEqualTo(18);
+    assertThat(shown.getFirst().left()).isZero();
+  }
+
+  /** Whatever is repeated, nothing overlaps that did not before, and all stays in the columns. */
+  @Test
+  void nothingOverlaps() {
+    var random = new Random(5);
+    for (int n = 0; n < 2_000; n++) {
+      var panels = new ArrayList<Dashboard.Panel>();
+      int row = 1;
+      for (int band = 0; band < 1 + random.nextInt(4); band++) {
+        int height = 2 + random.nextInt(4);
+        int column = 1;
+        while (column <= 12) {
+          int width = Math.min(13 - column, 1 + random.nextInt(8));
+          if (random.nextInt(4) > 0) {
+            var repeat = random.nextInt(3) == 0 ? "site" : "";
+            panels.add(
+                panel(
+                    "p" + panels.size(), column, row, width, height, repeat, random.nextBoolean()));
+          }
+          column += width;
+        }
+        row += height;
+      }
+      var values = IntStream.range(0, random.nextInt(9)).mapToObj(i -> "v" + i).toList();
+      var shown =
+          Repeats.of(
+              new Dashboard("d", "D", "", "", "", List.of(), panels), Map.of("site", values));
+      for (int i = 0; i < shown.size(); i++) {
+        var a = shown.get(i).panel().place();
+        assertThat(a.column() + a.width()).isLessThanOrEqualTo(13);
+        for (int k = 0; k < i; k++) {
+          assertThat(overlap(a, shown.get(k).panel().place()))
+              .as("%s and %s of %s", shown.get(i), shown.get(k), panels)
+              .isFalse();
+        }
+      }
+      // What was below stays below.
+      for (var p : panels) {
+        for (var q : panels) {
+          if (q.place().row() >= p.place().row() + p.place().height()) {
+            assertThat(first(shown, q))
+                .isGreaterThanOrEqualTo(first(shown, p) + p.place().height());
+          }
+        }
+      }
+    }
+  }
+
+  private static int first(List<Repeats.Shown> shown, Dashboard.Panel p) {
+    return shown.stream()
+        .filter(s -> s.panel().id().equals(p.id()))
+        .mapToInt(s -> s.panel().place().row())
+        .min()
+        .orElseThrow();
+  }
+
+  private static boolean overlap(Dashboard.Place a, Dashboard.Place b) {
+    return a.column() < b.column() + b.width()
+        && b.column() < a.column() + a.width()
+        && a.row() < b.row() + b.height()
+        && b.row() < a.row() + a.height();
+  }
+
+  @Test
+  void aControlKnowsWhatItDependsOn() {
+    var c =
+        new Control(
+            "host",
+            "Host",
+            Control.Kind.LABEL,
+            "host",
+            "cpu",
+            "site = $site_name and x = $b",
+            "",
+            List.of(),
+            true,
+            List.of());
+    assertThat(c.dependsOn("site_name")).isTrue();
+    assertThat(c.dependsOn("site")).isFalse();
+    assertThat(c.dependsOn("b")).isTrue();
+    assertThat(c.dependsOn("host")).isFalse();
+  }
+}
