@@ -4,6 +4,7 @@ import { csrf, el, post } from './dom.js';
 import { live } from './live.js';
 import { current } from './range.js';
 import { load } from './kinds/index.js';
+import { controls } from './sheet/controls.js';
 import { sheet } from './panel-sheet.js';
 
 const COLUMNS = 12,
@@ -31,10 +32,15 @@ export async function edit(root, bar) {
     undo = el('button', { class: 'btn', type: 'button', onclick: () => step(undos, redos) }, 'Undo'),
     redo = el('button', { class: 'btn', type: 'button', onclick: () => step(redos, undos) }, 'Redo'),
     add = el('button', { class: 'btn add-panel', type: 'button', onclick: () => create() }, '+ Panel'),
+    settings = el(
+      'button',
+      { class: 'btn add-panel', type: 'button', 'aria-expanded': 'false', onclick: () => openControls() },
+      'Controls',
+    ),
     discard = el('button', { class: 'btn', type: 'button', onclick: leave }, 'Discard'),
     save = el('button', { class: 'btn main', type: 'button', onclick: () => keep(base) }, 'Save'),
     foot = el('p', { class: 'edit-keys note' });
-  bar.replaceChildren(unsaved, add, undo, redo, discard, save);
+  bar.replaceChildren(unsaved, add, settings, undo, redo, discard, save);
   figures.replaceWith(host);
   host.after(foot);
   host.before(fault);
@@ -58,6 +64,7 @@ export async function edit(root, bar) {
     to.push({ ...one, doc });
     doc = one.doc;
     show();
+    controlSheet.show();
     if (open && find(open)) openSheet.show(find(open));
     else if (open) close();
   }
@@ -78,6 +85,31 @@ export async function edit(root, bar) {
     redo.disabled = !r;
     save.disabled = !changed();
     unsaved.textContent = changed() && undos.length ? `${undos.length} change${undos.length > 1 ? 's' : ''} not saved` : '';
+  }
+
+  // ---- the controls ----
+
+  const controlHost = el('section', { class: 'controls-sheet', hidden: '', 'aria-label': 'Controls of the dashboard' }),
+    controlSheet = controls(controlHost, {
+      list: () => doc.controls ?? [],
+      put: (next, words) => {
+        change(words, (d) => {
+          const out = { ...d, controls: next };
+          if (!next.length) delete out.controls;
+          return out;
+        });
+        controlSheet.show();
+      },
+      close: () => openControls(false),
+    });
+  host.before(controlHost);
+
+  function openControls(on = controlHost.hidden) {
+    controlHost.hidden = !on;
+    settings.setAttribute('aria-expanded', String(on));
+    controlSheet.show();
+    if (on) controlHost.querySelector('input, button')?.focus();
+    else settings.focus();
   }
 
   const panels = () => doc.panels ?? [];
@@ -348,7 +380,7 @@ export async function edit(root, bar) {
     open = id;
     root.classList.add('with-sheet');
     openSheet = sheet(root, p, {
-      dashboard: { name, title: doc.title },
+      dashboard: { name, title: doc.title, controls: (doc.controls ?? []).map((c) => c.name) },
       kinds,
       put: (panel, what, field) => put(id, panel, what, field),
       close,

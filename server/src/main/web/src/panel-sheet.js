@@ -154,7 +154,7 @@ export function sheet(root, panel, { dashboard, kinds, put, close }) {
     },
   });
   const kindsStrip = strip(stripHost, kinds, { chosen: () => kindOf().word, choose });
-  const looks = dress(looksHost, { kind: kindOf, panel: () => p, field, option });
+  const looks = dress(looksHost, { kind: kindOf, panel: () => p, field, option, controls: dashboard.controls });
   const typed = editor(textHost, p.query ?? '', (v) => v !== (p.query ?? '') && field('query', v, 'lines'), {
     label: 'Lines',
     hint: 'host.cpu.busy then max by host',

@@ -46,6 +46,13 @@ document.addEventListener('click', (e) => {
   if (chosen) tab(chosen);
 });
 
+// A file's text goes into a field.
+document.addEventListener('change', async (e) => {
+  const into = e.target.dataset?.fileInto;
+  if (!into || !e.target.files[0]) return;
+  document.querySelector(into).value = await e.target.files[0].text();
+});
+
 // What can't be undone asks once, in place: the button says what a second press does.
 document.addEventListener('submit', (e) => {
   const form = e.target,

@@ -26,7 +26,7 @@ const WORDS = [
   },
 ];
 
-export function dress(host, { kind, panel, field, option }) {
+export function dress(host, { kind, panel, field, option, controls }) {
   let only = 'all',
     caught = [];
   const grid = el('div', { class: 'dress-grid' }),
@@ -97,6 +97,30 @@ export function dress(host, { kind, panel, field, option }) {
   const group = (name, ...inside) =>
     el('div', { class: 'group' }, el('h3', {}, name, el('span', { class: 'count' })), el('div', { class: 'settings' }, ...inside));
 
+  // Once for each value of a control.
+  const repeats = () =>
+    controls.length
+      ? [
+          {
+            name: 'repeat',
+            label: 'repeat for',
+            form: 'choice',
+            choices: ['', ...controls],
+            otherwise: '',
+            about: 'A control: the panel is shown once for each of its chosen values.',
+            words: 'copies each',
+          },
+          {
+            name: 'repeat-down',
+            label: 'copies',
+            form: 'truth',
+            says: ['down', 'across'],
+            otherwise: false,
+            about: 'Whether the copies go across or down.',
+            words: 'repeat direction',
+          },
+        ]
+      : [];
   const limitList = () => limits(panel, (v) => field('limits', v, 'limits'), count);
 
   function fill() {
@@ -136,7 +160,7 @@ export function dress(host, { kind, panel, field, option }) {
       ),
       group(
         'Panel',
-        ...WORDS.map((s) =>
+        ...[...WORDS, ...repeats()].map((s) =>
           setting(
             s,
             () => panel()[s.name],

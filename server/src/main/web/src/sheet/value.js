@@ -2,11 +2,12 @@
 import { pick } from '../pick.js';
 import { el } from '../dom.js';
 
-const TRUTH = ['on', 'off'];
+const TRUTH = ['on', 'off'],
+  truths = (s) => s.says ?? TRUTH;
 
 const FORMS = {
-  truth: { choices: () => TRUTH, say: (v) => (v ? 'on' : 'off'), read: (t) => (TRUTH.includes(t) ? t === 'on' : undefined) },
-  choice: { choices: (s) => s.choices, say: (v) => v, read: (t, s) => (s.choices.includes(t) ? t : undefined) },
+  truth: { choices: truths, say: (v, s) => truths(s)[v ? 0 : 1], read: (t, s) => (truths(s).includes(t) ? t === truths(s)[0] : undefined) },
+  choice: { choices: (s) => s.choices, say: (v) => v || 'none', read: (t, s) => (s.choices.includes(t) ? t : undefined) },
   number: { say: (v) => (v == null ? 'auto' : String(v)), read: (t) => (Number.isFinite(Number(t)) ? Number(t) : undefined), number: true },
   list: {
     say: (v) => (v?.length ? v.join(', ') : 'none'),
@@ -34,7 +35,7 @@ const FORMS = {
 };
 const formOf = (s) => FORMS[s.form] ?? FORMS.text;
 
-export const said = (s, value) => formOf(s).say(value ?? s.otherwise);
+export const said = (s, value) => formOf(s).say(value ?? s.otherwise, s);
 
 // `get` and `set` are of the value; undefined is the default.
 export function value(s, { get, set }) {
@@ -48,7 +49,7 @@ export function value(s, { get, set }) {
   });
 
   function show() {
-    out.textContent = form.say(now());
+    out.textContent = form.say(now(), s);
     out.classList.toggle('changed', get() !== undefined);
   }
 
@@ -65,7 +66,7 @@ export function value(s, { get, set }) {
       'aria-label': s.label,
       ...(long ? { rows: '6' } : {}),
     });
-    input.value = now() == null ? '' : s.form === 'text' ? now() : form.say(now()) === 'none' ? '' : form.say(now());
+    input.value = now() == null ? '' : s.form === 'text' ? now() : form.say(now(), s) === 'none' ? '' : form.say(now(), s);
     let done = false;
     const take = (keep) => {
       if (done) return;
@@ -96,13 +97,21 @@ export function value(s, { get, set }) {
   }
 
   out.addEventListener('click', () => {
-    if (choices) pick(out, choices, form.say(now()), (t) => form.read(t, s) !== undefined && put(form.read(t, s)));
+    if (choices)
+      pick(
+        out,
+        choices.map((c) => c || 'none'),
+        form.say(now(), s),
+        (t) =>
+          form.read(t === 'none' && choices.includes('') ? '' : t, s) !== undefined &&
+          put(form.read(t === 'none' && choices.includes('') ? '' : t, s)),
+      );
     else type();
   });
   out.addEventListener('keydown', (e) => {
     const by = { ArrowLeft: -1, ArrowRight: 1 }[e.key];
     if (by && choices) {
-      const at = choices.indexOf(form.say(now()));
+      const at = choices.indexOf(s.form === 'choice' ? now() : form.say(now(), s));
       put(form.read(choices[(at + by + choices.length) % choices.length], s));
     } else if (by && form.number && now() != null) put(Math.round((now() + by * (Number.isInteger(now()) ? 1 : 0.1)) * 1000) / 1000);
     else if (e.key === 'Delete' || e.key === 'Backspace') put(undefined);

@@ -59,6 +59,10 @@ public record Control(
     return new Control(name, title, Kind.LABEL, label, metric, "", "", List.of(), false, List.of());
   }
 
+  Control asking(String other) {
+    return new Control(name, title, kind, label, metric, where, other, values, several, initial);
+  }
+
   /** Whether its choices depend on what is chosen in another. */
   public boolean dependsOn(String other) {
     return uses(where, other) || uses(query, other);

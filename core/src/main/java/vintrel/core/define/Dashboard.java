@@ -80,6 +80,11 @@ public record Dashboard(
           other, title, description, link, kind, place, query, unit, limits, repeat, repeatDown);
     }
 
+    Panel asking(String other) {
+      return new Panel(
+          id, title, description, link, kind, place, other, unit, limits, repeat, repeatDown);
+    }
+
     Panel titled(String other) {
       return new Panel(
           id, other, description, link, kind, place, query, unit, limits, repeat, repeatDown);
@@ -169,6 +174,18 @@ public record Dashboard(
 
   public Dashboard titled(String other) {
     return new Dashboard(name, other, folder, description, range, controls, panels);
+  }
+
+  /** With every query changed: of panels and of controls. */
+  Dashboard asking(UnaryOperator<String> change) {
+    return new Dashboard(
+        name,
+        title,
+        folder,
+        description,
+        range,
+        controls.stream().map(c -> c.asking(change.apply(c.query()))).toList(),
+        panels.stream().map(p -> p.asking(change.apply(p.query()))).toList());
   }
 
   /** With other words about it. */

@@ -2,6 +2,7 @@ package vintrel.server.define;
 
 import java.security.Principal;
 import java.time.Instant;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.NoSuchElementException;
@@ -22,6 +23,8 @@ import tools.jackson.core.JacksonException;
 import tools.jackson.databind.json.JsonMapper;
 import vintrel.core.define.Bundle;
 import vintrel.core.define.Changes;
+import vintrel.core.define.Definition;
+import vintrel.core.define.Portable;
 import vintrel.core.define.Schema;
 
 /** Definitions over the API: as a bundle, and one by one with their versions. */
@@ -59,11 +62,39 @@ class DefinitionApi {
       @RequestBody String text,
       @RequestParam(name = "dry-run", defaultValue = "false") boolean dryRun,
       @RequestParam(required = false) String prune,
+      @RequestParam(name = "store", required = false) List<String> stores,
       Principal who) {
     if (prune != null && prune.isBlank()) {
       throw new IllegalArgumentException("`prune` must name a folder");
     }
-    return Map.of("definitions", definitions.apply(text, prune, dryRun, who.getName(), Origin.API));
+    var moved = stores == null ? text : moved(text, stores);
+    return Map.of(
+        "definitions", definitions.apply(moved, prune, dryRun, who.getName(), Origin.API));
+  }
+
+  /** Dashboards of a bundle read other stores; each is told as {@code old=new}. */
+  private static String moved(String text, List<String> stores) {
+    var to = new LinkedHashMap<String, String>();
+    for (var pair : stores) {
+      int cut = pair.indexOf('=');
+      if (cut < 1 || cut == pair.length() - 1) {
+        throw new IllegalArgumentException("`store` must be old=new, not '" + pair + "'");
+      }
+      to.put(pair.substring(0, cut), pair.substring(cut + 1));
+    }
+    var out = new StringBuilder();
+    for (var document : Bundle.parse(text).documents()) {
+      boolean dashboard = document.definition() instanceof Definition.OfDashboard;
+      var one =
+          dashboard
+              ? Bundle.Document.of(
+                  new Definition.OfDashboard(
+                      Portable.with(
+                          ((Definition.OfDashboard) document.definition()).dashboard(), to)))
+              : document;
+      out.append("---\n").append(one.text());
+    }
+    return out.toString();
   }
 
   @GetMapping("/api/v1/definitions")

@@ -192,7 +192,8 @@ class SecurityConfig {
         .hasRole("ADMIN")
         .requestMatchers("/collect/connect/arrival", "/collect/*/edit")
         .hasRole("EDITOR")
-        .requestMatchers("/bench/panel", "/bench/rule", "/dashboards/*/document")
+        .requestMatchers(
+            "/bench/panel", "/bench/rule", "/dashboards/*/document", "/dashboards/import")
         .hasRole("EDITOR")
         .requestMatchers(
             "/bench/**", "/queries/edit", "/prefs", "/signout", "/password", "/password/**")

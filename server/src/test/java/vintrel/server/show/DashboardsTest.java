@@ -286,4 +286,76 @@ class DashboardsTest {
         .contains("controls[4].intervals[0]");
     assertThat(definitions().dashboard("wrong")).isNull();
   }
+
+  @Test
+  void dashboardsGoOutAsFilesAndComeBackWithOtherStores() throws Exception {
+    var text =
+        """
+        kind: dashboard
+        name: carried
+        title: Carried
+        controls:
+        - {name: gate, query: d.load in nowhere then max by gate}
+        panels:
+        - title: P
+          at: [1, 1, 6, 6]
+          query: |
+            a: d.load in nowhere where gate = 'in nowhere' then mean
+            b: sql 'shop' \"\"\"select 1\"\"\"
+            c: events in nowhere then count every 1m
+        - {title: Q, at: [1, 7, 6, 6], query: "d.load   in main"}
+        """;
+    var looked = html(post("/dashboards/import").param("text", text));
+    assertThat(looked).contains("is created", "store.nowhere", "store.shop");
+    assertThat(definitions().dashboard("carried")).isNull();
+    // Without what stands for each store, nothing is imported.
+    html(post("/dashboards/import").param("text", text).param("apply", "true"));
+    assertThat(definitions().dashboard("carried")).isNull();
+    var request =
+        post("/dashboards/import")
+            .param("text", text)
+            .param("apply", "true")
+            .param("store.nowhere", "main")
+            .param("store.shop", "vintrel");
+    assertThat(pages.send(request).getRedirectedUrl()).isEqualTo("/dashboards");
+    var made = definitions().dashboard("carried");
+    assertThat(made.panels().getFirst().query())
+        .contains("d.load in main where gate = 'in nowhere'", "sql 'vintrel'", "events in main");
+    assertThat(made.panels().getLast().query()).isEqualTo("d.load   in main");
+    assertThat(made.controls().getFirst().query()).contains("in main");
+    // As a file, YAML and JSON, it is the same again.
+    for (var format : List.of("yaml", "json")) {
+      var file = html(get("/dashboards/export?name=carried&format=" + format));
+      assertThat(html(post("/dashboards/import").param("text", file)))
+          .as(format)
+          .contains("is the same already");
+    }
+    // A name that is taken: the changes are listed, and both can be kept.
+    var other =
+        html(get("/dashboards/export?name=carried")).replace("title: Carried", "title: Other");
+    assertThat(html(post("/dashboards/import").param("text", other)))
+        .contains("carried-2", "Other");
+    pages.send(
+        post("/dashboards/import")
+            .param("text", other)
+            .param("apply", "true")
+            .param("do.carried", "both"));
+    assertThat(definitions().dashboard("carried").title()).isEqualTo("Carried");
+    assertThat(definitions().dashboard("carried-2").title()).isEqualTo("Other");
+    var all = html(get("/dashboards/export"));
+    assertThat(all).contains("name: carried\n", "name: carried-2\n");
+    var moved =
+        server.post(
+            "/api/v1/definitions?store=nowhere=main&store=shop=vintrel",
+            "application/yaml",
+            text.replace("name: carried", "name: by-api"));
+    assertThat(moved.statusCode()).isEqualTo(200);
+    assertThat(definitions().dashboard("by-api").panels())
+        .extracting(p -> p.query())
+        .containsExactlyElementsOf(
+            definitions().dashboard("carried").panels().stream().map(p -> p.query()).toList());
+    for (var wrong : List.of("kind: rule", "", "kind: dashboard\nname: x", "[1, 2")) {
+      assertThat(html(post("/dashboards/import").param("text", wrong))).contains("class=\"fault\"");
+    }
+  }
 }
