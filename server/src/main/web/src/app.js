@@ -3,7 +3,7 @@ import './htmx.js';
 import Alpine from '@alpinejs/csp';
 import { rail } from './rail.js';
 import { liveParts } from './parts.js';
-import { cookie } from './dom.js';
+import { cookie, post } from './dom.js';
 
 document.addEventListener('htmx:config:request', (e) => {
   const headers = e.detail.ctx?.request?.headers;
@@ -41,8 +41,26 @@ const here = Intl.DateTimeFormat().resolvedOptions().timeZone || 'UTC';
 if (!/vintrel-zone=/.test(document.cookie)) {
   cookie('vintrel-zone', here.replaceAll('/', '%2F'));
   document.documentElement.dataset.zone = here;
-  for (const name of document.querySelectorAll('[data-zone-name]')) name.textContent = here;
+  for (const name of document.querySelectorAll('[data-zone-button]')) name.textContent = here;
 }
+
+// The zone is chosen from the list that the browser knows; the pages are drawn again in it.
+for (const button of document.querySelectorAll('[data-zone-button]:not([disabled])'))
+  button.addEventListener('click', async () => {
+    const { pick } = await import('./pick.js'),
+      browser = `${here} (this browser)`;
+    pick(button, [browser, 'UTC', ...Intl.supportedValuesOf('timeZone')], '', async (text) => {
+      const zone = text === browser ? '' : text;
+      try {
+        await post('/prefs/zone', { zone });
+      } catch (e) {
+        button.title = e.message;
+        button.textContent = 'not known';
+        return;
+      }
+      location.reload();
+    });
+  });
 
 Alpine.data('theme', () => ({
   choice: chosen(),

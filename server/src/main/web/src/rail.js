@@ -4,6 +4,10 @@ import { duration, typed } from './time.js';
 
 const SPANS = [36e5, 3 * 36e5, 6 * 36e5, 12 * 36e5, 864e5, 2 * 864e5, 6048e5, 4 * 6048e5];
 
+// What a dashboard fixes goes along with what is asked of times.
+const fixed = () =>
+  document.documentElement.dataset.fixedZone ? `&zone=${encodeURIComponent(document.documentElement.dataset.zone)}` : '';
+
 // Starts a rail in its element; pages without one pass null.
 export function rail(host) {
   if (!host) return;
@@ -16,7 +20,7 @@ export function rail(host) {
 
   async function load() {
     try {
-      const answer = await fetch(`/rail?span=${duration(span)}&end=${end}&width=${strip.clientWidth}`);
+      const answer = await fetch(`/rail?span=${duration(span)}&end=${end}&width=${strip.clientWidth}${fixed()}`);
       if (answer.ok) data = await answer.json();
       draw();
     } catch {
@@ -111,8 +115,10 @@ export function rail(host) {
 
   function controls() {
     const pace = host.querySelector('[data-pace]');
-    pace.value = localStorage.getItem('vintrel-pace') ?? '10';
-    pace.addEventListener('change', () => localStorage.setItem('vintrel-pace', pace.value));
+    // A dashboard may have its own pace; what is chosen there holds until the page is left.
+    const own = { '5s': '5', '10s': '10', '30s': '30', '1m': '60', off: '0' }[document.querySelector('[data-refresh]')?.dataset.refresh];
+    pace.value = own ?? localStorage.getItem('vintrel-pace') ?? '10';
+    if (!own) pace.addEventListener('change', () => localStorage.setItem('vintrel-pace', pace.value));
     for (const preset of host.querySelectorAll('[data-span]')) {
       preset.addEventListener('click', () => setRange('-' + preset.dataset.span, 'now'));
     }
@@ -139,7 +145,7 @@ export function rail(host) {
           untouch();
           return setRange(from, 'now');
         }
-        const answer = await fetch('/rail/range?' + new URLSearchParams({ from, to: to || 'now' }));
+        const answer = await fetch('/rail/range?' + new URLSearchParams({ from, to: to || 'now' }) + fixed());
         const body = await answer.json();
         field.setCustomValidity(answer.ok ? '' : body.error.text);
         if (answer.ok) {

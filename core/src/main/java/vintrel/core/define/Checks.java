@@ -3,6 +3,7 @@ package vintrel.core.define;
 import com.google.re2j.Pattern;
 import com.google.re2j.PatternSyntaxException;
 import java.net.URI;
+import java.time.ZoneId;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
@@ -70,6 +71,13 @@ final class Checks {
 
   static String queryOrNone(Object text) {
     return ((String) text).isBlank() ? null : query(text);
+  }
+
+  static String zone(Object text) {
+    var zone = text.toString();
+    return zone.isEmpty() || ZoneId.getAvailableZoneIds().contains(zone)
+        ? null
+        : "must be a time zone such as Europe/Oslo, not '" + zone + "'";
   }
 
   static String conditionOrNone(Object text) {

@@ -21,6 +21,8 @@ public record Dashboard(
     String folder,
     String description,
     String range,
+    String zone,
+    String refresh,
     List<Control> controls,
     List<Panel> panels) {
   public static final int COLUMNS = 12;
@@ -114,7 +116,7 @@ public record Dashboard(
 
   /** An empty one. */
   public static Dashboard empty(String name, String title) {
-    return new Dashboard(name, title, "", "", "", List.of(), List.of());
+    return new Dashboard(name, title, "", "", "", "", "", List.of(), List.of());
   }
 
   /** The id of a panel that gives none of its own. */
@@ -164,16 +166,16 @@ public record Dashboard(
   }
 
   private Dashboard panels(List<Panel> other) {
-    return new Dashboard(name, title, folder, description, range, controls, other);
+    return new Dashboard(name, title, folder, description, range, zone, refresh, controls, other);
   }
 
   /** The same under another name. */
   public Dashboard called(String other) {
-    return new Dashboard(other, title, folder, description, range, controls, panels);
+    return new Dashboard(other, title, folder, description, range, zone, refresh, controls, panels);
   }
 
   public Dashboard titled(String other) {
-    return new Dashboard(name, other, folder, description, range, controls, panels);
+    return new Dashboard(name, other, folder, description, range, zone, refresh, controls, panels);
   }
 
   /** With every query changed: of panels and of controls. */
@@ -184,12 +186,21 @@ public record Dashboard(
         folder,
         description,
         range,
+        zone,
+        refresh,
         controls.stream().map(c -> c.asking(change.apply(c.query()))).toList(),
         panels.stream().map(p -> p.asking(change.apply(p.query()))).toList());
   }
 
+  /** With another zone and pace; empty: those of the person. */
+  public Dashboard timed(String newZone, String newRefresh) {
+    return new Dashboard(
+        name, title, folder, description, range, newZone, newRefresh, controls, panels);
+  }
+
   /** With other words about it. */
   public Dashboard about(String newFolder, String newDescription, String newRange) {
-    return new Dashboard(name, title, newFolder, newDescription, newRange, controls, panels);
+    return new Dashboard(
+        name, title, newFolder, newDescription, newRange, zone, refresh, controls, panels);
   }
 }

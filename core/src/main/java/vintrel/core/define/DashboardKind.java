@@ -20,6 +20,8 @@ final class DashboardKind implements Kind<Definition.OfDashboard> {
   private static final Map<String, String> EARLIER =
       Map.of("lines", "time-chart", "number", "number", "table", "table");
 
+  private static final List<String> REFRESH = List.of("", "5s", "10s", "30s", "1m", "off");
+
   private static final String USUAL = TimeChart.DEFAULT.word();
 
   private static Map<String, Shape.Fields> options() {
@@ -142,6 +144,18 @@ final class DashboardKind implements Kind<Definition.OfDashboard> {
                       "must be how far back it begins, such as -6h"),
                   "The range that it opens on, such as -6h. Default: that of the rail.")
               .or(""),
+          Field.of(
+                  "zone",
+                  Shape.text(80),
+                  "A time zone that holds for everybody, such as Europe/Oslo. Default: the"
+                      + " person's.")
+              .or("")
+              .checked(Checks::zone),
+          Field.of(
+                  "refresh",
+                  new Shape.Choice(REFRESH),
+                  "How often it is asked again. Default: as the person chose.")
+              .or(""),
           Field.of("controls", new Shape.ListOf(CONTROL, 50), "Choices at the top."),
           Field.of("panels", new Shape.ListOf(PANEL, MAX_PANELS), "What it shows."));
 
@@ -195,6 +209,8 @@ final class DashboardKind implements Kind<Definition.OfDashboard> {
             doc.text("folder"),
             doc.text("description"),
             doc.text("range"),
+            doc.text("zone"),
+            doc.text("refresh"),
             controls,
             panels));
   }
@@ -301,6 +317,8 @@ final class DashboardKind implements Kind<Definition.OfDashboard> {
     Kinds.put(out, "folder", d.folder(), "");
     Kinds.put(out, "description", d.description(), "");
     Kinds.put(out, "range", d.range(), "");
+    Kinds.put(out, "zone", d.zone(), "");
+    Kinds.put(out, "refresh", d.refresh(), "");
     var controls = d.controls().stream().map(DashboardKind::write).toList();
     Kinds.put(out, "controls", controls, List.of());
     Kinds.put(out, "panels", d.panels().stream().map(DashboardKind::write).toList(), List.of());

@@ -30,7 +30,8 @@ class RepeatsTest {
 
   private static List<String> places(
       List<Dashboard.Panel> panels, Map<String, List<String>> values) {
-    return Repeats.of(new Dashboard("d", "D", "", "", "", List.of(), panels), values).stream()
+    return Repeats.of(new Dashboard("d", "D", "", "", "", "", "", List.of(), panels), values)
+        .stream()
         .map(
             s ->
                 s.panel().title()
@@ -65,7 +66,8 @@ class RepeatsTest {
     assertThat(places(one, Map.of())).containsExactly("a 1,1");
     var many = IntStream.range(0, 30).mapToObj(i -> "v" + i).toList();
     var shown =
-        Repeats.of(new Dashboard("d", "D", "", "", "", List.of(), one), Map.of("site", many));
+        Repeats.of(
+            new Dashboard("d", "D", "", "", "", "", "", List.of(), one), Map.of("site", many));
     assertThat(shown).hasSize(Repeats.MAX);
     assertThat(shown.getLast().left()).isEqualTo(18);
     assertThat(shown.getFirst().left()).isZero();
@@ -96,7 +98,8 @@ class RepeatsTest {
       var values = IntStream.range(0, random.nextInt(9)).mapToObj(i -> "v" + i).toList();
       var shown =
           Repeats.of(
-              new Dashboard("d", "D", "", "", "", List.of(), panels), Map.of("site", values));
+              new Dashboard("d", "D", "", "", "", "", "", List.of(), panels),
+              Map.of("site", values));
       for (int i = 0; i < shown.size(); i++) {
         var a = shown.get(i).panel().place();
         assertThat(a.column() + a.width()).isLessThanOrEqualTo(13);

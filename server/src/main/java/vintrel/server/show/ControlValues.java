@@ -21,7 +21,6 @@ import vintrel.server.ask.ExternalStores;
 import vintrel.server.ask.Queries;
 import vintrel.server.ask.RangeParams;
 import vintrel.server.store.NamedStores;
-import vintrel.server.web.PagePreferences;
 
 /** What the controls of a dashboard offer, and what a request has chosen in them. Any thread. */
 @Component
@@ -179,7 +178,7 @@ class ControlValues {
     var ask =
         new Queries.Ask(c.query(), ranges.of(request), POINTS)
             .with(others)
-            .at(PagePreferences.zone(request))
+            .at(PanelDrawing.zone(dashboard, request))
             .in(store(dashboard, request));
     var frames = queries.answer(ask).frames();
     return frames.isEmpty() ? List.of() : names(frames.getLast(), c.label());

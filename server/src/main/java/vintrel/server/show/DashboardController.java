@@ -1,6 +1,7 @@
 package vintrel.server.show;
 
 import jakarta.servlet.http.HttpServletRequest;
+import java.time.ZoneId;
 import java.util.LinkedHashMap;
 import java.util.List;
 import org.springframework.http.HttpStatus;
@@ -21,7 +22,6 @@ import vintrel.server.ask.Queries;
 import vintrel.server.ask.RangeParams;
 import vintrel.server.define.Definitions;
 import vintrel.server.web.CurrentUser;
-import vintrel.server.web.PagePreferences;
 
 /** Dashboards. */
 @Controller
@@ -86,6 +86,10 @@ class DashboardController {
     }
     use.opened(CurrentUser.name(), name);
     model.addAttribute("dashboard", dashboard);
+    if (!dashboard.zone().isEmpty()) {
+      model.addAttribute("zone", ZoneId.of(dashboard.zone()));
+      model.addAttribute("fixedZone", true);
+    }
     model.addAttribute("version", definitions.find("dashboard", name).version());
     model.addAttribute("dashboards", entries());
     var abouts = new LinkedHashMap<String, String>();
@@ -128,7 +132,7 @@ class DashboardController {
             .with(ControlValues.chosen(dashboard, request))
             .in(ControlValues.store(dashboard, request))
             .step(ControlValues.width(dashboard, request))
-            .at(PagePreferences.zone(request));
+            .at(PanelDrawing.zone(dashboard, request));
     return FrameCsv.file(panel.id() + ".csv", queries.answer(ask).frames());
   }
 

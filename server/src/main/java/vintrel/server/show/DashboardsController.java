@@ -55,6 +55,8 @@ class DashboardsController {
       String folder,
       String description,
       String range,
+      String zone,
+      String refresh,
       boolean starred,
       String opened,
       String changedBy,
@@ -170,6 +172,8 @@ class DashboardsController {
         d.folder(),
         d.description(),
         d.range(),
+        d.zone(),
+        d.refresh(),
         k.use().starred(),
         k.use().openedAt() == 0 ? "–" : ago(now - k.use().openedAt()),
         k.change().by(),
@@ -230,6 +234,8 @@ class DashboardsController {
    * Changes what is said of one; its name in addresses stays.
    *
    * @param range that it opens on, such as -6h; empty: that of the rail
+   * @param zone for everybody; empty: the person's
+   * @param refresh how often it is asked again; empty: as the person chose
    */
   @PostMapping("/dashboards/{name}/about")
   String about(
@@ -237,11 +243,16 @@ class DashboardsController {
       @RequestParam String title,
       @RequestParam(defaultValue = "") String folder,
       @RequestParam(defaultValue = "") String description,
-      @RequestParam(defaultValue = "") String range) {
+      @RequestParam(defaultValue = "") String range,
+      @RequestParam(defaultValue = "") String zone,
+      @RequestParam(defaultValue = "") String refresh) {
     find(name);
     definitions.change(
         name,
-        d -> d.titled(need(title)).about(folder.strip(), description.strip(), range.strip()),
+        d ->
+            d.titled(need(title))
+                .about(folder.strip(), description.strip(), range.strip())
+                .timed(zone.strip(), refresh),
         CurrentUser.name());
     return "redirect:/dashboards?done=saved&dashboard=" + name;
   }

@@ -192,6 +192,7 @@ class FilesController {
       List<Dashboard> read,
       Map<String, String> stores,
       Model model) {
+    model.addAttribute("timeless", true);
     model.addAttribute("text", text);
     model.addAttribute("faults", faults);
     model.addAttribute("read", read != null);
@@ -212,7 +213,8 @@ class FilesController {
       return new Row(d.name(), d.title(), "made", List.of(), 0, "");
     }
     var document = Bundle.Document.of(new Definition.OfDashboard(d));
-    var changes = Changes.between(here.text(), document.text());
+    // Both as they would be written: what somebody typed in another way is no change.
+    var changes = Changes.between(Bundle.Document.of(here.definition()).text(), document.text());
     return new Row(
         d.name(),
         d.title(),

@@ -2,6 +2,7 @@ package vintrel.server.show;
 
 import com.fasterxml.jackson.annotation.JsonInclude;
 import jakarta.servlet.http.HttpServletRequest;
+import java.time.ZoneId;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
@@ -65,6 +66,11 @@ class PanelDrawing {
     }
   }
 
+  /** That of the dashboard if it has one, else the person's. */
+  static ZoneId zone(Dashboard dashboard, HttpServletRequest request) {
+    return dashboard.zone().isEmpty() ? PagePreferences.zone(request) : ZoneId.of(dashboard.zone());
+  }
+
   static int points(int width) {
     return Math.clamp(width / 3, 20, 2000);
   }
@@ -75,7 +81,7 @@ class PanelDrawing {
         .with(ControlValues.chosen(dashboard, request))
         .in(ControlValues.store(dashboard, request))
         .step(ControlValues.width(dashboard, request))
-        .at(PagePreferences.zone(request));
+        .at(zone(dashboard, request));
   }
 
   /** Copies of a panel do not end each other's queries. */

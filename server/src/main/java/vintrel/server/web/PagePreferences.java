@@ -15,6 +15,8 @@ import org.springframework.web.bind.annotation.ModelAttribute;
 /** What every page gets: the person, the theme, the time zone, the CSRF token. */
 @ControllerAdvice(annotations = Controller.class)
 public class PagePreferences {
+  private static final String ZONE = "vintrel-zone";
+
   private final Settings settings;
 
   PagePreferences(Settings settings) {
@@ -44,9 +46,27 @@ public class PagePreferences {
     return "day".equals(value) || "night".equals(value) ? value : "system";
   }
 
-  /** The person's time zone, from a cookie that the pages set; UTC if it is not known. */
+  private static final int YEAR = 31_536_000;
+
+  /** The cookie that carries a person's zone to all pages; null ends it. */
+  static Cookie zoneCookie(ZoneId zone) {
+    var out = new Cookie(ZONE, zone == null ? "" : zone.getId().replace("/", "%2F"));
+    out.setPath("/");
+    out.setMaxAge(zone == null ? 0 : YEAR);
+    out.setAttribute("SameSite", "Lax");
+    return out;
+  }
+
+  /**
+   * The time zone of a page: what a dashboard fixes and the page sends along, else the person's,
+   * from a cookie; UTC if it is not known.
+   */
   public static ZoneId zone(HttpServletRequest request) {
-    var value = cookie(request, "vintrel-zone");
+    var fixed = request.getParameter("zone");
+    if (fixed != null && ZoneId.getAvailableZoneIds().contains(fixed)) {
+      return ZoneId.of(fixed);
+    }
+    var value = cookie(request, ZONE);
     try {
       return value == null ? ZoneId.of("UTC") : ZoneId.of(value.replace("%2F", "/"));
     } catch (DateTimeException e) {

@@ -131,9 +131,14 @@ class SecurityConfig {
   @Bean
   @Order(2)
   SecurityFilterChain pages(
-      HttpSecurity http, Settings settings, SignInGuard guard, SignedIn signedIn, Clock clock)
+      HttpSecurity http,
+      Settings settings,
+      SignInGuard guard,
+      PersonZones zones,
+      SignedIn signedIn,
+      Clock clock)
       throws Exception {
-    var steps = new SignInSteps(guard);
+    var steps = new SignInSteps(guard, zones);
     http.authorizeHttpRequests(SecurityConfig::rules)
         .csrf(c -> c.csrfTokenRepository(csrf()))
         .requestCache(c -> c.disable())
@@ -196,7 +201,7 @@ class SecurityConfig {
             "/bench/panel", "/bench/rule", "/dashboards/*/document", "/dashboards/import")
         .hasRole("EDITOR")
         .requestMatchers(
-            "/bench/**", "/queries/edit", "/prefs", "/signout", "/password", "/password/**")
+            "/bench/**", "/queries/edit", "/prefs/zone", "/signout", "/password", "/password/**")
         .hasRole("VIEWER")
         .requestMatchers(HttpMethod.GET, "/**")
         .hasRole("VIEWER")

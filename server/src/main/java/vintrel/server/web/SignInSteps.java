@@ -27,9 +27,11 @@ final class SignInSteps extends OncePerRequestFilter
   private static final int MAX_LENGTH = 1_000;
 
   private final SignInGuard guard;
+  private final PersonZones zones;
 
-  SignInSteps(SignInGuard guard) {
+  SignInSteps(SignInGuard guard, PersonZones zones) {
     this.guard = guard;
+    this.zones = zones;
   }
 
   private static String account(HttpServletRequest request) {
@@ -96,6 +98,10 @@ final class SignInSteps extends OncePerRequestFilter
       throws IOException {
     guard.succeeded(account(request), request.getRemoteAddr());
     AccessLog.done(who.getName(), "signed in from " + request.getRemoteAddr());
+    var zone = zones.zone(who.getName());
+    if (zone != null) {
+      response.addCookie(PagePreferences.zoneCookie(zone));
+    }
     response.sendRedirect(target(request.getParameter("to")));
   }
 

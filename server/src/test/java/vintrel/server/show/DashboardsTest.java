@@ -4,6 +4,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 import static org.springframework.test.web.servlet.request.MockMvcRequestBuilders.get;
 import static org.springframework.test.web.servlet.request.MockMvcRequestBuilders.post;
 
+import java.time.ZoneId;
 import java.util.List;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
@@ -15,6 +16,7 @@ import tools.jackson.databind.json.JsonMapper;
 import vintrel.server.Pages;
 import vintrel.server.RunningServer;
 import vintrel.server.define.Definitions;
+import vintrel.server.web.PersonZones;
 
 class DashboardsTest {
   @RegisterExtension static final RunningServer server = new RunningServer();
@@ -357,5 +359,57 @@ class DashboardsTest {
     for (var wrong : List.of("kind: rule", "", "kind: dashboard\nname: x", "[1, 2")) {
       assertThat(html(post("/dashboards/import").param("text", wrong))).contains("class=\"fault\"");
     }
+  }
+
+  @Test
+  void daysFollowThePersonsZoneUnlessTheDashboardFixesOne() throws Exception {
+    var text =
+        """
+        kind: dashboard
+        name: zoned
+        title: Zoned
+        panels:
+        - {title: Days, at: [1, 1, 6, 6], query: d.load then max every 1d}
+        """;
+    server.post("/api/v1/definitions", "application/yaml", text);
+    var days = "/dashboards/zoned/panels/days";
+    var range = new String[] {"from", "-3d", "to", "now"};
+    assertThat(midnight(days, range, "Asia/Tokyo")).isEqualTo(0);
+    assertThat(midnight(days, range, "America/New_York")).isEqualTo(0);
+    // What the dashboard fixes holds for everybody.
+    pages.send(
+        post("/dashboards/zoned/about").param("title", "Zoned").param("zone", "Australia/Perth"));
+    assertThat(definitions().dashboard("zoned").zone()).isEqualTo("Australia/Perth");
+    assertThat(firstDay(days, range, "Asia/Tokyo")).isEqualTo(firstDay(days, range, "UTC"));
+    assertThat(html(get("/dashboards/zoned?from=-3d&to=now")))
+        .contains("data-zone=\"Australia/Perth\"", "data-fixed-zone");
+    var wrong = post("/dashboards/zoned/about").param("title", "Zoned").param("zone", "Moon/Base");
+    pages.send(wrong);
+    assertThat(definitions().dashboard("zoned").zone()).isEqualTo("Australia/Perth");
+    assertThat(
+            pages.send(post("/prefs/zone").param("zone", "Europe/Oslo")).getCookie("vintrel-zone"))
+        .matches(c -> c.getValue().equals("Europe%2FOslo"));
+    assertThat(server.bean(PersonZones.class).zone("kim")).isEqualTo(ZoneId.of("Europe/Oslo"));
+    assertThat(pages.send(post("/prefs/zone").param("zone", "Moon/Base")).getStatus())
+        .isEqualTo(400);
+    pages.send(post("/prefs/zone"));
+    assertThat(server.bean(PersonZones.class).zone("kim")).isNull();
+  }
+
+  /** The local hour and minute, in ms, at which the first whole day of a panel begins. */
+  private static long midnight(String path, String[] range, String zone) throws Exception {
+    var at = java.time.Instant.ofEpochMilli(firstDay(path, range, zone)).atZone(ZoneId.of(zone));
+    return at.toLocalTime().toSecondOfDay();
+  }
+
+  private static long firstDay(String path, String[] range, String zone) throws Exception {
+    var request =
+        post(path)
+            .param(range[0], range[1])
+            .param(range[2], range[3])
+            .cookie(new jakarta.servlet.http.Cookie("vintrel-zone", zone.replace("/", "%2F")));
+    var times =
+        json(pages.send(request)).get("drawing").get("picture").get("traces").get(0).get("times");
+    return times.get(times.size() - 1).asLong();
   }
 }

@@ -100,6 +100,7 @@ class RoutesTest {
           "POST /bench/samples",
           "POST /bench/statement",
           "POST /queries/edit",
+          "POST /prefs/zone",
           "POST /dashboards/{name}/panels/{id}/csv",
           "GET /collect/elsewhere",
           "GET /collect",
