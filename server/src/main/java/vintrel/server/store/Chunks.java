@@ -39,6 +39,7 @@ final class Chunks {
       ", c.sample_count, c.least, c.greatest, c.total, c.first_value, c.last_value";
 
   private final Database database;
+  private final ArrivalDensity density;
   private final Cache<Key, Chunk[]> cache;
   private final Cache<Long, Samples> decoded;
   private final ReentrantReadWriteLock lock = new ReentrantReadWriteLock();
@@ -48,6 +49,7 @@ final class Chunks {
 
   Chunks(Database database, long maxBytes) {
     this.database = database;
+    this.density = new ArrivalDensity(database);
     this.cache =
         Caffeine.newBuilder().maximumWeight(maxBytes).weigher(Chunks::weight).recordStats().build();
     this.decoded =
@@ -63,6 +65,10 @@ final class Chunks {
                     .getSingleResult());
     this.oldest = ends[0] == null ? Long.MAX_VALUE : (Long) ends[0];
     this.newest = ends[1] == null ? Long.MIN_VALUE : (Long) ends[1];
+  }
+
+  ArrivalDensity density() {
+    return density;
   }
 
   /** No chunk begins before this time. */
@@ -266,6 +272,7 @@ final class Chunks {
 
   /** Rows were committed: they join the pages that are present. */
   void written(List<ChunkRow> rows) {
+    density.written(rows);
     lock.writeLock().lock();
     try {
       writes++;
@@ -300,6 +307,7 @@ final class Chunks {
 
   /** Rows were deleted: nothing of before is known any more. */
   void forget() {
+    density.forget();
     lock.writeLock().lock();
     try {
       writes++;

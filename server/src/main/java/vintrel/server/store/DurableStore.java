@@ -261,6 +261,7 @@ public class DurableStore implements SampleStore, StoreHealth {
                 .executeUpdate();
           });
     }
+    chunks.density().forget();
     gone.forEach(s -> registry.forget(s.id(), s.key()));
     registry.changed();
   }

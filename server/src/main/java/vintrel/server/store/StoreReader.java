@@ -19,6 +19,9 @@ import vintrel.server.database.Database;
 final class StoreReader {
   private static final Logger log = LoggerFactory.getLogger(DurableStore.class);
 
+  /** Parts of a strip that are wide enough for counts by the minute, ms. */
+  private static final long MIN_PART = 5 * Durations.MINUTE;
+
   private final Database database;
   private final HeadSamples heads;
   private final Chunks chunks;
@@ -127,6 +130,14 @@ final class StoreReader {
     var counts = new long[n];
     heads.count(from, to, counts);
     double part = (to - from) / (double) n;
+    if (part >= MIN_PART) {
+      var written = new double[n];
+      chunks.density().count(from, to, written);
+      for (int i = 0; i < n; i++) {
+        counts[i] += Math.round(written[i]);
+      }
+      return counts;
+    }
     database.run(
         s ->
             s.createSelectionQuery(

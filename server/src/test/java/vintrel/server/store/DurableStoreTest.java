@@ -106,6 +106,36 @@ class DurableStoreTest {
     assertThat(Arrays.stream(store.density(start, start + 1000, 10)).sum()).isZero();
   }
 
+  /** Asked before and after each flush, over minutes and days, what arrived is all there. */
+  @Test
+  void densityKeepsUpWithWhatIsWritten() {
+    var store = server.bean(DurableStore.class);
+    long day = 86_400_000;
+    // Over midnight, so that two days are kept up.
+    long start = System.currentTimeMillis() / day * day - 3 * day - 6_000_000;
+    long before = Arrays.stream(store.density(start, start + 12_000_000, 40)).sum();
+    for (int round = 1; round <= 3; round++) {
+      int id = series(store, "density-" + round);
+      var batch = new SampleBatch();
+      for (int i = 0; i < 4_000; i++) {
+        batch.add(id, start + i * 3000L, i);
+      }
+      store.append(batch);
+      for (int turn = 0; turn < 2; turn++) {
+        var parts = store.density(start, start + 12_000_000, 40);
+        assertThat(Arrays.stream(parts).sum() - before)
+            .as("round %d, turn %d", round, turn)
+            .isBetween(round * 4_000L - 40, round * 4_000L + 40);
+        for (long part : parts) {
+          assertThat(part).isBetween(round * 93L, round * 107L + before);
+        }
+        var wide = store.density(start - 10 * day, start + day, 24);
+        assertThat(Arrays.stream(wide).sum()).isGreaterThanOrEqualTo(round * 4_000L - 24);
+        store.flush();
+      }
+    }
+  }
+
   @Test
   void flushesThatAreAskedForAtOnceWriteEveryRunOnce() {
     var store = server.bean(DurableStore.class);
