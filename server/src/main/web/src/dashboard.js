@@ -150,6 +150,19 @@ function panel(figure) {
     if (answer.ok) save(figure.dataset.panel + '.csv', await answer.text());
     else fault(Object.assign(new Error('The file could not be created.'), { detail: (await answer.json().catch(() => ({}))).error }));
   });
+  figure.querySelector('[data-link]')?.addEventListener('click', async (e) => {
+    const to = new URL(location.href);
+    to.search = new URLSearchParams({ ...Object.fromEntries(to.searchParams), ...current() });
+    to.hash = `panel=${figure.dataset.panel}`;
+    await navigator.clipboard?.writeText(to.href).catch(() => (location.hash = to.hash));
+    e.target.textContent = 'Copied';
+    setTimeout(() => (e.target.textContent = 'Link'), 1500);
+  });
+  figure.querySelector('[data-image]')?.addEventListener('click', () => {
+    const name = figure.dataset.panel;
+    if (self.view?.image) save(`${name}.png`, self.view.image());
+    else if (body.querySelector('svg')) save(`${name}.svg`, drawn(body.querySelector('svg')));
+  });
   figure.querySelector('[data-open]')?.addEventListener('click', (e) => {
     e.preventDefault();
     location.href = '/bench?' + new URLSearchParams({ q: figure.dataset.query.trim(), ...current() });
@@ -218,6 +231,35 @@ for (const menu of document.querySelectorAll('[data-control-several]')) {
   });
 }
 
+// A picture that looks the same outside this page: what the style sheets say goes into each element.
+function drawn(svg) {
+  const out = svg.cloneNode(true),
+    from = [svg, ...svg.querySelectorAll('*')],
+    to = [out, ...out.querySelectorAll('*')];
+  from.forEach((one, i) => {
+    const style = getComputedStyle(one);
+    for (const name of [
+      'fill',
+      'stroke',
+      'stroke-width',
+      'stroke-dasharray',
+      'font-family',
+      'font-size',
+      'font-weight',
+      'text-anchor',
+      'opacity',
+    ])
+      to[i].setAttribute(name, style.getPropertyValue(name));
+    to[i].removeAttribute('class');
+  });
+  out.setAttribute('xmlns', 'http://www.w3.org/2000/svg');
+  return new XMLSerializer().serializeToString(out);
+}
+
+// A link to a panel scrolls to it.
+const linked = new URLSearchParams(location.hash.slice(1)).get('panel');
+document.querySelector(`[data-panel="${CSS.escape(linked ?? '')}"]`)?.scrollIntoView({ block: 'center' });
+
 // Editing begins by the button, by the key e, or with the address of a dashboard that was just made.
 const bar = document.querySelector('[data-edit-bar]');
 async function startEditing() {
@@ -227,7 +269,8 @@ async function startEditing() {
   }
   panels.length = 0;
   sight.disconnect();
-  await (await import('./edit.js')).edit(root, bar);
+  const wanted = new URLSearchParams(location.search).get('edit');
+  await (await import('./edit.js')).edit(root, bar, wanted);
 }
 document.querySelector('[data-edit]')?.addEventListener('click', startEditing);
 if (bar && new URLSearchParams(location.search).has('edit')) startEditing();

@@ -11,7 +11,8 @@ const COLUMNS = 12,
   ROW = 50,
   NEW = { w: 6, h: 7 };
 
-export async function edit(root, bar) {
+// `wanted` is the id of a panel whose sheet is opened at once, if there is one of it.
+export async function edit(root, bar, wanted = null) {
   const name = root.dataset.dashboard,
     { document: start, version, kinds } = await (await fetch(`/dashboards/${name}/document`)).json(),
     undos = [],
@@ -490,5 +491,6 @@ export async function edit(root, bar) {
       if (now) openSheet.refresh();
     } else for (const p of panels()) views.get(idOf(p))?.draw(p, true);
   });
+  if (wanted && find(wanted)) sheetOf(wanted);
   if (!panels().length) add.focus();
 }

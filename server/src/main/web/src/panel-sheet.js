@@ -218,6 +218,7 @@ export function sheet(root, panel, { dashboard, kinds, put, close }) {
         },
         mine.signal,
       );
+      clearTimeout(slow);
       await show(data);
     } catch (e) {
       if (e.name !== 'AbortError') stale(e.message);

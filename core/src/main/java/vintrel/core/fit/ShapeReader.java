@@ -18,6 +18,9 @@ import vintrel.core.series.Labels;
 
 /** The shape of a line: what came out of it, and what its text says of its numbers. */
 final class ShapeReader {
+  /** Series that are looked at: more would not lead to other steps. */
+  private static final int MAX_MEMBERS = 2_000;
+
   /** Rows of a table whose texts are looked at. */
   private static final int MAX_ROWS = 20_000;
 
@@ -54,7 +57,8 @@ final class ShapeReader {
       quantity = said == null ? ofUnit(unit) : said;
     }
     boolean named = rows.stream().anyMatch(r -> r.name() != null);
-    return Shape.series(rows.stream().map(SeriesSet.Row::labels).toList(), quantity, named);
+    var members = rows.stream().limit(MAX_MEMBERS).map(SeriesSet.Row::labels).toList();
+    return Shape.series(members, quantity, named);
   }
 
   private static Quantity ofUnit(String unit) {

@@ -285,8 +285,13 @@ public final class HeadSamples {
     for (var h : heads) {
       if (h != null) {
         for (var run : read(h.series, from, to)) {
-          for (int i = 0; i < run.count(); i++) {
-            counts[(int) ((run.times()[i] - from) / part)]++;
+          // From part to part, not from sample to sample.
+          for (int i = 0; i < run.count(); ) {
+            int p = (int) ((run.times()[i] - from) / part);
+            int next = run.indexOf((long) Math.ceil(from + (p + 1) * part));
+            next = Math.clamp(next, i + 1, run.count());
+            counts[p] += next - i;
+            i = next;
           }
         }
       }

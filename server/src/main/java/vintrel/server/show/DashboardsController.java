@@ -5,7 +5,9 @@ import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.List;
 import java.util.Locale;
+import java.util.Map;
 import java.util.NoSuchElementException;
+import java.util.Set;
 import java.util.TreeMap;
 import java.util.stream.Collectors;
 import org.springframework.stereotype.Controller;
@@ -33,9 +35,18 @@ class DashboardsController {
 
   private final Definitions definitions;
   private final DashboardUse use;
+  private final Thumbnails thumbnails;
+  private final RaisedOn raisedOn;
   private final Clock clock;
 
-  DashboardsController(Definitions definitions, DashboardUse use, Clock clock) {
+  DashboardsController(
+      Definitions definitions,
+      DashboardUse use,
+      Thumbnails thumbnails,
+      RaisedOn raisedOn,
+      Clock clock) {
+    this.thumbnails = thumbnails;
+    this.raisedOn = raisedOn;
     this.definitions = definitions;
     this.use = use;
     this.clock = clock;
@@ -48,6 +59,8 @@ class DashboardsController {
    * A dashboard in the list.
    *
    * @param places of its panels, for a small picture: column, row, width and height
+   * @param paths of their lines, as they were last answered
+   * @param raised active alerts on what it shows
    */
   public record Row(
       String name,
@@ -63,6 +76,8 @@ class DashboardsController {
       String changed,
       String kind,
       List<Dashboard.Place> places,
+      List<String> paths,
+      List<RaisedOn.Count> raised,
       int rows) {}
 
   private record Known(
@@ -77,16 +92,17 @@ class DashboardsController {
       @RequestParam(defaultValue = "") String dashboard,
       Model model) {
     var all = known();
+    var raised = raisedOn.of(all.stream().map(Known::dashboard).toList());
     var words = q.strip().toLowerCase(Locale.ROOT);
     var shown =
         all.stream()
-            .filter(k -> in(k, folder))
+            .filter(k -> in(k, folder, raised.keySet()))
             .filter(k -> words.isEmpty() || k.text().contains(words))
             .sorted(order(sort))
-            .map(this::row)
+            .map(k -> row(k, raised))
             .toList();
     model.addAttribute("rows", shown);
-    model.addAttribute("ways", ways(all, folder));
+    model.addAttribute("ways", ways(all, folder, raised.keySet()));
     model.addAttribute("folders", folders(all, folder));
     model.addAttribute("folder", folder);
     model.addAttribute("sort", sort);
@@ -118,10 +134,11 @@ class DashboardsController {
     return out;
   }
 
-  private static boolean in(Known k, String folder) {
+  private static boolean in(Known k, String folder, Set<String> raised) {
     return switch (folder) {
       case "" -> true;
       case "*starred" -> k.use().starred();
+      case "*raised" -> raised.contains(k.dashboard().name());
       case "*mine" -> k.change().by().equals(CurrentUser.name());
       default -> k.dashboard().folder().equals(folder);
     };
@@ -140,15 +157,17 @@ class DashboardsController {
     };
   }
 
-  private static List<Way> ways(List<Known> all, String chosen) {
+  private static List<Way> ways(List<Known> all, String chosen, Set<String> raised) {
     return List.of(
-        way("", "All", all, chosen),
-        way("*starred", "Starred", all, chosen),
-        way("*mine", "Changed by me", all, chosen));
+        way("", "All", all, chosen, raised),
+        way("*starred", "Starred", all, chosen, raised),
+        way("*raised", "With active alerts", all, chosen, raised),
+        way("*mine", "Changed by me", all, chosen, raised));
   }
 
-  private static Way way(String word, String title, List<Known> all, String chosen) {
-    int n = (int) all.stream().filter(k -> in(k, word)).count();
+  private static Way way(
+      String word, String title, List<Known> all, String chosen, Set<String> raised) {
+    int n = (int) all.stream().filter(k -> in(k, word, raised)).count();
     return new Way(word, title, n, word.equals(chosen));
   }
 
@@ -161,7 +180,7 @@ class DashboardsController {
         .toList();
   }
 
-  private Row row(Known k) {
+  private Row row(Known k, Map<String, List<RaisedOn.Count>> raised) {
     var d = k.dashboard();
     long now = clock.millis();
     int rows =
@@ -180,6 +199,11 @@ class DashboardsController {
         ago(now - k.change().at()),
         Counts.of(d.panels().size(), "panel"),
         d.panels().stream().map(Dashboard.Panel::place).toList(),
+        d.panels().stream()
+            .map(p -> thumbnails.path(d.name(), p))
+            .filter(path -> !path.isEmpty())
+            .toList(),
+        raised.getOrDefault(d.name(), List.of()),
         Math.min(24, rows));
   }
 

@@ -33,9 +33,11 @@ class PanelDrawing {
   private final Queries queries;
   private final RangeParams ranges;
   private final ActiveQueries running;
+  private final Thumbnails thumbnails;
   private final Map<String, Palette> palettes = new ConcurrentHashMap<>();
 
-  PanelDrawing(Queries queries, RangeParams ranges, ActiveQueries running) {
+  PanelDrawing(Queries queries, RangeParams ranges, ActiveQueries running, Thumbnails thumbnails) {
+    this.thumbnails = thumbnails;
     this.queries = queries;
     this.ranges = ranges;
     this.running = running;
@@ -97,9 +99,13 @@ class PanelDrawing {
    */
   record Result(Queries.Answered answered, Asked asked) {}
 
+  /** A panel as the dashboard shows it; its picture in the list of dashboards follows. */
   PanelAnswer draw(
       Dashboard dashboard, Dashboard.Panel panel, Size size, HttpServletRequest request) {
-    return draw(panel, result(dashboard, panel, size, request));
+    var result = result(dashboard, panel, size, request);
+    var asked = result.asked();
+    thumbnails.answered(dashboard.name(), panel.id(), asked.lines(), asked.from(), asked.to());
+    return draw(panel, result);
   }
 
   static PanelAnswer draw(Dashboard.Panel panel, Result result) {

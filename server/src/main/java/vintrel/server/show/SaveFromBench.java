@@ -60,7 +60,9 @@ class SaveFromBench {
     var base = known == null ? Dashboard.empty(name, wanted) : known;
     var changed = new Definition.OfDashboard(base.with(panel));
     definitions.save(changed, null, CurrentUser.name(), Origin.PAGE);
-    return Map.of("url", "/dashboards/" + name, "made", known == null);
+    // It lands in the sheet of the new panel.
+    var id = changed.dashboard().panels().getLast().id();
+    return Map.of("url", "/dashboards/" + name + "?edit=" + id, "made", known == null);
   }
 
   /** Watches a query: a rule that is raised above or below a limit. */

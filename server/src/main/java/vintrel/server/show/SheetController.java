@@ -99,7 +99,9 @@ class SheetController {
       HttpServletRequest request) {
     var size = new PanelDrawing.Size(width, height, knownWidth, knownHeight);
     return parsed(
-        draft, panel -> drawing.draw(need(name), panel, size, request), PanelDrawing::faulty);
+        draft,
+        panel -> PanelDrawing.draw(panel, drawing.result(need(name), panel, size, request)),
+        PanelDrawing::faulty);
   }
 
   /**

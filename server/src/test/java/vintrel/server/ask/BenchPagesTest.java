@@ -139,7 +139,7 @@ class BenchPagesTest {
   void aPanelGoesBelowTheOthersAndANewNameMakesADashboard() throws Exception {
     var request = post("/bench/panel").param("dashboard", "Gate loads").param("title", "Load");
     var made = json(request.param("query", "p.load").param("show", "lines"));
-    assertThat(made.path("url").asString()).isEqualTo("/dashboards/gate-loads");
+    assertThat(made.path("url").asString()).isEqualTo("/dashboards/gate-loads?edit=load");
     json(
         post("/bench/panel")
             .param("dashboard", "gate-loads")

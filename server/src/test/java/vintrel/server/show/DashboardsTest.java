@@ -412,4 +412,40 @@ class DashboardsTest {
         json(pages.send(request)).get("drawing").get("picture").get("traces").get(0).get("times");
     return times.get(times.size() - 1).asLong();
   }
+
+  @Test
+  void theListShowsTheLastAnswersAndWhatIsRaised() throws Exception {
+    for (var name : List.of("watched", "unwatched")) {
+      var metric = name.equals("watched") ? "d.load" : "d.other";
+      server.post(
+          "/api/v1/definitions",
+          "application/yaml",
+          "kind: dashboard\nname: %s\ntitle: Is %s\npanels:\n- {title: P, at: [1, 1, 6, 6], query: %s}\n"
+              .formatted(name, name, metric));
+    }
+    assertThat(thumb("Is watched")).contains("<rect").doesNotContain("<path");
+    pages.send(post("/dashboards/watched/panels/p").param("from", "-1h").param("to", "now"));
+    assertThat(thumb("Is watched")).containsPattern("<path d=\"M[0-9.]+ [0-9.]+h0.1");
+    server.post(
+        "/api/v1/definitions",
+        "application/yaml",
+        "kind: rule\n"
+            + "name: heavy\n"
+            + "query: d.load then max every 1h\n"
+            + "limits: [{above: 1, priority: high}]\n"
+            + "every: 5s\n");
+    RunningServer.await(
+        "the alert", () -> !server.bean(vintrel.server.watch.AlertLog.class).lamp().isEmpty());
+    assertThat(html(get("/dashboards?q=Is watched"))).contains("active alerts, high");
+    assertThat(html(get("/dashboards?q=Is unwatched"))).doesNotContain("active alerts, high");
+    assertThat(html(get("/dashboards?folder=*raised")))
+        .contains("Is watched")
+        .doesNotContain("Is unwatched");
+  }
+
+  private static String thumb(String title) throws Exception {
+    var page = html(get("/dashboards?q=" + title));
+    int at = page.indexOf("class=\"thumb\"");
+    return page.substring(at, page.indexOf("</svg>", at));
+  }
 }
