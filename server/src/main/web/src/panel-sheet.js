@@ -145,6 +145,8 @@ export function sheet(root, panel, { dashboard, kinds, put, close }) {
     change: (query, words) => {
       typed.set(query);
       field('query', query, words ?? 'lines');
+      // A press is not typing: nothing more is to be waited for.
+      ask(0);
     },
     fault: (e) => (fault.textContent = e.message),
     active: (at) => {
