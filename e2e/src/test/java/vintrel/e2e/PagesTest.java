@@ -368,8 +368,9 @@ class PagesTest {
       page.getByLabel("Dashboard (pick one").fill("From the Bench");
       button(page, "Add").last().click();
       page.getByText("Open it").click();
-      awaitPanels(page);
-      assertThat(page.locator("[data-panel=load-by-site] canvas")).isVisible();
+      // It lands in the sheet of the new panel.
+      assertThat(page.locator(".ps-title")).hasValue("Load by site");
+      assertThat(page.locator(".ps-frame canvas")).isVisible();
       page.goBack();
       page.locator("#keep summary").click();
       button(page, "Watch this…").click();
