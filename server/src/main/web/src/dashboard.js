@@ -47,7 +47,7 @@ function panel(figure) {
     const slow = setTimeout(() => figure.classList.add('waiting'), 200);
     const p = new URLSearchParams(location.search);
     p.set('page', page);
-    if (figure.dataset.copyOf) p.set('copy', figure.dataset.copyOf);
+    if (figure.dataset.copyOf) p.set('panel-copy', figure.dataset.copyOf);
     p.set('from', current().from);
     p.set('to', current().to);
     p.set('width', body.clientWidth);
@@ -141,7 +141,7 @@ function panel(figure) {
     p.set('from', current().from);
     p.set('to', current().to);
     p.set('width', body.clientWidth);
-    if (figure.dataset.copyOf) p.set('copy', figure.dataset.copyOf);
+    if (figure.dataset.copyOf) p.set('panel-copy', figure.dataset.copyOf);
     const answer = await fetch(`/dashboards/${root.dataset.dashboard}/panels/${figure.dataset.panel}/csv`, {
       method: 'POST',
       body: p,

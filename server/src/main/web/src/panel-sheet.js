@@ -135,7 +135,7 @@ export function sheet(root, panel, { dashboard, kinds, put, close }) {
       linesHost,
       el('div', { class: 'ps-add' }, addLine),
       advice,
-      el('p', { class: 'note ps-keys' }, 'Alt ↑ ↓ moves a step, Space switches it, Ctrl E writes as text'),
+      el('p', { class: 'note ps-keys' }, 'Alt ↑ ↓ moves a step, Space switches it, Ctrl E shows the text'),
     ),
     el('div', { class: 'ps-right' }, stripHost, frame, fitHost, looksHost),
   );
@@ -349,7 +349,7 @@ export function sheet(root, panel, { dashboard, kinds, put, close }) {
       el(
         'div',
         { class: 'would-add' },
-        el('p', { class: 'note' }, 'Would be added by ', el('strong', {}, proposal.text)),
+        el('p', { class: 'note' }, 'Steps added by ', el('strong', {}, proposal.text)),
         ...proposal.steps.map((s) => el('code', {}, el('b', {}, 'then'), ` ${s}`)),
       ),
     );

@@ -6,7 +6,7 @@ const SPANS = [36e5, 3 * 36e5, 6 * 36e5, 12 * 36e5, 864e5, 2 * 864e5, 6048e5, 4 
 
 // What a dashboard fixes goes along with what is asked of times.
 const fixed = () =>
-  document.documentElement.dataset.fixedZone ? `&zone=${encodeURIComponent(document.documentElement.dataset.zone)}` : '';
+  document.documentElement.dataset.fixedZone ? `&page-zone=${encodeURIComponent(document.documentElement.dataset.zone)}` : '';
 
 // Starts a rail in its element; pages without one pass null.
 export function rail(host) {

@@ -12,12 +12,12 @@ const KINDS = [
 const FIELDS = {
   metric: { label: 'Metric', hint: 'host.cpu.busy' },
   label: { label: 'Label', hint: 'as the name' },
-  where: { label: 'Only where', hint: 'site = $site' },
+  where: { label: 'Condition', hint: 'site = $site' },
   query: { label: 'Query', hint: 'host.cpu.busy then max by host then top 5' },
   values: { label: 'Values', hint: 'gold, silver', list: true },
   intervals: { label: 'Widths', hint: '1m, 5m, 1h', list: true },
-  default: { label: 'At first', hint: 'all', list: true },
-  several: { label: 'Several at once', truth: true },
+  default: { label: 'Default', hint: 'all', list: true },
+  several: { label: 'Several values', truth: true },
 };
 const FIRST = {
   text: true,
@@ -128,7 +128,7 @@ export function controls(host, { list, put, close }) {
         'header',
         {},
         el('h2', {}, 'Controls'),
-        el('span', { class: 'note' }, 'Lines name them after a dollar sign. Widths and stores act on all panels.'),
+        el('span', { class: 'note' }, 'Use a control in a line as $name. Bucket widths and stores apply to all panels.'),
         el('button', { type: 'button', class: 'btn', onclick: close }, 'Close'),
       ),
       ...list().map(row),

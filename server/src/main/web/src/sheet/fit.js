@@ -21,7 +21,7 @@ function difference(data) {
   return el(
     'div',
     { class: 'fit-difference' },
-    el('div', {}, el('p', { class: 'note' }, 'Given, the first rows'), data.sample ? table(data.sample) : null),
+    el('div', {}, el('p', { class: 'note' }, 'Result of the line, first rows'), data.sample ? table(data.sample) : null),
     el(
       'div',
       { class: 'fit-arrow' },
@@ -29,7 +29,7 @@ function difference(data) {
       el('span', { 'aria-hidden': 'true' }, '⟶'),
       el('span', { class: 'note' }, 'which one?'),
     ),
-    el('div', {}, el('p', { class: 'note' }, 'Needed'), data.needs.startsWith('names') ? needed : null),
+    el('div', {}, el('p', { class: 'note' }, 'Needed by the panel'), data.needs.startsWith('names') ? needed : null),
   );
 }
 
@@ -68,17 +68,17 @@ export async function fit(host, data, kind, { use, preview, keep, others }) {
       'p',
       { class: 'fit-says' },
       el('strong', {}, `A ${kind.title.toLowerCase()} needs ${data.needs}. `),
-      `This line gives ${data.gives}.`,
+      `This line returns ${data.gives}.`,
     ),
     difference(data),
     el('div', { class: 'fit-cards' }, ...cards),
-    cards.length ? '' : el('p', { class: 'note' }, 'No steps are known that lead there.'),
+    cards.length ? '' : el('p', { class: 'note' }, 'No steps lead from this line to that shape. Choose another kind.'),
     el(
       'p',
       { class: 'fit-others' },
-      el('span', { class: 'note' }, 'Or leave the line as it is: '),
+      el('span', { class: 'note' }, 'Or keep the line unchanged: '),
       ...others.map(other),
-      el('button', { type: 'button', class: 'btn', onclick: () => keep(kind.word) }, `${kind.title}, as it is`),
+      el('button', { type: 'button', class: 'btn', onclick: () => keep(kind.word) }, `${kind.title}, unchanged`),
     ),
   );
   for (const [view, drawing] of views) view.update(drawing);

@@ -466,6 +466,15 @@ public class Definitions {
     return out;
   }
 
+  /** A name of this kind that nothing has: the wanted one, or with a number. */
+  public String free(String kind, String wanted) {
+    var name = wanted;
+    for (int n = 2; isDefined(kind, name); n++) {
+      name = wanted + "-" + n;
+    }
+    return name;
+  }
+
   /** True if there is a definition, whether or not this version can read it. */
   public boolean isDefined(String kind, String name) {
     return find(kind, name) != null || unreadable.contains(kind + "/" + name);

@@ -25,6 +25,9 @@ import vintrel.server.store.NamedStores;
 /** What the controls of a dashboard offer, and what a request has chosen in them. Any thread. */
 @Component
 class ControlValues {
+  /** Which copy of a panel is asked for; no control can have this name. */
+  static final String COPY = "panel-copy";
+
   /** Values that a control offers at most. */
   private static final int MAX_OFFERED = 1_000;
 
@@ -88,7 +91,7 @@ class ControlValues {
       }
     }
     // One copy of a panel that is repeated: its own value in place of all that are chosen.
-    var copy = request.getParameter("copy");
+    var copy = request.getParameter(COPY);
     int cut = copy == null ? -1 : copy.indexOf('=');
     if (cut > 0 && out.containsKey(copy.substring(0, cut))) {
       out.put(copy.substring(0, cut), List.of(copy.substring(cut + 1)));

@@ -19,7 +19,6 @@ import vintrel.core.define.Repeats;
 import vintrel.core.panel.Note;
 import vintrel.server.ask.FrameCsv;
 import vintrel.server.ask.Queries;
-import vintrel.server.ask.RangeParams;
 import vintrel.server.define.Definitions;
 import vintrel.server.web.CurrentUser;
 
@@ -38,7 +37,6 @@ class DashboardController {
   private final Definitions definitions;
   private final Queries queries;
   private final ControlValues controls;
-  private final RangeParams ranges;
   private final DashboardUse use;
   private final PanelDrawing drawing;
 
@@ -46,7 +44,6 @@ class DashboardController {
       Definitions definitions,
       Queries queries,
       ControlValues controls,
-      RangeParams ranges,
       DashboardUse use,
       PanelDrawing drawing) {
     this.use = use;
@@ -54,7 +51,6 @@ class DashboardController {
     this.definitions = definitions;
     this.queries = queries;
     this.controls = controls;
-    this.ranges = ranges;
   }
 
   public record Entry(String name, String title) {}
@@ -127,31 +123,17 @@ class DashboardController {
       HttpServletRequest request) {
     var dashboard = need(name);
     var panel = need(dashboard, id);
-    var ask =
-        new Queries.Ask(panel.query(), ranges.of(request), PanelDrawing.points(width))
-            .with(ControlValues.chosen(dashboard, request))
-            .in(ControlValues.store(dashboard, request))
-            .step(ControlValues.width(dashboard, request))
-            .at(PanelDrawing.zone(dashboard, request));
+    var ask = drawing.ask(dashboard, panel.query(), width, request);
     return FrameCsv.file(panel.id() + ".csv", queries.answer(ask).frames());
   }
 
-  /**
-   * @param width of the panel's body, px
-   * @param knownWidth of the plot between its axes, px; 0 before the first picture
-   */
+  /** A panel as it is shown; the request gives its {@link PanelDrawing.Size}. */
   @PostMapping("/dashboards/{name}/panels/{id}")
   @ResponseBody
   PanelDrawing.PanelAnswer panel(
-      @PathVariable String name,
-      @PathVariable String id,
-      @RequestParam(defaultValue = "600") int width,
-      @RequestParam(defaultValue = "200") int height,
-      @RequestParam(name = "plot-width", defaultValue = "0") int knownWidth,
-      @RequestParam(name = "plot-height", defaultValue = "0") int knownHeight,
-      HttpServletRequest request) {
+      @PathVariable String name, @PathVariable String id, HttpServletRequest request) {
     var dashboard = need(name);
-    var size = new PanelDrawing.Size(width, height, knownWidth, knownHeight);
+    var size = PanelDrawing.Size.of(request);
     return drawing.draw(dashboard, need(dashboard, id), size, request);
   }
 }

@@ -238,12 +238,7 @@ class DashboardsController {
 
   /** A name that no dashboard has. */
   private String free(String title) {
-    var base = Names.of(need(title));
-    var name = base;
-    for (int n = 2; definitions.isDefined("dashboard", name); n++) {
-      name = base + "-" + n;
-    }
-    return name;
+    return definitions.free("dashboard", Names.of(need(title)));
   }
 
   private Dashboard find(String name) {

@@ -121,7 +121,11 @@ class FilesController {
           read.stream()
               .filter(d -> !action(d, request).equals("leave"))
               .map(d -> Portable.with(d, stores))
-              .map(d -> action(d, request).equals("both") ? d.called(free(d.name())) : d)
+              .map(
+                  d ->
+                      action(d, request).equals("both")
+                          ? d.called(definitions.free("dashboard", d.name()))
+                          : d)
               .map(d -> "---\n" + Bundle.Document.of(new Definition.OfDashboard(d)).text())
               .collect(Collectors.joining());
       if (!bundle.isEmpty()) {
@@ -221,14 +225,6 @@ class FilesController {
         changes.isEmpty() ? "left" : "changed",
         changes.stream().limit(MAX_CHANGES).map(Changes.Change::words).toList(),
         Math.max(0, changes.size() - MAX_CHANGES),
-        free(d.name()));
-  }
-
-  private String free(String base) {
-    var name = base;
-    for (int n = 2; definitions.isDefined("dashboard", name); n++) {
-      name = base + "-" + n;
-    }
-    return name;
+        definitions.free("dashboard", d.name()));
   }
 }

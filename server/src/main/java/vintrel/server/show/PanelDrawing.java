@@ -9,6 +9,7 @@ import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.function.Function;
 import org.springframework.stereotype.Component;
+import org.springframework.web.bind.ServletRequestUtils;
 import vintrel.core.define.Dashboard;
 import vintrel.core.frame.Frame;
 import vintrel.core.panel.Asked;
@@ -59,6 +60,15 @@ class PanelDrawing {
 
   /** Px of a panel's body, and of the plot in it as far as it is known. */
   record Size(int width, int height, int plotWidth, int plotHeight) {
+    /** From width, height, plot-width and plot-height; the plot is 0 before the first picture. */
+    static Size of(HttpServletRequest request) {
+      return new Size(
+          ServletRequestUtils.getIntParameter(request, "width", 600),
+          ServletRequestUtils.getIntParameter(request, "height", 200),
+          ServletRequestUtils.getIntParameter(request, "plot-width", 0),
+          ServletRequestUtils.getIntParameter(request, "plot-height", 0));
+    }
+
     int plotAcross() {
       return plotWidth > 0 ? Picture.side(plotWidth) : Picture.side(width) - AXES_WIDTH;
     }
@@ -88,7 +98,7 @@ class PanelDrawing {
 
   /** Copies of a panel do not end each other's queries. */
   private static String copyOf(HttpServletRequest request) {
-    var copy = request.getParameter("copy");
+    var copy = request.getParameter(ControlValues.COPY);
     return copy == null ? "" : "~" + copy;
   }
 

@@ -90,14 +90,8 @@ class SheetController {
   @PostMapping("/dashboards/{name}/draft")
   @ResponseBody
   PanelDrawing.PanelAnswer drafted(
-      @PathVariable String name,
-      @RequestParam String draft,
-      @RequestParam(defaultValue = "600") int width,
-      @RequestParam(defaultValue = "200") int height,
-      @RequestParam(name = "plot-width", defaultValue = "0") int knownWidth,
-      @RequestParam(name = "plot-height", defaultValue = "0") int knownHeight,
-      HttpServletRequest request) {
-    var size = new PanelDrawing.Size(width, height, knownWidth, knownHeight);
+      @PathVariable String name, @RequestParam String draft, HttpServletRequest request) {
+    var size = PanelDrawing.Size.of(request);
     return parsed(
         draft,
         panel -> PanelDrawing.draw(panel, drawing.result(need(name), panel, size, request)),
@@ -130,15 +124,8 @@ class SheetController {
 
   @PostMapping("/dashboards/{name}/sheet")
   @ResponseBody
-  Sheet sheet(
-      @PathVariable String name,
-      @RequestParam String draft,
-      @RequestParam(defaultValue = "600") int width,
-      @RequestParam(defaultValue = "200") int height,
-      @RequestParam(name = "plot-width", defaultValue = "0") int knownWidth,
-      @RequestParam(name = "plot-height", defaultValue = "0") int knownHeight,
-      HttpServletRequest request) {
-    var size = new PanelDrawing.Size(width, height, knownWidth, knownHeight);
+  Sheet sheet(@PathVariable String name, @RequestParam String draft, HttpServletRequest request) {
+    var size = PanelDrawing.Size.of(request);
     return parsed(
         draft,
         panel -> {

@@ -58,8 +58,7 @@ final class ArrivalDensity {
   }
 
   /** Shares a count out over the parts that [start, end) touches, by time. */
-  private static void add(
-      double[] counts, long from, double part, long start, long end, double count) {
+  static void add(double[] counts, long from, double part, long start, long end, double count) {
     int first = (int) Math.max(0, Math.floor((start - from) / part));
     int last = (int) Math.min(counts.length - 1, Math.floor((end - 1 - from) / part));
     for (int i = first; i <= last; i++) {

@@ -31,10 +31,6 @@ import vintrel.server.web.Settings;
 final class Committer implements AutoCloseable {
   private static final Logger log = LoggerFactory.getLogger(Committer.class);
   private static final int MAX_IN_GROUP = 1_000_000;
-
-  /** Samples of a batch that does not wait for larger ones. */
-  private static final int SMALL = 2_000;
-
   private static final long FLUSH_BYTES = 64_000_000;
   private static final long FLUSH_NANOS = 3_600_000_000_000L;
 
@@ -160,7 +156,7 @@ final class Committer implements AutoCloseable {
         duty.alive();
         var first = queue.poll(200, TimeUnit.MILLISECONDS);
         if (first != null) {
-          commitInTurn(group(first));
+          commit(group(first));
         }
         for (var task = tasks.poll(); task != null; task = tasks.poll()) {
           task.run();
@@ -185,17 +181,6 @@ final class Committer implements AutoCloseable {
       samples += next.batch().size();
     }
     return group;
-  }
-
-  /** Those that are soon done first, so that one that checks a value need not wait for a load. */
-  private void commitInTurn(List<Waiting> group) {
-    var small = group.stream().filter(w -> w.batch().size() <= SMALL).toList();
-    var large = group.stream().filter(w -> w.batch().size() > SMALL).toList();
-    for (var part : List.of(small, large)) {
-      if (!part.isEmpty()) {
-        commit(part);
-      }
-    }
   }
 
   private void commit(List<Waiting> group) {

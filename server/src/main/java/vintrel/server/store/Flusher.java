@@ -37,8 +37,7 @@ final class Flusher implements AutoCloseable {
   private volatile boolean failed;
   private final AtomicBoolean busy = new AtomicBoolean();
   private final ExecutorService thread =
-      Executors.newSingleThreadExecutor(
-          work -> Thread.ofPlatform().name("flusher").unstarted(Niceness.background(work)));
+      Executors.newSingleThreadExecutor(Thread.ofPlatform().name("flusher").factory());
 
   Flusher(
       Database database,

@@ -130,38 +130,28 @@ final class StoreReader {
     var counts = new long[n];
     heads.count(from, to, counts);
     double part = (to - from) / (double) n;
+    var written = new double[n];
     if (part >= MIN_PART) {
-      var written = new double[n];
       chunks.density().count(from, to, written);
-      for (int i = 0; i < n; i++) {
-        counts[i] += Math.round(written[i]);
-      }
-      return counts;
+    } else {
+      database.run(
+          s ->
+              s.createSelectionQuery(
+                      "select startTime, endTime, sampleCount from Chunk where endTime >= :from"
+                          + " and startTime < :to and sealed = true and tier = 0",
+                      Object[].class)
+                  .setParameter("from", from)
+                  .setParameter("to", to)
+                  .getResultList()
+                  .forEach(
+                      r ->
+                          ArrivalDensity.add(
+                              written, from, part, (Long) r[0], (Long) r[1] + 1, (Integer) r[2])));
     }
-    database.run(
-        s ->
-            s.createSelectionQuery(
-                    "select startTime, endTime, sampleCount from Chunk where endTime >= :from and"
-                        + " startTime < :to and sealed = true and tier = 0",
-                    Object[].class)
-                .setParameter("from", from)
-                .setParameter("to", to)
-                .getResultList()
-                .forEach(
-                    r -> spread(counts, from, part, (Long) r[0], (Long) r[1], (Integer) r[2])));
+    for (int i = 0; i < n; i++) {
+      counts[i] += Math.round(written[i]);
+    }
     return counts;
-  }
-
-  private static void spread(
-      long[] counts, long from, double part, long start, long end, int count) {
-    double length = Math.max(1, end - start + 1);
-    int first = (int) Math.max(0, Math.floor((start - from) / part));
-    int last = (int) Math.min(counts.length - 1, Math.floor((end - from) / part));
-    for (int i = first; i <= last; i++) {
-      double a = Math.max(start, from + i * part);
-      double b = Math.min(end + 1, from + (i + 1) * part);
-      counts[i] += Math.round(count * Math.max(0, b - a) / length);
-    }
   }
 
   /** What the rollup reads. */

@@ -62,7 +62,7 @@ public class PagePreferences {
    * from a cookie; UTC if it is not known.
    */
   public static ZoneId zone(HttpServletRequest request) {
-    var fixed = request.getParameter("zone");
+    var fixed = request.getParameter("page-zone");
     if (fixed != null && ZoneId.getAvailableZoneIds().contains(fixed)) {
       return ZoneId.of(fixed);
     }

@@ -255,13 +255,62 @@ class DashboardsTest {
     assertThat(page).contains("data-at=\"7,7,6,6\"").contains("data-at=\"1,13,6,6\"");
     assertThat(html(get("/dashboards/controlled?from=-1h&to=now&gate=south-1")))
         .doesNotContain("data-copy-of=\"gate=north-1\"");
-    var copy = panel("of-gate-", "copy", "gate=south-1");
+    var copy = panel("of-gate-", "panel-copy", "gate=south-1");
     assertThat(traces(copy)).hasSize(1);
     assertThat(copy.get("drawing").get("words").asString()).contains("13 t");
-    var north = panel("of-gate-", "copy", "gate=north-1");
+    var north = panel("of-gate-", "panel-copy", "gate=north-1");
     assertThat(north.get("drawing").get("words").asString()).contains("10 t");
     // Only a control of the dashboard can be overridden.
-    assertThat(traces(panel("load", "copy", "nothing=1"))).hasSize(2);
+    assertThat(traces(panel("load", "panel-copy", "nothing=1"))).hasSize(2);
+  }
+
+  /** A control may be called like what pages send along. */
+  @Test
+  void controlsCalledLikeWordsOfRequestsDoNotDisturbThem() throws Exception {
+    var text =
+        """
+        kind: dashboard
+        name: named
+        title: Named
+        controls:
+        - {name: zone, metric: d.load, label: gate}
+        - {name: copy, values: [a]}
+        panels:
+        - {title: Days, at: [1, 1, 6, 6], query: "d.load where gate = $zone then max every 1d"}
+        """;
+    server.post("/api/v1/definitions", "application/yaml", text);
+    var path = "/dashboards/named/panels/days";
+    var range = new String[] {"from", "-3d", "to", "now"};
+    long tokyo = firstDay(path + "?zone=north-1&copy=zone=south-1", range, "Asia/Tokyo");
+    assertThat(tokyo).isEqualTo(firstDay(path, range, "Asia/Tokyo"));
+    assertThat(firstDay(path + "?zone=Europe/Oslo&zone=north-1", range, "Asia/Tokyo"))
+        .isEqualTo(tokyo);
+    assertThat(
+            html(
+                post(path + "?zone=north-1&copy=zone=south-1")
+                    .param("from", "-1h")
+                    .param("to", "now")))
+        .contains("1 series");
+  }
+
+  /** What documents called the kinds before is edited in today's words. */
+  @Test
+  void anEarlierDocumentIsEditedInTodaysWords() throws Exception {
+    var text =
+        """
+        kind: dashboard
+        name: earlier
+        title: Earlier
+        panels:
+        - {title: A, at: [1, 1, 6, 6], query: d.load, show: number}
+        - {title: B, at: [1, 7, 6, 6], query: d.load, legend: names}
+        """;
+    server.post("/api/v1/definitions", "application/yaml", text);
+    var panels =
+        json(pages.send(get("/dashboards/earlier/document"))).get("document").get("panels");
+    assertThat(panels.get(0).get("kind").asString()).isEqualTo("number");
+    assertThat(panels.get(1).get("options").get("legend").asString()).isEqualTo("names");
+    assertThat(panels.toString()).doesNotContain("\"show\"");
   }
 
   @Test
@@ -308,7 +357,7 @@ class DashboardsTest {
         - {title: Q, at: [1, 7, 6, 6], query: "d.load   in main"}
         """;
     var looked = html(post("/dashboards/import").param("text", text));
-    assertThat(looked).contains("is created", "store.nowhere", "store.shop");
+    assertThat(looked).contains("<span>created</span>", "store.nowhere", "store.shop");
     assertThat(definitions().dashboard("carried")).isNull();
     // Without what stands for each store, nothing is imported.
     html(post("/dashboards/import").param("text", text).param("apply", "true"));
@@ -330,7 +379,7 @@ class DashboardsTest {
       var file = html(get("/dashboards/export?name=carried&format=" + format));
       assertThat(html(post("/dashboards/import").param("text", file)))
           .as(format)
-          .contains("is the same already");
+          .contains("<span>unchanged</span>");
     }
     // A name that is taken: the changes are listed, and both can be kept.
     var other =
