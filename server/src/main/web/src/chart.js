@@ -302,7 +302,7 @@ export function chart(host, { bare = false } = {}) {
     const { from, to, axis } = self.picture;
     const line = (l) => ({
       type: 'line',
-      data: [from, to].map((t) => [t, l.at]),
+      data: l.course ? l.course.times.map((t, k) => [t, l.course.values[k]]) : [from, to].map((t) => [t, l.at]),
       symbol: 'none',
       silent: true,
       z: 2,
@@ -325,7 +325,11 @@ export function chart(host, { bare = false } = {}) {
         };
       },
     });
-    return limits.flatMap((l) => [...(l.form === 'band' ? [] : [line(l)]), ...(l.form === 'line' ? [] : [band(l)])]);
+    // One with a course is always a line.
+    return limits.flatMap((l) => [
+      ...(l.form === 'band' && !l.course ? [] : [line(l)]),
+      ...(l.form === 'line' || l.course ? [] : [band(l)]),
+    ]);
   }
 
   function limitLabels(limits) {

@@ -4,6 +4,7 @@ import { save } from './table.js';
 import { live } from './live.js';
 import { current, setRange } from './range.js';
 import { csrf, el, ending, post } from './dom.js';
+import { sections } from './sections.js';
 import { clock } from './time.js';
 
 const page = ending('dashboard');
@@ -13,6 +14,7 @@ for (const figure of document.querySelectorAll('.figure')) {
   const place = figure.dataset.at.split(',');
   ['column', 'row', 'width', 'height'].forEach((name, i) => figure.style.setProperty('--' + name, place[i]));
 }
+sections(document.querySelector('.figures'), root.dataset.dashboard);
 document.querySelector('.figures').classList.add('placed');
 const panels = [...document.querySelectorAll('.figure')].map(panel);
 
@@ -35,6 +37,9 @@ function panel(figure) {
     wide = now;
   }).observe(body);
 
+  // Which copy it is: control=value, for each control that repeats it.
+  const copies = () => figure.dataset.copyOf?.split('\n') ?? [];
+
   // A panel out of sight waits until it comes into view.
   async function refresh() {
     self.abort?.abort();
@@ -47,7 +52,7 @@ function panel(figure) {
     const slow = setTimeout(() => figure.classList.add('waiting'), 200);
     const p = new URLSearchParams(location.search);
     p.set('page', page);
-    if (figure.dataset.copyOf) p.set('panel-copy', figure.dataset.copyOf);
+    for (const copy of copies()) p.append('panel-copy', copy);
     p.set('from', current().from);
     p.set('to', current().to);
     p.set('width', body.clientWidth);
@@ -141,7 +146,7 @@ function panel(figure) {
     p.set('from', current().from);
     p.set('to', current().to);
     p.set('width', body.clientWidth);
-    if (figure.dataset.copyOf) p.set('panel-copy', figure.dataset.copyOf);
+    for (const copy of copies()) p.append('panel-copy', copy);
     const answer = await fetch(`/dashboards/${root.dataset.dashboard}/panels/${figure.dataset.panel}/csv`, {
       method: 'POST',
       body: p,

@@ -2,8 +2,8 @@
 import { GridStack } from 'gridstack';
 import { csrf, el, post } from './dom.js';
 import { live } from './live.js';
-import { current } from './range.js';
-import { load } from './kinds/index.js';
+import { picture } from './edit-picture.js';
+import { sections } from './edit-sections.js';
 import { controls } from './sheet/controls.js';
 import { sheet } from './panel-sheet.js';
 
@@ -32,6 +32,7 @@ export async function edit(root, bar, wanted = null) {
     unsaved = el('span', { class: 'note unsaved' }),
     undo = el('button', { class: 'btn', type: 'button', onclick: () => step(undos, redos) }, 'Undo'),
     redo = el('button', { class: 'btn', type: 'button', onclick: () => step(redos, undos) }, 'Redo'),
+    addSection = el('button', { class: 'btn add-panel', type: 'button', onclick: () => heads.add() }, '+ Section'),
     add = el('button', { class: 'btn add-panel', type: 'button', onclick: () => create() }, '+ Panel'),
     settings = el(
       'button',
@@ -41,7 +42,7 @@ export async function edit(root, bar, wanted = null) {
     discard = el('button', { class: 'btn', type: 'button', onclick: leave }, 'Discard'),
     save = el('button', { class: 'btn main', type: 'button', onclick: () => keep(base) }, 'Save'),
     foot = el('p', { class: 'edit-keys note' });
-  bar.replaceChildren(unsaved, add, settings, undo, redo, discard, save);
+  bar.replaceChildren(unsaved, addSection, add, settings, undo, redo, discard, save);
   figures.replaceWith(host);
   host.after(foot);
   host.before(fault);
@@ -124,7 +125,8 @@ export async function edit(root, bar, wanted = null) {
     return id;
   }
 
-  const end = () => Math.max(1, ...panels().map((p) => p.at[1] + p.at[3]));
+  const end = () => Math.max(1, ...panels().map((p) => p.at[1] + p.at[3]), ...(doc.sections ?? []).map((s) => s.row + 1));
+  const heads = sections(host, { doc: () => doc, change, end });
 
   function create(like = null) {
     const title = like ? `${like.title}, copy` : 'New panel',
@@ -207,27 +209,45 @@ export async function edit(root, bar, wanted = null) {
         grid.removeWidget(view.item);
       }
     for (const p of panels()) {
-      const id = idOf(p),
-        place = { x: p.at[0] - 1, y: p.at[1] - 1, w: p.at[2], h: p.at[3] };
-      if (!views.has(id)) {
-        const item = figure(p);
-        host.append(item);
-        grid.makeWidget(item, { id, ...place });
-        views.set(id, picture(item));
-      } else grid.update(views.get(id).item, place);
+      const id = idOf(p);
+      if (views.has(id)) continue;
+      const item = figure(p);
+      host.append(item);
+      grid.makeWidget(item, { id, ...placeOf(p) });
+      views.set(id, picture(item, { name, kinds }));
+    }
+    heads.show(grid);
+    // What is put in its place can push another out of its own, until all are where they belong.
+    const wanted = new Map([...panels().map((p) => [views.get(idOf(p)).item, placeOf(p)]), ...heads.places()]);
+    for (let pass = 0, off = true; pass < 5 && off; pass++) {
+      off = false;
+      for (const [item, at] of wanted) {
+        const n = item.gridstackNode;
+        if (n.x === at.x && n.y === at.y && n.w === at.w && n.h === at.h) continue;
+        grid.update(item, at);
+        off = true;
+      }
     }
     grid.batchUpdate(false);
     if (!open) for (const p of panels()) views.get(idOf(p)).draw(p);
   }
 
+  const placeOf = (p) => ({ x: p.at[0] - 1, y: p.at[1] - 1, w: p.at[2], h: p.at[3] });
+
   // Several panels may have made room for one: all places are one step.
   function moved(event, item) {
-    const at = new Map(grid.engine.nodes.map((n) => [n.id, [n.x + 1, n.y + 1, n.w, n.h]])),
-      p = find(item.gridstackNode?.id ?? item.getAttribute('gs-id'));
-    change(`${event.type === 'dragstop' ? 'place' : 'size'} of ${p.title}`, (d) => ({
-      ...d,
-      panels: d.panels.map((one) => ({ ...one, at: at.get(idOf(one)) ?? one.at })),
-    }));
+    const p = find(item.gridstackNode?.id ?? item.getAttribute('gs-id'));
+    if (p) places(`${event.type === 'dragstop' ? 'place' : 'size'} of ${p.title}`);
+    else show();
+  }
+
+  function places(words, joins) {
+    const at = new Map(grid.engine.nodes.map((n) => [n.id, [n.x + 1, n.y + 1, n.w, n.h]]));
+    change(
+      words,
+      (d) => heads.moved({ ...d, panels: (d.panels ?? []).map((one) => ({ ...one, at: at.get(idOf(one)) ?? one.at })) }, at),
+      joins,
+    );
   }
 
   function nudge(id, dx, dy, sizes) {
@@ -242,18 +262,17 @@ export async function edit(root, bar, wanted = null) {
     }
     if (String([x, y, w, h]) === String(p.at)) return;
     const what = sizes ? 'size' : 'place';
-    change(
-      `${what} of ${p.title}`,
-      (d) => ({ ...d, panels: d.panels.map((o) => (idOf(o) === id ? { ...o, at: [x, y, w, h] } : o)) }),
-      `${id}/${what}`,
-    );
-    foot.textContent = `${p.title}: row ${y}, columns ${x} to ${x + w - 1}, ${h} rows high`;
+    // Others make room, as they do for the mouse.
+    grid.update(views.get(id).item, { x: x - 1, y: y - 1, w, h });
+    places(`${what} of ${p.title}`, `${id}/${what}`);
+    const [column, row, width, height] = find(id).at;
+    foot.textContent = `${p.title}: row ${row}, columns ${column} to ${column + width - 1}, ${height} rows high`;
   }
 
   host.addEventListener('keydown', (e) => {
     const item = e.target.closest('.grid-stack-item'),
       id = item?.getAttribute('gs-id');
-    if (!id || e.target !== item || e.ctrlKey || e.metaKey) return;
+    if (!find(id) || e.target !== item || e.ctrlKey || e.metaKey) return;
     const to = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[e.key];
     if (to) nudge(id, ...to, e.shiftKey);
     else if (e.key === 'Enter') sheetOf(id);
@@ -278,99 +297,6 @@ export async function edit(root, bar, wanted = null) {
     else return;
     e.preventDefault();
   });
-
-  // ---- a panel's picture ----
-
-  function picture(item) {
-    const body = item.querySelector('.body'),
-      title = item.querySelector('h2');
-    let last = '',
-      kind = '',
-      view = null,
-      abort = null,
-      wait = 0;
-
-    // Drawings are made for a size.
-    let wide = 0;
-    const sizes = new ResizeObserver(() => {
-      const now = body.clientWidth;
-      if (wide && Math.abs(now - wide) > 8 && last) {
-        clearTimeout(wait);
-        wait = setTimeout(() => ask(JSON.parse(last)), 200);
-      }
-      wide = now;
-    });
-    sizes.observe(body);
-
-    async function ask(p) {
-      abort?.abort();
-      const needsLines = kinds.find((k) => k.word === (p.kind ?? kinds[0].word)).query;
-      if (needsLines && !p.query?.trim()) {
-        clear();
-        body.append(el('div', { class: 'empty', role: 'status' }, 'Nothing to draw yet. Write a line, such as host.cpu.busy.'));
-        return;
-      }
-      abort = new AbortController();
-      const fields = new URLSearchParams({
-        draft: JSON.stringify(p),
-        ...current(),
-        width: body.clientWidth || 400,
-        height: Math.max(60, body.clientHeight),
-      });
-      const [w, h] = view?.size() ?? [0, 0];
-      fields.set('plot-width', w);
-      fields.set('plot-height', h);
-      try {
-        const data = await post(`/dashboards/${name}/draft`, fields, abort.signal);
-        if (data.fault) throw new Error(data.fault);
-        item.querySelector('.draft-fault')?.remove();
-        body.classList.remove('faded');
-        if (data.empty) {
-          clear();
-          body.append(el('div', { class: 'empty', role: 'status' }, data.empty.text));
-          return;
-        }
-        if (kind !== data.drawing.kind) {
-          clear();
-          kind = data.drawing.kind;
-          view = (await load(kind))(body);
-        }
-        view.update(data.drawing);
-      } catch (e) {
-        if (e.name === 'AbortError') return;
-        // The last picture stays, faded, with what is wrong beside it.
-        body.classList.add('faded');
-        item.querySelector('.draft-fault')?.remove();
-        body.before(el('p', { class: 'draft-fault fault', role: 'status' }, e.message));
-      }
-    }
-
-    function clear() {
-      view?.dispose();
-      view = null;
-      kind = '';
-      body.replaceChildren();
-    }
-
-    return {
-      item,
-      draw(p, again = false) {
-        const now = JSON.stringify(p);
-        if (now === last && !again) return;
-        const first = last === '';
-        last = now;
-        title.textContent = p.title;
-        clearTimeout(wait);
-        wait = setTimeout(() => ask(p), first ? 0 : 150);
-      },
-      dispose() {
-        clearTimeout(wait);
-        sizes.disconnect();
-        abort?.abort();
-        view?.dispose();
-      },
-    };
-  }
 
   // ---- the sheet ----
 
@@ -437,7 +363,7 @@ export async function edit(root, bar, wanted = null) {
       el(
         'div',
         { class: 'flex gap-2 mt-2' },
-        act('Merge panel by panel', () => merge(body.version)),
+        act('Merge panel by panel', () => merge().catch((e) => fault.replaceChildren(el('div', { class: 'fault' }, e.message)))),
         act('Keep mine', () => {
           base = body.version;
           keep(base);
@@ -450,35 +376,19 @@ export async function edit(root, bar, wanted = null) {
     );
   }
 
-  // Panels that only one side changed come from that side; where both did, mine stays, and it is said.
-  async function merge(to) {
-    const theirs = (await (await fetch(`/dashboards/${name}/document`)).json()).document,
-      by = (d) => new Map((d.panels ?? []).map((p) => [idOf(p), JSON.stringify(p)])),
-      [was, mine, other] = [by(basis), by(doc), by(theirs)],
-      both = [],
-      kept = [],
-      out = [];
-    for (const [id, text] of mine) {
-      if (text !== was.get(id)) {
-        if (other.get(id) !== was.get(id)) both.push(JSON.parse(text).title);
-        out.push(JSON.parse(text));
-      } else if (other.has(id)) out.push(JSON.parse(other.get(id)));
-    }
-    for (const [id, text] of other) {
-      if (mine.has(id) || text === was.get(id)) continue;
-      // What was deleted here and changed there is not lost.
-      if (was.has(id)) kept.push(JSON.parse(text).title);
-      out.push(JSON.parse(text));
-    }
-    base = to;
-    basis = theirs;
-    change('merge', () => ({ ...theirs, panels: out }));
+  // What only one side changed comes from that side; where both did, mine stays, and it is said.
+  async function merge() {
+    const merged = await post(`/dashboards/${name}/merge`, { basis: JSON.stringify(basis), mine: JSON.stringify(doc) });
+    base = merged.version;
+    basis = merged.theirs;
+    change('merge', () => merged.document);
+    const { both, back } = merged;
     fault.replaceChildren(
       el(
         'div',
         {},
         both.length ? `Merged. Both changed ${both.join(', ')}: yours is kept.` : 'Merged. Nothing was changed on both sides.',
-        kept.length ? ` You deleted ${kept.join(', ')}, which was changed meanwhile: it is back.` : '',
+        back.length ? ` You deleted ${back.join(', ')}, which was changed meanwhile: it is back.` : '',
         ' Look it over, then save.',
       ),
     );

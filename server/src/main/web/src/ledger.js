@@ -16,8 +16,9 @@ export async function choices(kind, line, label = '') {
 }
 
 // `query` gives the text that is shown; `change` takes the text after an operation, with what it was;
-// `fault` is told what the server refused; `active` reads or sets the line that has the attention.
-export function ledger(host, { query, change, fault, active }) {
+// `fault` is told what the server refused; `active` reads or sets the line that has the attention; `feeds` names the
+// settings that a line feeds.
+export function ledger(host, { query, change, fault, active, feeds = () => [] }) {
   const open = new Set(),
     folded = new Set();
   let lines = [],
@@ -25,11 +26,11 @@ export function ledger(host, { query, change, fault, active }) {
     again = null;
 
   // One operation after the other, each on the text that the one before made.
-  function edit(operation, words) {
+  function edit(operation, words, renaming) {
     turn = turn
       .then(() => post('/queries/edit', { query: query(), edit: JSON.stringify(operation) }))
       .then(
-        (made) => change(made.query, words),
+        (made) => change(made.query, words, renaming),
         (e) => fault(e),
       );
     return turn;
@@ -190,16 +191,24 @@ export function ledger(host, { query, change, fault, active }) {
       size: line.name ? Math.max(3, line.name.length + 1) : 8,
     });
     name.addEventListener('change', () =>
-      edit({ edit: 'rename-line', line: at, name: name.value.trim() }, `name of ${line.name || 'the line'}`),
+      edit({ edit: 'rename-line', line: at, name: name.value.trim() }, `name of ${line.name || 'the line'}`, {
+        from: line.name,
+        to: name.value.trim(),
+      }),
     );
     const act = (text, words, on, more = {}) =>
       el('button', { type: 'button', title: words, 'aria-label': `${words}: ${line.name || at + 1}`, onclick: on, ...more }, text);
-    const isFolded = folded.has(line.name);
+    const isFolded = folded.has(line.name),
+      fed = line.name ? feeds(line.name) : [];
     return el(
       'div',
       { class: 'line-head' },
       name,
-      el('span', { class: 'note' }, line.hidden ? 'not drawn' : ''),
+      el(
+        'span',
+        { class: 'note' },
+        [line.hidden ? 'not drawn' : '', fed.length ? `feeds ${fed.join(', ')}` : ''].filter(Boolean).join(', '),
+      ),
       el(
         'span',
         { class: 'line-acts' },
@@ -220,7 +229,11 @@ export function ledger(host, { query, change, fault, active }) {
             )
           : null,
         act('×', 'Remove line', () =>
-          lines.length > 1 ? edit({ edit: 'remove-line', line: at }, `removal of ${line.name}`) : change('', 'removal of the line'),
+          fed.length
+            ? fault(new Error(`${line.name} feeds ${fed.join(' and ')}. Set a number there before you remove the line.`))
+            : lines.length > 1
+              ? edit({ edit: 'remove-line', line: at }, `removal of ${line.name}`)
+              : change('', 'removal of the line'),
         ),
       ),
     );

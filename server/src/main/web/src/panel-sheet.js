@@ -4,8 +4,10 @@ import { editor } from './editor.js';
 import { el, post } from './dom.js';
 import { ledger } from './ledger.js';
 import { current } from './range.js';
+import { stamp } from './time.js';
 import { load } from './kinds/index.js';
 import { dress } from './sheet/dress.js';
+import { all as allFeeds, renamed } from './sheet/feed.js';
 import { fit } from './sheet/fit.js';
 import { strip } from './sheet/strip.js';
 
@@ -23,7 +25,8 @@ export function sheet(root, panel, { dashboard, kinds, put, close }) {
     abort = null,
     wait = 0,
     fitting = null,
-    windowed = false;
+    windowed = false,
+    fed = {};
   // Settings of another kind are kept for the way back.
   const before = new Map();
   const kindOf = () => kinds.find((k) => k.word === (p.kind ?? kinds[0].word));
@@ -142,13 +145,19 @@ export function sheet(root, panel, { dashboard, kinds, put, close }) {
 
   const lines = ledger(linesHost, {
     query: () => p.query ?? '',
-    change: (query, words) => {
+    change: (query, words, renaming) => {
       typed.set(query);
+      if (renaming) p = renamed(p, renaming.from, renaming.to);
       field('query', query, words ?? 'lines');
+      if (renaming) looks.fill();
       // A press is not typing: nothing more is to be waited for.
       ask(0);
     },
     fault: (e) => (fault.textContent = e.message),
+    feeds: (name) =>
+      allFeeds(p, kindOf())
+        .filter((f) => f.line === name)
+        .map((f) => f.words),
     active: (at) => {
       if (at === undefined) return activeLine;
       activeLine = at;
@@ -156,7 +165,17 @@ export function sheet(root, panel, { dashboard, kinds, put, close }) {
     },
   });
   const kindsStrip = strip(stripHost, kinds, { chosen: () => kindOf().word, choose });
-  const looks = dress(looksHost, { kind: kindOf, panel: () => p, field, option, controls: dashboard.controls });
+  const feeds = {
+    lines: () =>
+      lines
+        .lines()
+        .filter((l) => l.name)
+        .map(({ name, hidden }) => ({ name, hidden })),
+    at: (place) => fed[place],
+    hide: (name) => lines.edit({ edit: 'show-line', line: lines.lines().findIndex((l) => l.name === name) }, `hiding of ${name}`),
+    age: (at) => (at ? stamp(at) : ''),
+  };
+  const looks = dress(looksHost, { kind: kindOf, panel: () => p, field, option, controls: dashboard.controls, feeds });
   const typed = editor(textHost, p.query ?? '', (v) => v !== (p.query ?? '') && field('query', v, 'lines'), {
     label: 'Lines',
     hint: 'host.cpu.busy then max by host',
@@ -255,6 +274,8 @@ export function sheet(root, panel, { dashboard, kinds, put, close }) {
     lines.put(data.ledger ?? []);
     kindsStrip.put(data.strip ?? []);
     advise(data.panel.advice);
+    fed = data.panel.fed ?? {};
+    looks.fed();
     if (data.panel.empty || !data.panel.drawing) {
       clear();
       body.append(el('div', { class: 'empty', role: 'status' }, data.panel.empty?.text ?? 'Nothing to draw.'));

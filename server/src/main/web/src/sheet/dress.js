@@ -1,5 +1,6 @@
 // How a panel looks, as a data sheet: a faint label and its value, five to a row; what differs from the default stands out.
 import { el } from '../dom.js';
+import { told } from './feed.js';
 import { value } from './value.js';
 import { limits } from './limits.js';
 import { rules } from './rules.js';
@@ -26,7 +27,7 @@ const WORDS = [
   },
 ];
 
-export function dress(host, { kind, panel, field, option, controls }) {
+export function dress(host, { kind, panel, field, option, controls, feeds }) {
   let only = 'all',
     caught = [];
   const grid = el('div', { class: 'dress-grid' }),
@@ -91,6 +92,8 @@ export function dress(host, { kind, panel, field, option, controls }) {
           set(v);
           count();
         },
+        feeds,
+        place: s.name,
       }),
     );
 
@@ -121,7 +124,7 @@ export function dress(host, { kind, panel, field, option, controls }) {
           },
         ]
       : [];
-  const limitList = () => limits(panel, (v) => field('limits', v, 'limits'), count);
+  const limitList = () => limits(panel, (v) => field('limits', v, 'limits'), count, feeds);
 
   function fill() {
     const k = kind(),
@@ -155,6 +158,7 @@ export function dress(host, { kind, panel, field, option, controls }) {
             (v) => option(s.name, v.length ? v : undefined, 'style rules'),
             () => caught,
             count,
+            feeds,
           ),
         ),
       ),
@@ -176,6 +180,11 @@ export function dress(host, { kind, panel, field, option, controls }) {
   return {
     fill,
     find,
+    // What lines gave for the settings that they feed.
+    fed() {
+      for (const out of grid.querySelectorAll('.value')) out.show?.();
+      told();
+    },
     // What style rules are for just now.
     caught(now) {
       caught = now ?? [];

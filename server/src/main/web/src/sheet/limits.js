@@ -1,9 +1,10 @@
 // The limits of a panel: a side, a value and a priority each.
 import { el } from '../dom.js';
+import { value } from './value.js';
 
 const PRIORITIES = ['critical', 'high', 'medium', 'low'];
 
-export function limits(panel, put, counted) {
+export function limits(panel, put, counted, feeds) {
   const host = el('div', { class: 'limit-rows' });
   const list = () => panel().limits ?? [];
 
@@ -27,14 +28,21 @@ export function limits(panel, put, counted) {
       { class: 'limit' },
       select('Priority of the limit', PRIORITIES, l.priority, (priority) => change({ ...l, priority })),
       select('Side of the limit', ['above', 'below'], side, (s) => change({ [s]: l[side], priority: l.priority })),
-      el('input', {
-        class: 'field num',
-        type: 'number',
-        step: 'any',
-        value: l[side],
-        'aria-label': 'Value of the limit',
-        onchange: (e) => e.target.value !== '' && change({ ...l, [side]: Number(e.target.value) }),
-      }),
+      value(
+        {
+          form: 'number',
+          label: 'Value of the limit',
+          title: `Limit, ${l.priority}: ${side}`,
+          about: 'A number, or = and a line.',
+          limit: true,
+        },
+        {
+          get: () => list()[i]?.[side],
+          set: (v) => v !== undefined && put(list().map((x, k) => (k === i ? { ...x, [side]: v } : x))),
+          feeds,
+          place: `limits[${i}]`,
+        },
+      ),
       el(
         'button',
         { type: 'button', 'aria-label': 'Remove the limit', title: 'Remove', onclick: () => set(list().filter((_, k) => k !== i)) },

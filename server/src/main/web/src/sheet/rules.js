@@ -5,7 +5,7 @@ import { said, value } from './value.js';
 
 const ASKS = { line: 'line', series: 'name like', where: 'label', above: 'last above' };
 
-export function rules(s, list, put, caught, counted) {
+export function rules(s, list, put, caught, counted, feeds) {
   const host = el('div', { class: 'rule-rows' });
   const fieldsOf = (group) => s.fields.filter((f) => f.group === group);
 
@@ -40,7 +40,10 @@ export function rules(s, list, put, caught, counted) {
         'span',
         { class: 'rule-chip' + (by < 0 ? '' : ' overruled'), title: by < 0 ? f.about : `Rule ${by + 1} sets it for the same series` },
         el('span', { class: 'label' }, group === 'For' ? ASKS[f.name] : f.label),
-        value({ ...f, otherwise: undefined }, { get: () => rule[f.name], set: (v) => change(f.name, v) }),
+        value(
+          { ...f, otherwise: undefined },
+          { get: () => rule[f.name], set: (v) => change(f.name, v), feeds, place: `${s.name}[${i}].${f.name}` },
+        ),
       );
     };
     const add = el(

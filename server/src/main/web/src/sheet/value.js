@@ -1,5 +1,6 @@
 // One value of a data sheet: a button that steps, opens its choices, or is typed in place.
 import { pick } from '../pick.js';
+import { feed, read as fed } from './feed.js';
 import { el } from '../dom.js';
 
 const TRUTH = ['on', 'off'],
@@ -37,8 +38,9 @@ const formOf = (s) => FORMS[s.form] ?? FORMS.text;
 
 export const said = (s, value) => formOf(s).say(value ?? s.otherwise, s);
 
-// `get` and `set` are of the value; undefined is the default.
-export function value(s, { get, set }) {
+// `get` and `set` are of the value; undefined is the default. `feeds` knows the lines that a number can come from, and
+// `place` is the setting's place in the panel.
+export function value(s, { get, set, feeds, place }) {
   const form = formOf(s),
     choices = form.choices?.(s),
     now = () => get() ?? s.otherwise;
@@ -48,8 +50,17 @@ export function value(s, { get, set }) {
     title: `${s.about}${choices ? ` Choices: ${choices.join(', ')}.` : ''} Delete sets the default back`,
   });
 
+  const fedNow = () => (feeds && form.number ? fed(get()) : null),
+    openFeed = () => feed(out, s, { get, set: put, place, feeds });
+
   function show() {
-    out.textContent = form.say(now(), s);
+    const from = fedNow(),
+      gave = from && feeds.at(place);
+    out.classList.toggle('fault', !!gave?.fault);
+    if (from) {
+      out.replaceChildren(`= ${from.line}`, el('span', { class: 'fed' }, gave ? gave.text : ' …'));
+      out.title = gave ? (gave.fault ? `${gave.fault}; ${gave.text} holds` : `Read ${feeds.age(gave.at) || 'now'}`) : 'Reading …';
+    } else out.textContent = form.say(now(), s);
     out.classList.toggle('changed', get() !== undefined);
   }
 
@@ -74,13 +85,17 @@ export function value(s, { get, set }) {
       if (keep) {
         const text = input.value.trim();
         if (text === '') put(undefined);
+        else if (feeds && form.number && text.startsWith('=')) put(fed(text) ? text : now());
         else if (form.read(text, s) !== undefined) put(form.read(text, s));
       }
       input.replaceWith(out);
       show();
     };
     input.addEventListener('keydown', (e) => {
-      if (e.key === 'Enter' && !(long && !e.ctrlKey)) {
+      if (e.key === '=' && feeds && form.number && !input.value) {
+        take(false);
+        openFeed();
+      } else if (e.key === 'Enter' && !(long && !e.ctrlKey)) {
         take(true);
         out.focus();
       } else if (e.key === 'Escape') {
@@ -106,19 +121,23 @@ export function value(s, { get, set }) {
           form.read(t === 'none' && choices.includes('') ? '' : t, s) !== undefined &&
           put(form.read(t === 'none' && choices.includes('') ? '' : t, s)),
       );
+    else if (fedNow()) openFeed();
     else type();
   });
   out.addEventListener('keydown', (e) => {
     const by = { ArrowLeft: -1, ArrowRight: 1 }[e.key];
-    if (by && choices) {
+    if (e.key === '=' && feeds && form.number) openFeed();
+    else if (by && choices) {
       const at = choices.indexOf(s.form === 'choice' ? now() : form.say(now(), s));
       put(form.read(choices[(at + by + choices.length) % choices.length], s));
-    } else if (by && form.number && now() != null) put(Math.round((now() + by * (Number.isInteger(now()) ? 1 : 0.1)) * 1000) / 1000);
+    } else if (by && form.number && Number.isFinite(now()))
+      put(Math.round((now() + by * (Number.isInteger(now()) ? 1 : 0.1)) * 1000) / 1000);
     else if (e.key === 'Delete' || e.key === 'Backspace') put(undefined);
     else return;
     e.preventDefault();
     e.stopPropagation();
   });
   show();
+  out.show = show;
   return out;
 }

@@ -5,6 +5,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import vintrel.core.panel.Feed;
 import vintrel.core.query.syntax.Vocabulary;
 import vintrel.core.unit.Durations;
 
@@ -70,6 +71,31 @@ final class Checker {
     return out;
   }
 
+  private Object fed(Object value, Shape.Fed shape, String path) {
+    if (!(value instanceof String text) || !text.strip().startsWith("=")) {
+      return value(value, shape.number(), path);
+    }
+    var feed = Feed.of(text);
+    if (feed == null) {
+      fault(path, "must be a number or a line such as '= ceiling or 15', not '" + cut(text) + "'");
+      return value;
+    }
+    if (feed.otherwise() == null) {
+      if (!shape.auto()) {
+        fault(path, "needs a number after or, not auto");
+      }
+    } else {
+      Object or = feed.otherwise();
+      value(or, shape.number(), path);
+    }
+    return feed.written();
+  }
+
+  /** A single value. */
+  void check(Object value, Shape shape, String path) {
+    value(value, shape, path);
+  }
+
   private Object whole(Object value, Shape.Whole shape, String path) {
     if (!(value instanceof Number n)
         || n.doubleValue() != Math.rint(n.doubleValue())
@@ -119,6 +145,7 @@ final class Checker {
       case Shape.Choice c -> choice(value, c, path);
       case Shape.Number n -> number(value, n, path);
       case Shape.Whole w -> whole(value, w, path);
+      case Shape.Fed f -> fed(value, f, path);
       case Shape.Truth t -> truth(value, path);
       case Shape.Duration d -> duration(value, d, path);
       case Shape.Place p -> place(value, p, path);

@@ -1,10 +1,13 @@
 package vintrel.core.define;
 
 import java.util.ArrayList;
+import java.util.Collections;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.function.UnaryOperator;
+import vintrel.core.panel.Feed;
 import vintrel.core.panel.Limit;
 import vintrel.core.panel.PanelKind;
 
@@ -14,6 +17,7 @@ import vintrel.core.panel.PanelKind;
  * @param name the slug in addresses and files
  * @param description what it is for; or empty
  * @param range that it opens on, such as -6h; empty: that of the rail
+ * @param sections by their rows
  */
 public record Dashboard(
     String name,
@@ -24,6 +28,7 @@ public record Dashboard(
     String zone,
     String refresh,
     List<Control> controls,
+    List<Section> sections,
     List<Panel> panels) {
   public static final int COLUMNS = 12;
   public static final int MAX_ROW = 9_999;
@@ -33,6 +38,7 @@ public record Dashboard(
 
   public Dashboard {
     controls = List.copyOf(controls);
+    sections = List.copyOf(sections);
     panels = List.copyOf(panels);
   }
 
@@ -48,6 +54,15 @@ public record Dashboard(
   }
 
   /**
+   * Panels under a heading: those below its row, down to the next section.
+   *
+   * @param row of the heading, which takes the whole width
+   * @param folded whether only the heading is shown at first
+   * @param repeat the control for each of whose values it is shown; or empty
+   */
+  public record Section(String title, int row, boolean folded, String repeat) {}
+
+  /**
    * @param id unique within the dashboard
    * @param description shown on request, Markdown; or empty
    * @param link where the title leads: an address of this site, http or https; or empty
@@ -55,6 +70,8 @@ public record Dashboard(
    * @param unit overrides that of the data, as UCUM writes it; or empty
    * @param repeat the control for each of whose values it is shown; or empty
    * @param repeatDown whether the copies go down, not across
+   * @param fed the numbers that lines give, by their places: {@code to}, {@code styles[1].width},
+   *     {@code limits[0]}; kind and limits have what holds otherwise
    */
   public record Panel(
       String id,
@@ -67,29 +84,59 @@ public record Dashboard(
       String unit,
       List<Limit> limits,
       String repeat,
-      boolean repeatDown) {
+      boolean repeatDown,
+      Map<String, Feed> fed) {
     public Panel {
       limits = List.copyOf(limits);
+      fed = Collections.unmodifiableMap(new LinkedHashMap<>(fed));
     }
 
     public Panel at(Place other) {
       return new Panel(
-          id, title, description, link, kind, other, query, unit, limits, repeat, repeatDown);
+          id, title, description, link, kind, other, query, unit, limits, repeat, repeatDown, fed);
     }
 
     public Panel called(String other) {
       return new Panel(
-          other, title, description, link, kind, place, query, unit, limits, repeat, repeatDown);
+          other,
+          title,
+          description,
+          link,
+          kind,
+          place,
+          query,
+          unit,
+          limits,
+          repeat,
+          repeatDown,
+          fed);
+    }
+
+    /** With another kind and limits, which no line gives. */
+    Panel dressed(PanelKind other, List<Limit> otherLimits) {
+      return new Panel(
+          id,
+          title,
+          description,
+          link,
+          other,
+          place,
+          query,
+          unit,
+          otherLimits,
+          repeat,
+          repeatDown,
+          Map.of());
     }
 
     Panel asking(String other) {
       return new Panel(
-          id, title, description, link, kind, place, other, unit, limits, repeat, repeatDown);
+          id, title, description, link, kind, place, other, unit, limits, repeat, repeatDown, fed);
     }
 
     Panel titled(String other) {
       return new Panel(
-          id, other, description, link, kind, place, query, unit, limits, repeat, repeatDown);
+          id, other, description, link, kind, place, query, unit, limits, repeat, repeatDown, fed);
     }
 
     /** One that is placed by {@link Dashboard#with}. */
@@ -105,7 +152,8 @@ public record Dashboard(
           "",
           List.of(),
           "",
-          false);
+          false,
+          Map.of());
     }
   }
 
@@ -114,9 +162,15 @@ public record Dashboard(
     return DashboardKind.current(document);
   }
 
+  /** Whether panels or sections are shown once for each value of a control. */
+  public boolean repeats(String control) {
+    return panels.stream().anyMatch(p -> p.repeat().equals(control))
+        || sections.stream().anyMatch(s -> s.repeat().equals(control));
+  }
+
   /** An empty one. */
   public static Dashboard empty(String name, String title) {
-    return new Dashboard(name, title, "", "", "", "", "", List.of(), List.of());
+    return new Dashboard(name, title, "", "", "", "", "", List.of(), List.of(), List.of());
   }
 
   /** The id of a panel that gives none of its own. */
@@ -166,16 +220,19 @@ public record Dashboard(
   }
 
   private Dashboard panels(List<Panel> other) {
-    return new Dashboard(name, title, folder, description, range, zone, refresh, controls, other);
+    return new Dashboard(
+        name, title, folder, description, range, zone, refresh, controls, sections, other);
   }
 
   /** The same under another name. */
   public Dashboard called(String other) {
-    return new Dashboard(other, title, folder, description, range, zone, refresh, controls, panels);
+    return new Dashboard(
+        other, title, folder, description, range, zone, refresh, controls, sections, panels);
   }
 
   public Dashboard titled(String other) {
-    return new Dashboard(name, other, folder, description, range, zone, refresh, controls, panels);
+    return new Dashboard(
+        name, other, folder, description, range, zone, refresh, controls, sections, panels);
   }
 
   /** With every query changed: of panels and of controls. */
@@ -189,18 +246,28 @@ public record Dashboard(
         zone,
         refresh,
         controls.stream().map(c -> c.asking(change.apply(c.query()))).toList(),
+        sections,
         panels.stream().map(p -> p.asking(change.apply(p.query()))).toList());
   }
 
   /** With another zone and pace; empty: those of the person. */
   public Dashboard timed(String newZone, String newRefresh) {
     return new Dashboard(
-        name, title, folder, description, range, newZone, newRefresh, controls, panels);
+        name, title, folder, description, range, newZone, newRefresh, controls, sections, panels);
   }
 
   /** With other words about it. */
   public Dashboard about(String newFolder, String newDescription, String newRange) {
     return new Dashboard(
-        name, title, newFolder, newDescription, newRange, zone, refresh, controls, panels);
+        name,
+        title,
+        newFolder,
+        newDescription,
+        newRange,
+        zone,
+        refresh,
+        controls,
+        sections,
+        panels);
   }
 }

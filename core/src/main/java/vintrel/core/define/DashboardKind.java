@@ -1,11 +1,13 @@
 package vintrel.core.define;
 
 import java.util.ArrayList;
+import java.util.Comparator;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import vintrel.core.define.Shape.Field;
+import vintrel.core.panel.Feed;
 import vintrel.core.panel.Limit;
 import vintrel.core.panel.PanelKind;
 import vintrel.core.panel.PanelKinds;
@@ -80,10 +82,12 @@ final class DashboardKind implements Kind<Definition.OfDashboard> {
                   "What is chosen at first. Default: all."))
           .oneOf("metric", "query", "values", "text", "stores", "intervals");
 
+  private static final Shape LEVEL = new Shape.Fed(Shape.number(), false);
+
   private static final Shape.Fields LIMIT =
       new Shape.Fields(
-              Field.of("above", Shape.number(), "A limit for values above it."),
-              Field.of("below", Shape.number(), "A limit for values below it."),
+              Field.of("above", LEVEL, "A limit for values above it, or the line that gives it."),
+              Field.of("below", LEVEL, "A limit for values below it, or the line that gives it."),
               Field.of("priority", Shape.choice(Priority.class), "Decides the colour.")
                   .or("medium"))
           .oneOf("above", "below");
@@ -129,6 +133,22 @@ final class DashboardKind implements Kind<Definition.OfDashboard> {
           Field.of("repeat-down", new Shape.Truth(), "Whether the copies go down, not across.")
               .or(false));
 
+  private static final Shape.Fields SECTION =
+      new Shape.Fields(
+          Field.of("title", Shape.text(200), "The heading.").needed(),
+          Field.of(
+                  "row",
+                  new Shape.Whole(1, Dashboard.MAX_ROW),
+                  "The row of the heading; panels below it, down to the next one, are in the"
+                      + " section.")
+              .needed(),
+          Field.of("folded", new Shape.Truth(), "Whether it is folded at first.").or(false),
+          Field.of(
+                  "repeat",
+                  Shape.text(80),
+                  "A control: the section is shown once for each chosen value, twelve at most.")
+              .or(""));
+
   private static final Shape.Fields SHAPE =
       new Shape.Fields(
           KIND,
@@ -157,6 +177,7 @@ final class DashboardKind implements Kind<Definition.OfDashboard> {
                   "How often it is asked again. Default: as the person chose.")
               .or(""),
           Field.of("controls", new Shape.ListOf(CONTROL, 50), "Choices at the top."),
+          Field.of("sections", new Shape.ListOf(SECTION, 100), "Headings over panels."),
           Field.of("panels", new Shape.ListOf(PANEL, MAX_PANELS), "What it shows."));
 
   @Override
@@ -202,6 +223,7 @@ final class DashboardKind implements Kind<Definition.OfDashboard> {
       }
       panels.add(panel);
     }
+    var sections = sections(doc, path, controls, panels, faults);
     return new Definition.OfDashboard(
         new Dashboard(
             doc.text("name"),
@@ -212,7 +234,38 @@ final class DashboardKind implements Kind<Definition.OfDashboard> {
             doc.text("zone"),
             doc.text("refresh"),
             controls,
+            sections,
             panels));
+  }
+
+  private static List<Dashboard.Section> sections(
+      Node doc,
+      String path,
+      List<Control> controls,
+      List<Dashboard.Panel> panels,
+      List<String> faults) {
+    var out = new ArrayList<Dashboard.Section>();
+    var nodes = doc.objects("sections");
+    for (int i = 0; i < nodes.size(); i++) {
+      var n = nodes.get(i);
+      int row = (int) n.number("row");
+      var place = path + ".sections[" + i + "]";
+      var by = n.text("repeat");
+      if (!by.isEmpty() && controls.stream().noneMatch(c -> c.name().equals(by))) {
+        faults.add(place + ".repeat: no control named `" + by + "`");
+      }
+      panels.stream()
+          .filter(p -> p.place().row() <= row && row < p.place().end())
+          .findFirst()
+          .ifPresent(
+              p -> faults.add(place + ".row: the panel " + p.title() + " stands in this row"));
+      if (out.stream().anyMatch(s -> s.row() == row)) {
+        faults.add(place + ".row: two sections begin in row " + row);
+      }
+      out.add(new Dashboard.Section(n.text("title"), row, n.truth("folded"), by));
+    }
+    out.sort(Comparator.comparingInt(Dashboard.Section::row));
+    return out;
   }
 
   private static Control control(Node c) {
@@ -242,16 +295,22 @@ final class DashboardKind implements Kind<Definition.OfDashboard> {
 
   private static Dashboard.Panel panel(Node p, String path, List<String> faults) {
     var at = p.place("at");
+    var kind = kind(p, path, faults);
+    var fed = new LinkedHashMap<String, Feed>();
+    RecordShape.feeds(kind.getClass(), p.options("options"), "", fed);
     var limits = new ArrayList<Limit>();
     for (var l : p.objects("limits")) {
       boolean above = l.has("above");
-      limits.add(
-          new Limit(
-              l.number(above ? "above" : "below"),
-              above,
-              l.choice("priority", Priority.class).text()));
+      var level = l.map().get(above ? "above" : "below");
+      var feed = Feed.of(level);
+      if (feed != null) {
+        fed.put("limits[" + limits.size() + "]", feed);
+      }
+      double value = ((Number) Shape.Fed.plain(level)).doubleValue();
+      limits.add(new Limit(value, above, l.choice("priority", Priority.class).text()));
     }
-    var kind = kind(p, path, faults);
+    Feeding.faults(p.text("query"), fed)
+        .forEach((where, what) -> faults.add(path + "." + where + ": " + what));
     return new Dashboard.Panel(
         p.text("id", Dashboard.panelId(p.text("title"))),
         p.text("title"),
@@ -263,7 +322,8 @@ final class DashboardKind implements Kind<Definition.OfDashboard> {
         p.text("unit"),
         limits,
         p.text("repeat"),
-        p.truth("repeat-down"));
+        p.truth("repeat-down"),
+        fed);
   }
 
   /** A document with what it called the kinds before they had names in today's words. */
@@ -321,7 +381,17 @@ final class DashboardKind implements Kind<Definition.OfDashboard> {
     Kinds.put(out, "refresh", d.refresh(), "");
     var controls = d.controls().stream().map(DashboardKind::write).toList();
     Kinds.put(out, "controls", controls, List.of());
+    Kinds.put(out, "sections", d.sections().stream().map(DashboardKind::write).toList(), List.of());
     Kinds.put(out, "panels", d.panels().stream().map(DashboardKind::write).toList(), List.of());
+    return out;
+  }
+
+  private static Map<String, Object> write(Dashboard.Section s) {
+    var out = new LinkedHashMap<String, Object>();
+    out.put("title", s.title());
+    out.put("row", s.row());
+    Kinds.put(out, "folded", s.folded(), false);
+    Kinds.put(out, "repeat", s.repeat(), "");
     return out;
   }
 
@@ -360,11 +430,12 @@ final class DashboardKind implements Kind<Definition.OfDashboard> {
     out.put("at", List.of(at.column(), at.row(), at.width(), at.height()));
     Kinds.put(out, "query", p.query(), "");
     Kinds.put(out, "unit", p.unit(), "");
-    Kinds.put(out, "options", RecordShape.write((Record) p.kind()), Map.of());
+    Kinds.put(out, "options", Feeding.options(p), Map.of());
     var limits = new ArrayList<Object>();
     for (var l : p.limits()) {
       var limit = new LinkedHashMap<String, Object>();
-      limit.put(l.direction(), l.value());
+      var feed = p.fed().get("limits[" + limits.size() + "]");
+      limit.put(l.direction(), feed == null ? l.value() : feed.written());
       limit.put("priority", l.priority());
       limits.add(limit);
     }

@@ -75,6 +75,7 @@ public final class PanelSettings {
   private static String form(Shape shape) {
     return switch (shape) {
       case Shape.Choice c -> "choice";
+      case Shape.Fed f -> "number";
       case Shape.Number n -> "number";
       case Shape.Whole w -> "number";
       case Shape.Truth t -> "truth";

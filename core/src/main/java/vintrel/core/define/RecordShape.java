@@ -8,6 +8,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import vintrel.core.panel.Feed;
 import vintrel.core.panel.Setting;
 import vintrel.core.unit.Durations;
 
@@ -59,10 +60,10 @@ final class RecordShape {
       return new Shape.Duration((long) s.min());
     }
     if (type == int.class) {
-      return new Shape.Whole((int) s.min(), (int) s.max());
+      return new Shape.Fed(new Shape.Whole((int) s.min(), (int) s.max()), false);
     }
     return type == double.class || type == Double.class
-        ? new Shape.Number(s.min(), s.max())
+        ? new Shape.Fed(new Shape.Number(s.min(), s.max()), type == Double.class)
         : item(type);
   }
 
@@ -108,7 +109,7 @@ final class RecordShape {
     var types = new Class<?>[parts.length];
     for (int i = 0; i < parts.length; i++) {
       types[i] = parts[i].getType();
-      var given = map.get(name(parts[i]));
+      var given = plain(parts[i], map.get(name(parts[i])));
       values[i] = given == null ? get(parts[i], defaults) : value(parts[i], given);
     }
     try {
@@ -116,6 +117,55 @@ final class RecordShape {
     } catch (ReflectiveOperationException e) {
       throw new IllegalStateException(e);
     }
+  }
+
+  /** What is fed by a line has the number that holds otherwise. */
+  private static Object plain(RecordComponent part, Object given) {
+    return isNumber(part) ? Shape.Fed.plain(given) : given;
+  }
+
+  private static boolean isNumber(RecordComponent part) {
+    var type = part.getType();
+    return type == int.class || type == double.class || type == Double.class;
+  }
+
+  /**
+   * What lines give of a checked object, by its place, such as {@code styles[1].width}.
+   *
+   * @param under the place of the object, with its point; or empty
+   */
+  @SuppressWarnings("unchecked")
+  static void feeds(Class<?> type, Map<String, Object> map, String under, Map<String, Feed> out) {
+    for (var part : type.getRecordComponents()) {
+      var given = map.get(name(part));
+      var place = under + name(part);
+      var feed = isNumber(part) ? Feed.of(given) : null;
+      if (feed != null) {
+        out.put(place, feed);
+      } else if (part.getType() == List.class && entry(part).isRecord() && given != null) {
+        var list = (List<Map<String, Object>>) given;
+        for (int i = 0; i < list.size(); i++) {
+          feeds(entry(part), list.get(i), place + "[" + i + "].", out);
+        }
+      }
+    }
+  }
+
+  /** Puts a value at a place that {@link #feeds} told into an object that {@link #write} made. */
+  @SuppressWarnings("unchecked")
+  static void put(Map<String, Object> map, String place, Object value) {
+    int point = place.indexOf('.');
+    if (point < 0) {
+      map.put(place, value);
+      return;
+    }
+    int bracket = place.indexOf('[');
+    var list = new ArrayList<>((List<Object>) map.get(place.substring(0, bracket)));
+    int at = Integer.parseInt(place.substring(bracket + 1, point - 1));
+    var inner = new LinkedHashMap<>((Map<String, Object>) list.get(at));
+    put(inner, place.substring(point + 1), value);
+    list.set(at, inner);
+    map.put(place.substring(0, bracket), list);
   }
 
   private static Object value(RecordComponent part, Object given) {

@@ -4,6 +4,7 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import vintrel.core.panel.Feed;
 
 /** Shapes → JSON Schema, draft 2020-12. */
 public final class Schema {
@@ -64,6 +65,12 @@ public final class Schema {
         out.put("minimum", w.min());
         out.put("maximum", w.max());
       }
+      case Shape.Fed f ->
+          out.put(
+              "anyOf",
+              List.of(
+                  of(f.number()),
+                  Map.of("type", "string", "pattern", "^(?:" + Feed.PATTERN + ")$")));
       case Shape.Truth t -> out.put("type", "boolean");
       case Shape.Duration d -> {
         var text = Map.of("type", "string", "pattern", DURATION);

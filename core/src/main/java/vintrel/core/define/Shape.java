@@ -3,6 +3,7 @@ package vintrel.core.define;
 import java.util.List;
 import java.util.Map;
 import java.util.function.Function;
+import vintrel.core.panel.Feed;
 
 /**
  * What a value of a document can be. One declaration per kind yields both the check of documents
@@ -37,6 +38,19 @@ sealed interface Shape {
    * @param max inclusive
    */
   record Whole(int min, int max) implements Shape {}
+
+  /**
+   * A number, or the line that gives it: {@link vintrel.core.panel.Feed}.
+   *
+   * @param auto whether nothing need be set if the line gives nothing
+   */
+  record Fed(Shape number, boolean auto) implements Shape {
+    /** A number as it is, the number otherwise of what is fed; null: none. */
+    static Object plain(Object value) {
+      var feed = Feed.of(value);
+      return feed == null ? value : feed.otherwise();
+    }
+  }
 
   record Truth() implements Shape {}
 

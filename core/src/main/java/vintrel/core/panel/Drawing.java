@@ -76,7 +76,9 @@ public sealed interface Drawing {
    * @param text the label; empty if another label has its words
    * @param shift px of the label from the right end
    * @param form line, band or both
+   * @param course where it lies at each moment; null: at the same place
    */
+  @JsonInclude(JsonInclude.Include.NON_NULL)
   record LimitLine(
       double at,
       String text,
@@ -84,7 +86,11 @@ public sealed interface Drawing {
       boolean above,
       int shift,
       String form,
-      boolean beyondAbove) {}
+      boolean beyondAbove,
+      Course course) {}
+
+  /** Places on the axis at times, ms. */
+  record Course(long[] times, double[] values) {}
 
   /** Numbers side by side. */
   record Tiles(String kind, String words, List<Tile> tiles) implements Drawing {}

@@ -1,15 +1,32 @@
 package vintrel.core.panel;
 
 import java.util.List;
+import vintrel.core.chunk.Samples;
 
 /**
  * A value that a series should not pass.
  *
  * @param above whether values above it are out of order, else those below it
  * @param priority decides the colour
+ * @param from the line that gave it, or null
  */
-public record Limit(double value, boolean above, String priority) {
+public record Limit(double value, boolean above, String priority, From from) {
   private static final List<String> ORDER = List.of("low", "medium", "high", "critical");
+
+  /**
+   * @param line its name
+   * @param course what the limit was at each moment; null: it is the same over the whole range
+   */
+  public record From(String line, Samples course) {}
+
+  public Limit(double value, boolean above, String priority) {
+    this(value, above, priority, null);
+  }
+
+  /** Its course if it has one, else null. */
+  Samples course() {
+    return from == null ? null : from.course();
+  }
 
   public String direction() {
     return above ? "above" : "below";

@@ -245,8 +245,10 @@ final class TimeChartDrawer {
     }
     if (which == 0 && low <= high && chart.limitsAs() != TimeChart.LimitForm.NONE) {
       for (var limit : asked.limits()) {
-        low = log && limit.value() <= 0 ? low : Math.min(low, limit.value());
-        high = Math.max(high, limit.value());
+        for (double v : courseOf(limit)) {
+          low = !Double.isFinite(v) || log && v <= 0 ? low : Math.min(low, v);
+          high = Double.isFinite(v) ? Math.max(high, v) : high;
+        }
       }
     }
     int rows = Math.max(2, asked.height() / 45);
@@ -258,6 +260,14 @@ final class TimeChartDrawer {
                 chart.from(), chart.to(), chart.softFrom(), chart.softTo(), chart.middle())
             : new ValueScale.Ends(chart.rightFrom(), chart.rightTo(), null, null, false);
     return scale(which).axis(low, high, ends, chart.linear(), unit, rows);
+  }
+
+  /** What a limit is in the range: its value, or one for each moment. */
+  private double[] courseOf(Limit limit) {
+    var c = limit.course();
+    return c == null
+        ? new double[] {limit.value()}
+        : Arrays.copyOfRange(c.values(), c.indexOf(asked.from()), c.indexOf(asked.to()));
   }
 
   private static boolean bars(Dressed d) {
@@ -298,7 +308,8 @@ final class TimeChartDrawer {
       double at = scale.at(l.value(), chart.linear());
       if (at >= axis.min() && at <= axis.max()) {
         shown.add(l);
-        var text = l.direction() + " " + Units.format(l.value(), picture.unit());
+        var of = l.from() == null ? " " : " " + l.from().line() + ", ";
+        var text = l.direction() + of + Units.format(l.value(), picture.unit());
         limits.add(new LimitLabels.Limit(at, text));
       }
     }
@@ -317,12 +328,24 @@ final class TimeChartDrawer {
               label.above(),
               label.shift(),
               word(chart.limitsAs()),
-              shown.get(i).above()));
+              shown.get(i).above(),
+              course(shown.get(i), scale)));
     }
     return out;
   }
 
-  /** The picture with its values where they are drawn. */
+  private Drawing.Course course(Limit limit, ValueScale scale) {
+    var c = limit.course();
+    if (c == null) {
+      return null;
+    }
+    int from = c.indexOf(asked.from());
+    int to = c.indexOf(asked.to());
+    return new Drawing.Course(
+        Arrays.copyOfRange(c.times(), from, to), scale.at(courseOf(limit), chart.linear()));
+  }
+
+  /** The picture with its values where they are drawn, and the limits that have a course. */
   private Picture drawn(Picture picture) {
     var traces = new ArrayList<Picture.Trace>();
     for (var d : all) {
@@ -342,6 +365,14 @@ final class TimeChartDrawer {
               null,
               null,
               t.readout()));
+    }
+    for (var l : asked.limits()) {
+      var c = course(l, chart.scale());
+      if (c != null) {
+        traces.add(
+            new Picture.Trace(
+                "", "", 0, 0, false, null, c.times(), c.values(), new int[0], null, null, null));
+      }
     }
     return new Picture(
         picture.from(),

@@ -1,6 +1,7 @@
 package vintrel.core.query;
 
 import java.util.ArrayList;
+import java.util.Collection;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -81,7 +82,14 @@ public final class Evaluator {
    * @throws QueryException if a name is unknown, a limit is passed, or the query is cancelled
    */
   public Answer evaluate(Query query, Request request) {
-    return run(query, request, QueryExecution::all);
+    return evaluate(query, request, List.of());
+  }
+
+  /**
+   * @param also names of hidden lines that are answered too: {@link Answer#aside}
+   */
+  public Answer evaluate(Query query, Request request, Collection<String> also) {
+    return run(query, request, run -> run.all(also));
   }
 
   /**

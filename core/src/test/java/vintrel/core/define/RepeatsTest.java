@@ -25,12 +25,15 @@ class RepeatsTest {
         "",
         List.of(),
         repeat,
-        down);
+        down,
+        Map.of());
   }
 
   private static List<String> places(
       List<Dashboard.Panel> panels, Map<String, List<String>> values) {
-    return Repeats.of(new Dashboard("d", "D", "", "", "", "", "", List.of(), panels), values)
+    return Repeats.of(
+            new Dashboard("d", "D", "", "", "", "", "", List.of(), List.of(), panels), values)
+        .panels()
         .stream()
         .map(
             s ->
@@ -67,7 +70,9 @@ class RepeatsTest {
     var many = IntStream.range(0, 30).mapToObj(i -> "v" + i).toList();
     var shown =
         Repeats.of(
-            new Dashboard("d", "D", "", "", "", "", "", List.of(), one), Map.of("site", many));
+                new Dashboard("d", "D", "", "", "", "", "", List.of(), List.of(), one),
+                Map.of("site", many))
+            .panels();
     assertThat(shown).hasSize(Repeats.MAX);
     assertThat(shown.getLast().left()).isEqualTo(18);
     assertThat(shown.getFirst().left()).isZero();
@@ -98,8 +103,9 @@ class RepeatsTest {
       var values = IntStream.range(0, random.nextInt(9)).mapToObj(i -> "v" + i).toList();
       var shown =
           Repeats.of(
-              new Dashboard("d", "D", "", "", "", "", "", List.of(), panels),
-              Map.of("site", values));
+                  new Dashboard("d", "D", "", "", "", "", "", List.of(), List.of(), panels),
+                  Map.of("site", values))
+              .panels();
       for (int i = 0; i < shown.size(); i++) {
         var a = shown.get(i).panel().place();
         assertThat(a.column() + a.width()).isLessThanOrEqualTo(13);
@@ -154,5 +160,108 @@ class RepeatsTest {
     assertThat(c.dependsOn("site")).isFalse();
     assertThat(c.dependsOn("b")).isTrue();
     assertThat(c.dependsOn("host")).isFalse();
+  }
+
+  private static String shown(Repeats.Layout layout) {
+    var out = new ArrayList<String>();
+    layout
+        .headings()
+        .forEach(h -> out.add("%d: %s, %d rows".formatted(h.row(), h.title(), h.rows())));
+    layout
+        .panels()
+        .forEach(
+            p ->
+                out.add(
+                    "%d: %s %s in %d"
+                        .formatted(
+                            p.panel().place().row(), p.panel().title(), p.copy(), p.section())));
+    return String.join("\n", out);
+  }
+
+  @Test
+  void aSectionIsShownForEachValueWithItsPanels() {
+    var dashboard =
+        new Dashboard(
+            "d",
+            "D",
+            "",
+            "",
+            "",
+            "",
+            "",
+            List.of(),
+            List.of(
+                new Dashboard.Section("Now", 3, false, ""),
+                new Dashboard.Section("Ship {ship}", 8, true, "ship"),
+                new Dashboard.Section("After", 14, false, "")),
+            List.of(
+                panel("top", 1, 1, 12, 2, "", false),
+                panel("a", 1, 4, 12, 4, "", false),
+                panel("deck", 1, 9, 6, 3, "", false),
+                panel("each", 7, 9, 6, 5, "site", true),
+                panel("last", 1, 15, 12, 2, "", false)));
+    var layout =
+        Repeats.of(dashboard, Map.of("ship", List.of("Tern", "Plover"), "site", List.of("x", "y")));
+    assertThat(shown(layout))
+        .isEqualTo(
+            """
+            3: Now, 4 rows
+            8: Ship Tern, 10 rows
+            19: Ship Plover, 10 rows
+            30: After, 2 rows
+            1: top  in -1
+            4: a  in 0
+            9: deck ship=Tern in 1
+            9: each · x ship=Tern
+            site=x in 1
+            14: each · y ship=Tern
+            site=y in 1
+            20: deck ship=Plover in 2
+            20: each · x ship=Plover
+            site=x in 2
+            25: each · y ship=Plover
+            site=y in 2
+            31: last  in 3\
+            """);
+  }
+
+  /** Headings and panels never meet, and folding takes away just what lies under a heading. */
+  @Test
+  void sectionsKeepApart() {
+    var random = new Random(6);
+    for (int n = 0; n < 1_000; n++) {
+      var panels = new ArrayList<Dashboard.Panel>();
+      var sections = new ArrayList<Dashboard.Section>();
+      int row = 1;
+      for (int band = 0; band < 5; band++) {
+        if (random.nextBoolean()) {
+          var by = random.nextBoolean() ? "ship" : "";
+          sections.add(new Dashboard.Section("s" + band, row++, false, by));
+        }
+        int height = 1 + random.nextInt(4);
+        var by = random.nextInt(3) == 0 ? "ship" : "";
+        panels.add(panel("p" + band, 1, row, 6, height, by, random.nextBoolean()));
+        panels.add(panel("q" + band, 7, row, 6, 1 + random.nextInt(height), "", false));
+        row += height;
+      }
+      var values = IntStream.range(0, random.nextInt(5)).mapToObj(i -> "v" + i).toList();
+      var layout =
+          Repeats.of(
+              new Dashboard("d", "D", "", "", "", "", "", List.of(), sections, panels),
+              Map.of("ship", values));
+      for (int i = 0; i < layout.headings().size(); i++) {
+        var h = layout.headings().get(i);
+        int end = h.row() + 1 + h.rows();
+        if (i + 1 < layout.headings().size()) {
+          assertThat(layout.headings().get(i + 1).row()).isEqualTo(end);
+        }
+        for (var p : layout.panels()) {
+          var at = p.panel().place();
+          boolean inside = at.row() > h.row() && at.end() <= end;
+          boolean outside = at.end() <= h.row() || at.row() >= end;
+          assertThat(p.section() == i ? inside : outside).as("%s %s", h, p).isTrue();
+        }
+      }
+    }
   }
 }

@@ -163,17 +163,7 @@ class BenchController {
   /** The same over an earlier range. */
   private List<Frame> before(Queries.Ask ask, Queries.Answered answered, long earlier) {
     var range = new TimeText.Range(ask.range().from() - earlier, ask.range().to() - earlier);
-    var moved =
-        new Queries.Ask(
-            ask.text(),
-            range,
-            ask.step(),
-            ask.points(),
-            ask.controls(),
-            ask.zone(),
-            ask.store(),
-            ask.cancelled());
-    var old = queries.answer(answered.query(), moved, answered.pitch());
+    var old = queries.answer(answered.query(), ask.over(range), answered.pitch());
     return old.frames();
   }
 

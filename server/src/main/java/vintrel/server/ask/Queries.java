@@ -124,6 +124,7 @@ public class Queries {
    * @param zone where days begin
    * @param store read if a source names none; empty: all
    * @param cancelled true ends it
+   * @param also names of hidden lines that are answered too
    */
   public record Ask(
       String text,
@@ -133,37 +134,43 @@ public class Queries {
       Map<String, List<String>> controls,
       ZoneId zone,
       String store,
-      BooleanSupplier cancelled) {
+      BooleanSupplier cancelled,
+      List<String> also) {
     public Ask(String text, TimeText.Range range, int points) {
-      this(text, range, 0, points, Map.of(), ZoneOffset.UTC, "", () -> false);
+      this(text, range, 0, points, Map.of(), ZoneOffset.UTC, "", () -> false, List.of());
     }
 
     public Ask text(String other) {
-      return new Ask(other, range, step, points, controls, zone, store, cancelled);
+      return new Ask(other, range, step, points, controls, zone, store, cancelled, also);
     }
 
     public Ask step(long millis) {
-      return new Ask(text, range, millis, points, controls, zone, store, cancelled);
+      return new Ask(text, range, millis, points, controls, zone, store, cancelled, also);
     }
 
     public Ask with(Map<String, List<String>> chosen) {
-      return new Ask(text, range, step, points, chosen, zone, store, cancelled);
+      return new Ask(text, range, step, points, chosen, zone, store, cancelled, also);
     }
 
     public Ask at(ZoneId where) {
-      return new Ask(text, range, step, points, controls, where, store, cancelled);
+      return new Ask(text, range, step, points, controls, where, store, cancelled, also);
     }
 
     public Ask in(String named) {
-      return new Ask(text, range, step, points, controls, zone, named, cancelled);
+      return new Ask(text, range, step, points, controls, zone, named, cancelled, also);
     }
 
     public Ask over(TimeText.Range other) {
-      return new Ask(text, other, step, points, controls, zone, store, cancelled);
+      return new Ask(text, other, step, points, controls, zone, store, cancelled, also);
     }
 
     public Ask until(BooleanSupplier stop) {
-      return new Ask(text, range, step, points, controls, zone, store, stop);
+      return new Ask(text, range, step, points, controls, zone, store, stop, also);
+    }
+
+    /** With the answers of hidden lines. */
+    public Ask also(List<String> lines) {
+      return new Ask(text, range, step, points, controls, zone, store, cancelled, lines);
     }
   }
 
@@ -207,7 +214,8 @@ public class Queries {
             .at(ask.zone())
             .in(ask.store())
             .until(ask.cancelled());
-    var answer = evaluator(only).evaluate(query, ask.step() > 0 ? request : request.fit());
+    var answer =
+        evaluator(only).evaluate(query, ask.step() > 0 ? request : request.fit(), ask.also());
     var shown = query.lines().stream().filter(l -> !l.hidden()).toList();
     var frames = new ArrayList<Frame>();
     for (int i = 0; i < shown.size(); i++) {

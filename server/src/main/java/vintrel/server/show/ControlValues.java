@@ -91,12 +91,19 @@ class ControlValues {
       }
     }
     // One copy of a panel that is repeated: its own value in place of all that are chosen.
-    var copy = request.getParameter(COPY);
-    int cut = copy == null ? -1 : copy.indexOf('=');
-    if (cut > 0 && out.containsKey(copy.substring(0, cut))) {
-      out.put(copy.substring(0, cut), List.of(copy.substring(cut + 1)));
+    for (var copy : copies(request)) {
+      int cut = copy.indexOf('=');
+      if (cut > 0 && out.containsKey(copy.substring(0, cut))) {
+        out.put(copy.substring(0, cut), List.of(copy.substring(cut + 1)));
+      }
     }
     return out;
+  }
+
+  /** Which copy of a panel is asked for: control=value, for each control that repeats it. */
+  static List<String> copies(HttpServletRequest request) {
+    var values = request.getParameterValues(COPY);
+    return values == null ? List.of() : List.of(values);
   }
 
   /** The store that lines read which name none; empty: all. */
@@ -216,16 +223,16 @@ class ControlValues {
     return out;
   }
 
-  /** The values that panels are repeated for: those chosen, or all that are offered. */
+  /** The values that something is repeated for: those chosen, or all that are offered. */
   Map<String, List<String>> repeated(Dashboard dashboard, HttpServletRequest request) {
     var out = new LinkedHashMap<String, List<String>>();
     for (var c : dashboard.controls()) {
-      if (dashboard.panels().stream().anyMatch(p -> p.repeat().equals(c.name()))) {
+      if (dashboard.repeats(c.name())) {
         var chosen = chosen(c, request);
         try {
           out.put(c.name(), chosen.isEmpty() ? offered(c, dashboard, request) : chosen);
         } catch (QueryException e) {
-          // The control says what is wrong; the panel stays one.
+          // The control says what is wrong; what is repeated stays one.
           out.put(c.name(), List.of());
         }
       }
@@ -235,7 +242,7 @@ class ControlValues {
 
   /** Whether a choice in one control changes what else the page has. */
   static boolean reloads(Dashboard dashboard) {
-    return dashboard.panels().stream().anyMatch(p -> !p.repeat().isEmpty())
+    return dashboard.controls().stream().anyMatch(c -> dashboard.repeats(c.name()))
         || dashboard.controls().stream()
             .anyMatch(c -> dashboard.controls().stream().anyMatch(o -> c.dependsOn(o.name())));
   }

@@ -1,9 +1,14 @@
 package vintrel.server.show;
 
+import static java.util.stream.Collectors.groupingBy;
+import static java.util.stream.Collectors.mapping;
+import static java.util.stream.Collectors.toList;
+
 import jakarta.servlet.http.HttpServletRequest;
 import java.time.ZoneId;
 import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Map;
 import org.springframework.http.HttpStatus;
 import org.springframework.http.ResponseEntity;
 import org.springframework.stereotype.Controller;
@@ -38,6 +43,7 @@ class DashboardController {
   private final Queries queries;
   private final ControlValues controls;
   private final DashboardUse use;
+  private final RaisedOn raised;
   private final PanelDrawing drawing;
 
   DashboardController(
@@ -45,8 +51,10 @@ class DashboardController {
       Queries queries,
       ControlValues controls,
       DashboardUse use,
+      RaisedOn raised,
       PanelDrawing drawing) {
     this.use = use;
+    this.raised = raised;
     this.drawing = drawing;
     this.definitions = definitions;
     this.queries = queries;
@@ -95,8 +103,17 @@ class DashboardController {
     model.addAttribute("abouts", abouts);
     model.addAttribute("controls", controls.views(dashboard, request));
     model.addAttribute("reloads", ControlValues.reloads(dashboard));
-    model.addAttribute("shown", Repeats.of(dashboard, controls.repeated(dashboard, request)));
+    var shown = Repeats.of(dashboard, controls.repeated(dashboard, request));
+    model.addAttribute("shown", shown);
+    model.addAttribute("raised", raised.of(inSections(shown)));
     return "show/dashboard";
+  }
+
+  /** The panels of each section, by its index. */
+  private static Map<Integer, List<Dashboard.Panel>> inSections(Repeats.Layout shown) {
+    return shown.panels().stream()
+        .filter(s -> s.section() >= 0)
+        .collect(groupingBy(Repeats.Shown::section, mapping(Repeats.Shown::panel, toList())));
   }
 
   private Dashboard need(String name) {

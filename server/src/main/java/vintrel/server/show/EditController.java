@@ -16,6 +16,7 @@ import vintrel.core.define.Changes;
 import vintrel.core.define.Dashboard;
 import vintrel.core.define.Definition;
 import vintrel.core.define.DefinitionException;
+import vintrel.core.define.Merge;
 import vintrel.core.define.PanelSettings;
 import vintrel.server.define.Definitions;
 import vintrel.server.define.Origin;
@@ -46,6 +47,36 @@ class EditController {
       throw new NoSuchElementException("no dashboard named `" + name + "`");
     }
     return new Draft(Dashboard.current(stored.content()), stored.version(), PanelSettings.all());
+  }
+
+  /**
+   * Two versions as one.
+   *
+   * @param theirs the version in force, which the merged one is based on from now on
+   * @param version its number
+   * @param both what both sides changed
+   * @param back what was deleted here and changed there
+   */
+  record Merged(
+      Map<String, Object> document,
+      Map<String, Object> theirs,
+      int version,
+      List<String> both,
+      List<String> back) {}
+
+  /**
+   * Merges changes that are not saved yet with what somebody saved meanwhile. Nothing is saved.
+   *
+   * @param basis the document that was changed, as JSON
+   * @param mine what became of it, as JSON
+   */
+  @PostMapping("/dashboards/{name}/merge")
+  @ResponseBody
+  Merged merge(@PathVariable String name, @RequestParam String basis, @RequestParam String mine) {
+    var now = document(name);
+    var merged = Merge.of(basis, mine, now.document());
+    return new Merged(
+        merged.document(), now.document(), now.version(), merged.both(), merged.back());
   }
 
   /**

@@ -11,6 +11,7 @@ import java.util.function.Function;
 import org.springframework.stereotype.Component;
 import org.springframework.web.bind.ServletRequestUtils;
 import vintrel.core.define.Dashboard;
+import vintrel.core.define.Feeding;
 import vintrel.core.frame.Frame;
 import vintrel.core.panel.Asked;
 import vintrel.core.panel.Drawing;
@@ -50,12 +51,18 @@ class PanelDrawing {
    * @param empty why there is nothing, or null
    * @param drawing null if there is nothing
    * @param fault what is wrong with a panel that is being edited; else null
+   * @param fed what lines gave for its settings, by their places
    */
   @JsonInclude(JsonInclude.Include.NON_NULL)
-  record PanelAnswer(Queries.Empty empty, List<Advice> advice, Drawing drawing, String fault) {}
+  record PanelAnswer(
+      Queries.Empty empty,
+      List<Advice> advice,
+      Drawing drawing,
+      String fault,
+      Map<String, FedSettings.Value> fed) {}
 
   static PanelAnswer faulty(String text) {
-    return new PanelAnswer(null, List.of(), null, text);
+    return new PanelAnswer(null, List.of(), null, text, null);
   }
 
   /** Px of a panel's body, and of the plot in it as far as it is known. */
@@ -98,16 +105,22 @@ class PanelDrawing {
 
   /** Copies of a panel do not end each other's queries. */
   private static String copyOf(HttpServletRequest request) {
-    var copy = request.getParameter(ControlValues.COPY);
-    return copy == null ? "" : "~" + copy;
+    var copies = ControlValues.copies(request);
+    return copies.isEmpty() ? "" : "~" + String.join("~", copies);
   }
 
   /**
    * The result of a panel with what its kind draws it from.
    *
+   * @param panel with the numbers that its lines gave
    * @param answered null if it has no lines
+   * @param fed what they gave, by the places of the settings
    */
-  record Result(Queries.Answered answered, Asked asked) {}
+  record Result(
+      Dashboard.Panel panel,
+      Queries.Answered answered,
+      Asked asked,
+      Map<String, FedSettings.Value> fed) {}
 
   /** A panel as the dashboard shows it; its picture in the list of dashboards follows. */
   PanelAnswer draw(
@@ -131,19 +144,21 @@ class PanelDrawing {
           "The lines return a table; a "
               + panel.kind().title().toLowerCase(Locale.ROOT)
               + " needs series over time. Edit the panel to choose another kind or other steps.";
-      return new PanelAnswer(new Queries.Empty(text, 0), answered.advice(), null, null);
+      return new PanelAnswer(
+          new Queries.Empty(text, 0), answered.advice(), null, null, result.fed());
     }
     // A note says something though its lines give nothing.
     boolean empty = hasQuery && answered.empty() != null && panel.kind().need() != Need.NOTHING;
     return new PanelAnswer(
         empty ? answered.empty() : null,
         hasQuery ? answered.advice() : List.of(),
-        empty ? null : panel.kind().draw(result.asked()),
-        null);
+        empty ? null : result.panel().kind().draw(result.asked()),
+        null,
+        result.fed());
   }
 
   Result result(Dashboard dashboard, Dashboard.Panel panel, Size size, HttpServletRequest request) {
-    var ask = ask(dashboard, panel.query(), size.width(), request);
+    var ask = ask(dashboard, panel.query(), size.width(), request).also(Feeding.lines(panel));
     var range = ask.range();
     var key = request.getParameter("page");
     Function<Queries.Ask, Queries.Answered> answer =
@@ -153,12 +168,15 @@ class PanelDrawing {
                 stop -> queries.answer(one.until(stop)));
     boolean hasQuery = !panel.query().isBlank();
     var answered = hasQuery ? answer.apply(ask) : null;
-    long before = panel.kind().earlier();
+    var fed = FedSettings.of(panel, answered, ask);
+    var drawn = fed.panel();
+    long before = drawn.kind().earlier();
     var earlier =
         before > 0 && hasQuery
             ? answer.apply(ask.over(range.before(before))).frames()
             : List.<Frame>of();
-    return new Result(answered, asked(dashboard, panel, answered, earlier, ask, size));
+    return new Result(
+        drawn, answered, asked(dashboard, drawn, answered, earlier, ask, size), fed.values());
   }
 
   /** Another answer than its lines give, for a panel to draw. */

@@ -34,6 +34,13 @@ class RaisedOn {
 
   /** By dashboard, the highest priority first; without those that have none. */
   Map<String, List<Count>> of(List<Dashboard> dashboards) {
+    var panels = new LinkedHashMap<String, List<Dashboard.Panel>>();
+    dashboards.forEach(d -> panels.put(d.name(), d.panels()));
+    return of(panels);
+  }
+
+  /** By the key of some panels, the highest priority first; without those that have none. */
+  <K> Map<K, List<Count>> of(Map<K, List<Dashboard.Panel>> groups) {
     var counts = new LinkedHashMap<Set<String>, EnumMap<Priority, Integer>>();
     for (var alert : log.notNormal()) {
       if (alert.state().isActive() && alert.priority() != null) {
@@ -42,27 +49,34 @@ class RaisedOn {
             .merge(alert.priority(), 1, Integer::sum);
       }
     }
-    var out = new LinkedHashMap<String, List<Count>>();
+    var out = new LinkedHashMap<K, List<Count>>();
     if (counts.isEmpty()) {
       return out;
     }
-    for (var d : dashboards) {
-      var shown = new HashSet<String>();
-      d.panels().forEach(p -> shown.addAll(metrics(p.query())));
-      var sum = new EnumMap<Priority, Integer>(Priority.class);
-      counts.forEach(
-          (watched, found) -> {
-            if (watched.stream().anyMatch(shown::contains)) {
-              found.forEach((p, n) -> sum.merge(p, n, Integer::sum));
-            }
-          });
-      var list = new ArrayList<Count>();
-      sum.forEach((p, n) -> list.add(new Count(p.text(), n)));
-      if (!list.isEmpty()) {
-        out.put(d.name(), list);
-      }
-    }
+    groups.forEach(
+        (key, panels) -> {
+          var list = counts(panels, counts);
+          if (!list.isEmpty()) {
+            out.put(key, list);
+          }
+        });
     return out;
+  }
+
+  private static List<Count> counts(
+      List<Dashboard.Panel> panels, Map<Set<String>, EnumMap<Priority, Integer>> active) {
+    var shown = new HashSet<String>();
+    panels.forEach(p -> shown.addAll(metrics(p.query())));
+    var sum = new EnumMap<Priority, Integer>(Priority.class);
+    active.forEach(
+        (watched, found) -> {
+          if (watched.stream().anyMatch(shown::contains)) {
+            found.forEach((p, n) -> sum.merge(p, n, Integer::sum));
+          }
+        });
+    var list = new ArrayList<Count>();
+    sum.forEach((p, n) -> list.add(new Count(p.text(), n)));
+    return list;
   }
 
   private static Set<String> metrics(String text) {

@@ -151,7 +151,7 @@ class SheetController {
     var asked = sized(result.asked(), SMALL_WIDTH, SMALL_HEIGHT);
     for (var kind : PanelKinds.ALL) {
       boolean same = kind.word().equals(panel.kind().word());
-      out.add(small(same ? panel.kind() : kind, result.answered(), asked));
+      out.add(small(same ? result.panel().kind() : kind, result.answered(), asked));
     }
     return out;
   }

@@ -35,6 +35,7 @@ class RoutesTest {
           "GET /dashboards/import",
           "POST /dashboards/import",
           "POST /dashboards/{name}/save",
+          "POST /dashboards/{name}/merge",
           "POST /dashboards/{name}/about",
           "POST /dashboards/{name}/copy",
           "POST /dashboards/{name}/delete",

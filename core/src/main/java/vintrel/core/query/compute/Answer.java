@@ -2,16 +2,31 @@ package vintrel.core.query.compute;
 
 import java.util.List;
 import java.util.Map;
+import java.util.stream.Stream;
 import vintrel.core.query.plan.Advice;
 import vintrel.core.query.plan.SeriesSet;
 
 /**
  * The answers of the lines that are shown, in order: series on a grid, or a table.
  *
+ * @param aside hidden lines that were asked for by name
  * @param traces what every step and source gave, by identity of its node in the tree
  */
 public record Answer(
-    List<LineAnswer> lines, List<Advice> advice, Stats stats, Map<Object, Trace> traces) {
+    List<LineAnswer> lines,
+    List<LineAnswer> aside,
+    List<Advice> advice,
+    Stats stats,
+    Map<Object, Trace> traces) {
+  /** What a line gave, shown or asked for by name; null if it is neither. */
+  public SeriesSet of(String line) {
+    return Stream.concat(lines.stream(), aside.stream())
+        .filter(l -> l.name().equals(line))
+        .findFirst()
+        .map(LineAnswer::set)
+        .orElse(null);
+  }
+
   public record LineAnswer(String name, SeriesSet set) {}
 
   /**

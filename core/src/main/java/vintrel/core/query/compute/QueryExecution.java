@@ -2,6 +2,7 @@ package vintrel.core.query.compute;
 
 import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.Collection;
 import java.util.HashMap;
 import java.util.IdentityHashMap;
 import java.util.List;
@@ -100,19 +101,24 @@ public final class QueryExecution {
     this.tables = new TableSteps(request, limits, reads::checkTime);
   }
 
-  public Answer all() {
-    var out = new ArrayList<Answer.LineAnswer>();
+  /**
+   * @param also names of hidden lines that are answered too
+   */
+  public Answer all(Collection<String> also) {
+    var shown = new ArrayList<Answer.LineAnswer>();
+    var aside = new ArrayList<Answer.LineAnswer>();
     for (var line : query.lines()) {
-      if (!line.hidden()) {
-        out.add(new Answer.LineAnswer(line.name(), line(line, request.from(), request.to())));
+      if (!line.hidden() || also.contains(line.name())) {
+        var set = line(line, request.from(), request.to());
+        (line.hidden() ? aside : shown).add(new Answer.LineAnswer(line.name(), set));
       }
     }
-    return told(out);
+    return new Answer(shown, aside, observer.advice(), reads.stats(), traces);
   }
 
   /** The lines with what is known of their answering. */
   public Answer told(List<Answer.LineAnswer> out) {
-    return new Answer(out, observer.advice(), reads.stats(), traces);
+    return new Answer(out, List.of(), observer.advice(), reads.stats(), traces);
   }
 
   /**

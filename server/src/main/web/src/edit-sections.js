@@ -1,0 +1,134 @@
+// The headings of a dashboard's sections while it is edited: rows of the grid that panels make room for.
+import { el } from './dom.js';
+
+const COLUMNS = 12;
+
+// `doc` gives the document, `change` takes a named step, `end` is the first free row.
+export function sections(host, { doc, change, end }) {
+  const items = [];
+  const list = () => doc().sections ?? [];
+  const idOf = (i) => `section ${i}`;
+
+  const with_ = (d, next) => {
+    const out = { ...d, sections: next };
+    if (!next.length) delete out.sections;
+    return out;
+  };
+
+  function set(i, part, words, joins) {
+    change(
+      words,
+      (d) =>
+        with_(
+          d,
+          d.sections.map((s, k) => {
+            if (k !== i) return s;
+            const next = { ...s, ...part };
+            for (const name of ['folded', 'repeat']) if (!next[name]) delete next[name];
+            return next;
+          }),
+        ),
+      joins,
+    );
+  }
+
+  // A section with its panels goes past its neighbour: the two exchange their rows.
+  function move(i, by) {
+    const order = list()
+        .map((s, k) => ({ row: s.row, k }))
+        .sort((a, b) => a.row - b.row),
+      at = order.findIndex((s) => s.k === i),
+      [upper, lower] = by < 0 ? [order[at - 1], order[at]] : [order[at], order[at + 1]];
+    if (!upper || !lower) return;
+    const after = order[order.indexOf(lower) + 1]?.row ?? end(),
+      shift = (row) => (row < upper.row || row >= after ? row : row < lower.row ? row + after - lower.row : row - (lower.row - upper.row));
+    change(`place of ${list()[i].title}`, (d) => ({
+      ...with_(
+        d,
+        d.sections.map((s) => ({ ...s, row: shift(s.row) })),
+      ),
+      panels: (d.panels ?? []).map((p) => ({ ...p, at: [p.at[0], shift(p.at[1]), p.at[2], p.at[3]] })),
+    }));
+  }
+
+  function heading(i) {
+    const act = (text, words, on) => el('button', { type: 'button', title: words, 'aria-label': words, onclick: on }, text),
+      title = el('input', {
+        class: 'section-title',
+        'aria-label': 'Title of the section',
+        maxlength: '200',
+        oninput: (e) => e.target.value.trim() && set(i, { title: e.target.value }, 'title of a section', `section/${i}/title`),
+      }),
+      repeat = el('select', {
+        class: 'field',
+        'aria-label': 'Repeat the section for each value of',
+        onchange: (e) => set(i, { repeat: e.target.value }, `repeating of ${list()[i].title}`),
+      }),
+      folded = el('input', {
+        type: 'checkbox',
+        onchange: (e) => set(i, { folded: e.target.checked }, `folding of ${list()[i].title}`),
+      });
+    const item = el(
+      'div',
+      { class: 'grid-stack-item section-item', 'gs-id': idOf(i) },
+      el(
+        'div',
+        { class: 'grid-stack-item-content section-edit' },
+        title,
+        el('label', { class: 'note repeat' }, 'repeat for ', repeat),
+        el('label', { class: 'note' }, folded, ' start folded'),
+        el(
+          'span',
+          { class: 'acts' },
+          act('↑', 'Move the section up', () => move(i, -1)),
+          act('↓', 'Move the section down', () => move(i, 1)),
+          act('Delete', 'Delete the heading; its panels stay', () =>
+            change(`deletion of ${list()[i].title}`, (d) =>
+              with_(
+                d,
+                d.sections.filter((_, k) => k !== i),
+              ),
+            ),
+          ),
+        ),
+      ),
+    );
+    item.fill = (s) => {
+      if (document.activeElement !== title) title.value = s.title;
+      const controls = (doc().controls ?? []).map((c) => c.name);
+      repeat.replaceChildren(
+        el('option', { value: '' }, 'nothing'),
+        ...controls.map((c) => el('option', { value: c, selected: s.repeat === c }, c)),
+      );
+      repeat.parentElement.hidden = !controls.length;
+      folded.checked = !!s.folded;
+    };
+    return item;
+  }
+
+  return {
+    add() {
+      const row = end();
+      change('added section', (d) => with_(d, [...(d.sections ?? []), { title: 'New section', row }]));
+      const input = items.at(-1)?.querySelector('.section-title');
+      input?.scrollIntoView({ block: 'nearest' });
+      input?.focus();
+      input?.select();
+    },
+    show(grid) {
+      while (items.length > list().length) grid.removeWidget(items.pop());
+      list().forEach((s, i) => {
+        if (!items[i]) {
+          items[i] = heading(i);
+          host.append(items[i]);
+          grid.makeWidget(items[i], { id: idOf(i), x: 0, y: s.row - 1, w: COLUMNS, h: 1, noMove: true, noResize: true });
+        }
+        items[i].fill(s);
+      });
+    },
+    // Where each heading belongs on the grid.
+    places: () => list().map((s, i) => [items[i], { x: 0, y: s.row - 1, w: COLUMNS, h: 1 }]),
+    // The document after panels pushed headings; `at` is by the ids of the grid.
+    moved: (d, at) => (d.sections ? { ...d, sections: d.sections.map((s, i) => ({ ...s, row: at.get(idOf(i))?.[1] ?? s.row })) } : d),
+  };
+}
