@@ -20,7 +20,7 @@ const colour = (name) => getComputedStyle(document.documentElement).getPropertyV
 export function chart(host, { bare = false } = {}) {
   const canvas = el('div', { class: 'canvas' });
   host.append(canvas);
-  const self = { host, off: new Set(), picture: null, draw, dispose, shared, image, near, size };
+  const self = { host, off: new Set(), picture: null, draw, dispose, shared, image, near, size, plotBox };
   let instance = null;
   const box = { left: 0, right: 8, top: 6, bottom: 22 },
     captions = [],
@@ -137,6 +137,14 @@ export function chart(host, { bare = false } = {}) {
   // Width and height of the plot between its axes, px; zeros before the first picture.
   function size() {
     return instance ? [span(), host.clientHeight - box.top - box.bottom].map(Math.round) : [0, 0];
+  }
+
+  // The plot between its axes: px from the left and top of the host, and the ends of the left axis; null before the first picture.
+  function plotBox() {
+    if (!instance || !self.picture) return null;
+    const [width, height] = size(),
+      { min, max } = self.picture.axis;
+    return { left: box.left, top: box.top, width, height, min, max };
   }
 
   // One series stands out; none again with null.

@@ -1,9 +1,9 @@
-// The picture of a panel on a dashboard that is being edited: of its draft, not of what is saved.
+// The picture of a panel on a dashboard that is being edited: of its draft, not of what is saved. `asked` gives what a
+// request of a panel says beside the draft.
 import { el, post } from './dom.js';
-import { current } from './range.js';
 import { load } from './kinds/index.js';
 
-export function picture(item, { name, kinds }) {
+export function picture(item, { name, kinds, asked }) {
   const body = item.querySelector('.body'),
     title = item.querySelector('h2');
   let last = '',
@@ -33,12 +33,10 @@ export function picture(item, { name, kinds }) {
       return;
     }
     abort = new AbortController();
-    const fields = new URLSearchParams({
-      draft: JSON.stringify(p),
-      ...current(),
-      width: body.clientWidth || 400,
-      height: Math.max(60, body.clientHeight),
-    });
+    const fields = asked(p);
+    fields.set('draft', JSON.stringify(p));
+    fields.set('width', body.clientWidth || 400);
+    fields.set('height', Math.max(60, body.clientHeight));
     const [w, h] = view?.size() ?? [0, 0];
     fields.set('plot-width', w);
     fields.set('plot-height', h);

@@ -3,8 +3,8 @@ import { el } from './dom.js';
 
 const COLUMNS = 12;
 
-// `doc` gives the document, `change` takes a named step, `end` is the first free row.
-export function sections(host, { doc, change, end }) {
+// `first` is the value that a repeated section is shown for. `doc` gives the document, `change` takes a named step, `end` is the first free row.
+export function sections(host, { doc, change, end, first }) {
   const items = [];
   const list = () => doc().sections ?? [];
   const idOf = (i) => `section ${i}`;
@@ -93,7 +93,10 @@ export function sections(host, { doc, change, end }) {
         ),
       ),
     );
+    const shown = el('span', { class: 'note' });
+    title.after(shown);
     item.fill = (s) => {
+      shown.textContent = s.repeat && first(s.repeat) ? `shown: ${first(s.repeat)}` : '';
       if (document.activeElement !== title) title.value = s.title;
       const controls = (doc().controls ?? []).map((c) => c.name);
       repeat.replaceChildren(

@@ -2,6 +2,7 @@
 import { GridStack } from 'gridstack';
 import { csrf, el, post } from './dom.js';
 import { live } from './live.js';
+import { current } from './range.js';
 import { picture } from './edit-picture.js';
 import { sections } from './edit-sections.js';
 import { controls } from './sheet/controls.js';
@@ -25,6 +26,22 @@ export async function edit(root, bar, wanted = null) {
     openSheet = null,
     grid = null,
     saved = JSON.stringify(start);
+
+  // What is repeated is shown once while it is edited: for the first of its values.
+  const firsts = new Map();
+  for (const { dataset } of root.querySelectorAll('[data-copy-of]'))
+    for (const copy of dataset.copyOf.split('\n')) {
+      const [control, value] = copy.split(/=(.*)/s);
+      if (!firsts.has(control)) firsts.set(control, value);
+    }
+  function asked(p) {
+    const out = new URLSearchParams(location.search),
+      section = (doc.sections ?? []).filter((s) => s.row <= p.at[1]).sort((a, b) => b.row - a.row)[0];
+    for (const [key, value] of Object.entries(current())) out.set(key, value);
+    for (const control of [section?.repeat, p.repeat])
+      if (control && firsts.has(control)) out.append('panel-copy', `${control}=${firsts.get(control)}`);
+    return out;
+  }
 
   const figures = root.querySelector('.figures'),
     host = el('div', { class: 'grid-stack arranging' }),
@@ -126,7 +143,7 @@ export async function edit(root, bar, wanted = null) {
   }
 
   const end = () => Math.max(1, ...panels().map((p) => p.at[1] + p.at[3]), ...(doc.sections ?? []).map((s) => s.row + 1));
-  const heads = sections(host, { doc: () => doc, change, end });
+  const heads = sections(host, { doc: () => doc, change, end, first: (control) => firsts.get(control) });
 
   function create(like = null) {
     const title = like ? `${like.title}, copy` : 'New panel',
@@ -214,7 +231,7 @@ export async function edit(root, bar, wanted = null) {
       const item = figure(p);
       host.append(item);
       grid.makeWidget(item, { id, ...placeOf(p) });
-      views.set(id, picture(item, { name, kinds }));
+      views.set(id, picture(item, { name, kinds, asked }));
     }
     heads.show(grid);
     // What is put in its place can push another out of its own, until all are where they belong.
@@ -309,6 +326,7 @@ export async function edit(root, bar, wanted = null) {
     openSheet = sheet(root, p, {
       dashboard: { name, title: doc.title, controls: (doc.controls ?? []).map((c) => c.name) },
       kinds,
+      asked,
       put: (panel, what, field) => put(id, panel, what, field),
       close,
     });

@@ -3,20 +3,20 @@
 import { editor } from './editor.js';
 import { el, post } from './dom.js';
 import { ledger } from './ledger.js';
-import { current } from './range.js';
 import { stamp } from './time.js';
 import { load } from './kinds/index.js';
 import { dress } from './sheet/dress.js';
 import { all as allFeeds, renamed } from './sheet/feed.js';
 import { fit } from './sheet/fit.js';
+import { point } from './sheet/point.js';
 import { strip } from './sheet/strip.js';
 
 const COLUMN = 103,
   ROW = 50,
   TALLEST = 270;
 
-// `put` takes the panel after a change, what it was, and the field.
-export function sheet(root, panel, { dashboard, kinds, put, close }) {
+// `put` takes the panel after a change, what it was, and the field; `asked` gives what a request of it says.
+export function sheet(root, panel, { dashboard, kinds, asked, put, close }) {
   let p = structuredClone(panel),
     activeLine = 0,
     as = 'chips',
@@ -164,7 +164,7 @@ export function sheet(root, panel, { dashboard, kinds, put, close }) {
       [...linesHost.children].forEach((box, i) => box.classList.toggle('active', i === at));
     },
   });
-  const kindsStrip = strip(stripHost, kinds, { chosen: () => kindOf().word, choose });
+  const kindsStrip = strip(stripHost, kinds, { chosen: () => kindOf().word, choose, all: showAll });
   const feeds = {
     lines: () =>
       lines
@@ -179,6 +179,24 @@ export function sheet(root, panel, { dashboard, kinds, put, close }) {
   const typed = editor(textHost, p.query ?? '', (v) => v !== (p.query ?? '') && field('query', v, 'lines'), {
     label: 'Lines',
     hint: 'host.cpu.busy then max by host',
+  });
+
+  let drawing = null;
+  const pointing = point(body, looksHost, {
+    view: () => view,
+    drawing: () => drawing,
+    go: looks.go,
+    limitAt: (i) => p.limits?.[i]?.above ?? p.limits?.[i]?.below,
+    limit(i, v) {
+      const side = p.limits[i].above != null ? 'above' : 'below';
+      field(
+        'limits',
+        p.limits.map((l, k) => (k === i ? { ...l, [side]: v } : l)),
+        'limit',
+      );
+      looks.fill();
+      ask(0);
+    },
   });
 
   function write(how) {
@@ -213,6 +231,13 @@ export function sheet(root, panel, { dashboard, kinds, put, close }) {
     frame.querySelector('header button').textContent = windowed ? 'As on the dashboard' : 'Fit the window';
   }
 
+  // What a request says: the draft with its circumstances.
+  function fields(more) {
+    const out = asked(p);
+    for (const [key, value] of Object.entries({ draft: JSON.stringify(p), ...more })) out.set(key, value);
+    return out;
+  }
+
   function ask(after = 120) {
     clearTimeout(wait);
     wait = setTimeout(answer, after);
@@ -228,15 +253,12 @@ export function sheet(root, panel, { dashboard, kinds, put, close }) {
     try {
       const data = await post(
         `/dashboards/${dashboard.name}/sheet`,
-        {
-          draft: JSON.stringify(p),
-          ...Object.fromEntries(new URLSearchParams(location.search)),
-          ...current(),
+        fields({
           width: body.clientWidth || 600,
           height: Math.max(60, body.clientHeight),
           'plot-width': w,
           'plot-height': h,
-        },
+        }),
         mine.signal,
       );
       clearTimeout(slow);
@@ -281,7 +303,7 @@ export function sheet(root, panel, { dashboard, kinds, put, close }) {
       body.append(el('div', { class: 'empty', role: 'status' }, data.panel.empty?.text ?? 'Nothing to draw.'));
       return;
     }
-    const { drawing } = data.panel;
+    drawing = data.panel.drawing;
     if (shown !== drawing.kind) {
       clear();
       shown = drawing.kind;
@@ -328,12 +350,10 @@ export function sheet(root, panel, { dashboard, kinds, put, close }) {
   async function openFit() {
     const kind = kindOf(),
       draft = JSON.stringify(p);
-    const data = await post(`/dashboards/${dashboard.name}/fit`, {
-      draft,
-      width: body.clientWidth || 600,
-      ...Object.fromEntries(new URLSearchParams(location.search)),
-      ...current(),
-    }).catch((e) => ({ fault: e.message, proposals: [] }));
+    const data = await post(`/dashboards/${dashboard.name}/fit`, fields({ width: body.clientWidth || 600 })).catch((e) => ({
+      fault: e.message,
+      proposals: [],
+    }));
     if (draft !== JSON.stringify(p) || data.fault || !data.gives) return;
     closeFit();
     frame.hidden = looksHost.hidden = true;
@@ -376,7 +396,24 @@ export function sheet(root, panel, { dashboard, kinds, put, close }) {
     );
   }
 
+  let overlaid = false;
+  async function showAll() {
+    if (overlaid) return;
+    overlaid = true;
+    const { allKinds } = await import('./sheet/all-kinds.js'),
+      shown = lines.lines().filter((l) => !l.hidden),
+      last = shown.length === 1 ? [shown[0].source, ...shown[0].steps].findLast((r) => !r.off && r.shape) : null;
+    await allKinds(out.querySelector('.ps-right'), kinds, {
+      drawn: kindsStrip.last(),
+      chosen: kindOf().word,
+      shape: last ? `Your ${last.shape}` : shown.length ? `Your ${shown.length} lines` : '',
+      choose,
+      closed: () => (overlaid = false),
+    });
+  }
+
   function keys(e) {
+    if (overlaid) return;
     const at = document.activeElement,
       types = at?.shadowRoot || /^(INPUT|TEXTAREA|SELECT)$/.test(at?.tagName);
     if ((e.ctrlKey || e.metaKey) && e.key === 'e') write(as === 'text' ? 'chips' : 'text');
@@ -387,6 +424,7 @@ export function sheet(root, panel, { dashboard, kinds, put, close }) {
       closeFit();
       applied(chosen.query, 'the proposed steps');
     } else if (e.key === '/') looks.find.focus();
+    else if (e.key === 'k') showAll();
     else return;
     e.preventDefault();
     e.stopPropagation();
@@ -426,6 +464,7 @@ export function sheet(root, panel, { dashboard, kinds, put, close }) {
       abort?.abort();
       sizes.disconnect();
       kindsStrip.dispose();
+      pointing.dispose();
       fitting?.dispose();
       view?.dispose();
       crumb.remove();

@@ -16,5 +16,36 @@ export function mount(body) {
     plot.setAttribute('aria-label', summary(drawing.picture));
   }
 
-  return { update, size: view.size, dispose: view.dispose, image: view.image };
+  // Where a setting shows, px from the left and top of the body; null: nowhere in particular.
+  function part(group, name) {
+    const p = view.plotBox();
+    if (!p) return null;
+    const [x, y] = [plot.offsetLeft, plot.offsetTop],
+      box = (left, top, width, height) => ({ left: x + left, top: y + top, width, height });
+    if (group === 'Legend') return { left: list.offsetLeft, top: list.offsetTop, width: list.offsetWidth, height: list.offsetHeight };
+    if (group !== 'Axes')
+      return group === 'Lines' || group === 'Limits' || group === 'Style rules' ? box(p.left, p.top, p.width, p.height) : null;
+    if (name === 'zones') return box(0, p.top + p.height, plot.clientWidth, plot.clientHeight - p.top - p.height);
+    return name.startsWith('right')
+      ? box(p.left + p.width, p.top, plot.clientWidth - p.left - p.width, p.height)
+      : box(0, p.top, p.left, p.height);
+  }
+
+  // The group and the name of the settings of a place in the body.
+  function settingAt(left, top) {
+    const p = view.plotBox(),
+      [x, y] = [left - plot.offsetLeft, top - plot.offsetTop];
+    if (!p) return null;
+    if (x < 0 || y < 0 || x > plot.clientWidth || y > plot.clientHeight) return ['Legend', 'legend'];
+    if (y > p.top + p.height) return ['Axes', 'zones'];
+    if (x > p.left + p.width) return ['Axes', 'right-scale'];
+    return x < p.left ? ['Axes', 'scale'] : ['Lines', 'draw'];
+  }
+
+  function place() {
+    const p = view.plotBox();
+    return p && { ...p, left: p.left + plot.offsetLeft, top: p.top + plot.offsetTop };
+  }
+
+  return { update, size: view.size, dispose: view.dispose, image: view.image, part, settingAt, plot: place };
 }

@@ -98,7 +98,12 @@ export function dress(host, { kind, panel, field, option, controls, feeds }) {
     );
 
   const group = (name, ...inside) =>
-    el('div', { class: 'group' }, el('h3', {}, name, el('span', { class: 'count' })), el('div', { class: 'settings' }, ...inside));
+    el(
+      'div',
+      { class: 'group', 'data-group': name },
+      el('h3', {}, name, el('span', { class: 'count' })),
+      el('div', { class: 'settings' }, ...inside),
+    );
 
   // Once for each value of a control.
   const repeats = () =>
@@ -180,6 +185,16 @@ export function dress(host, { kind, panel, field, option, controls, feeds }) {
   return {
     fill,
     find,
+    // To the settings of a part of the picture; the group is seen for a moment.
+    go(group, name) {
+      narrow('all');
+      const to = grid.querySelector(`[data-group="${CSS.escape(group)}"]`),
+        at = to?.querySelector(name ? `[data-name="${CSS.escape(name)}"] .value` : '.limit .value, .value');
+      to?.scrollIntoView({ block: 'nearest' });
+      at?.focus();
+      to?.classList.add('pointed');
+      setTimeout(() => to?.classList.remove('pointed'), 1200);
+    },
     // What lines gave for the settings that they feed.
     fed() {
       for (const out of grid.querySelectorAll('.value')) out.show?.();

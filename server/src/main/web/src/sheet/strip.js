@@ -4,9 +4,10 @@ import { el } from '../dom.js';
 
 const idle = window.requestIdleCallback ?? ((work) => setTimeout(work, 30));
 
-export function strip(host, kinds, { chosen, choose }) {
+export function strip(host, kinds, { chosen, choose, all: openAll }) {
   const buttons = new Map();
-  let turn = 0;
+  let turn = 0,
+    last = [];
   for (const k of kinds) {
     const body = el('span', { class: 'small-body', 'aria-hidden': 'true', inert: '' }),
       says = el('span', { class: 'note' });
@@ -20,6 +21,14 @@ export function strip(host, kinds, { chosen, choose }) {
     buttons.set(k.word, { button, body, says, view: null });
     host.append(button);
   }
+  host.append(
+    el(
+      'button',
+      { type: 'button', class: 'kind-all', onclick: openAll, title: 'All kinds with your data, and what each needs' },
+      el('span', {}, `All ${kinds.length}`),
+      el('kbd', {}, 'K'),
+    ),
+  );
   host.addEventListener('keydown', (e) => {
     const all = [...host.children],
       next = all[all.indexOf(document.activeElement) + ({ ArrowLeft: -1, ArrowRight: 1 }[e.key] ?? NaN)];
@@ -50,13 +59,20 @@ export function strip(host, kinds, { chosen, choose }) {
   mark();
   return {
     mark,
+    // What was put last: every kind with its drawing.
+    last: () => last,
     put(all) {
+      last = all;
       mark();
       for (const one of all) {
         const b = buttons.get(one.kind);
-        b.says.textContent = one.fits ? 'fits' : one.missing ? `+ ${one.missing} step${one.missing > 1 ? 's' : ''}` : 'does not fit';
+        b.says.textContent = one.fits
+          ? 'fits'
+          : one.steps.length
+            ? `+ ${one.steps.length} step${one.steps.length > 1 ? 's' : ''}`
+            : 'does not fit';
         b.button.classList.toggle('unfit', !one.fits);
-        b.unfit = !one.fits && one.missing > 0;
+        b.unfit = !one.fits && one.steps.length > 0;
       }
       const mine = ++turn;
       idle(() => draw(mine, [...all]));

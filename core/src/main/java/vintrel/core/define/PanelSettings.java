@@ -11,8 +11,20 @@ import vintrel.core.panel.Setting;
 public final class PanelSettings {
   private PanelSettings() {}
 
-  /** A kind, with the shape of data that it needs in words. */
-  public record Kind(String word, String title, String needs, boolean query, List<One> settings) {}
+  /**
+   * A kind.
+   *
+   * @param question that it answers
+   * @param needs the shape of data that it needs, in words
+   * @param query whether it needs lines
+   */
+  public record Kind(
+      String word,
+      String title,
+      String question,
+      String needs,
+      boolean query,
+      List<One> settings) {}
 
   /**
    * A setting.
@@ -39,7 +51,14 @@ public final class PanelSettings {
     for (var kind : PanelKinds.ALL) {
       boolean query = kind.need() != vintrel.core.panel.Need.NOTHING;
       var settings = settings(kind.getClass());
-      out.add(new Kind(kind.word(), kind.title(), kind.need().words(), query, settings));
+      out.add(
+          new Kind(
+              kind.word(),
+              kind.title(),
+              kind.question().words(),
+              kind.need().words(),
+              query,
+              settings));
     }
     return out;
   }

@@ -68,6 +68,11 @@ public record BigNumber(
   }
 
   @Override
+  public Question question() {
+    return Question.AMOUNT;
+  }
+
+  @Override
   public Need need() {
     return Need.NUMBER;
   }

@@ -50,6 +50,11 @@ public record Dial(
   }
 
   @Override
+  public Question question() {
+    return Question.AMOUNT;
+  }
+
+  @Override
   public Need need() {
     return Need.NUMBER;
   }

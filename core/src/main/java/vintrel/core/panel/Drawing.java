@@ -72,6 +72,7 @@ public sealed interface Drawing {
   /**
    * A limit across a chart.
    *
+   * @param index of the limit in the panel
    * @param at where it lies on the axis
    * @param text the label; empty if another label has its words
    * @param shift px of the label from the right end
@@ -80,6 +81,7 @@ public sealed interface Drawing {
    */
   @JsonInclude(JsonInclude.Include.NON_NULL)
   record LimitLine(
+      int index,
       double at,
       String text,
       String priority,

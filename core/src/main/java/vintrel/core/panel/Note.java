@@ -40,6 +40,11 @@ public record Note(
   }
 
   @Override
+  public Question question() {
+    return Question.NONE;
+  }
+
+  @Override
   public Need need() {
     return Need.NOTHING;
   }

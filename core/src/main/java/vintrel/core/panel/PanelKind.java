@@ -15,6 +15,9 @@ public sealed interface PanelKind permits TimeChart, BigNumber, Dial, Ranking, T
 
   Need need();
 
+  /** The question that it answers. */
+  Question question();
+
   /** How long before an earlier time lies that is drawn beside this one, ms; 0: none is. */
   default long earlier() {
     return 0;

@@ -60,6 +60,11 @@ public record Ranking(
   }
 
   @Override
+  public Question question() {
+    return Question.AMOUNT;
+  }
+
+  @Override
   public Need need() {
     return Need.NAMED_NUMBERS;
   }

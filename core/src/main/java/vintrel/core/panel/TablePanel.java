@@ -72,6 +72,11 @@ public record TablePanel(
   }
 
   @Override
+  public Question question() {
+    return Question.CONTENT;
+  }
+
+  @Override
   public Need need() {
     return Need.ROWS;
   }

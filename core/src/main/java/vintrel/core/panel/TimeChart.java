@@ -271,6 +271,11 @@ public record TimeChart(
   }
 
   @Override
+  public Question question() {
+    return Question.COURSE;
+  }
+
+  @Override
   public Need need() {
     return Need.SERIES;
   }

@@ -322,6 +322,7 @@ final class TimeChartDrawer {
       var label = labels.get(i);
       out.add(
           new LimitLine(
+              asked.limits().indexOf(shown.get(i)),
               limits.get(i).value(),
               label.text(),
               shown.get(i).priority(),

@@ -3,7 +3,9 @@ package vintrel.server.show;
 import com.fasterxml.jackson.annotation.JsonInclude;
 import jakarta.servlet.http.HttpServletRequest;
 import java.util.ArrayList;
+import java.util.EnumMap;
 import java.util.List;
+import java.util.Map;
 import java.util.NoSuchElementException;
 import org.springframework.stereotype.Controller;
 import org.springframework.web.bind.annotation.PathVariable;
@@ -116,11 +118,11 @@ class SheetController {
    * A kind of panel, with the own data.
    *
    * @param fits whether it draws the data as it is
-   * @param missing how many steps would do; 0 if it fits, or if no chain is known
+   * @param steps that would do, as text; empty if it fits, or if none are known
    * @param drawing null if there is nothing to draw
    */
   @JsonInclude(JsonInclude.Include.NON_NULL)
-  record Small(String kind, boolean fits, int missing, Drawing drawing) {}
+  record Small(String kind, boolean fits, List<String> steps, Drawing drawing) {}
 
   @PostMapping("/dashboards/{name}/sheet")
   @ResponseBody
@@ -149,24 +151,32 @@ class SheetController {
   private static List<Small> strip(Dashboard.Panel panel, PanelDrawing.Result result) {
     var out = new ArrayList<Small>();
     var asked = sized(result.asked(), SMALL_WIDTH, SMALL_HEIGHT);
+    // Kinds that need the same are fitted once.
+    var fits = new EnumMap<Need, Fit.Result>(Need.class);
     for (var kind : PanelKinds.ALL) {
       boolean same = kind.word().equals(panel.kind().word());
-      out.add(small(same ? result.panel().kind() : kind, result.answered(), asked));
+      out.add(small(same ? result.panel().kind() : kind, result.answered(), asked, fits));
     }
     return out;
   }
 
-  private static Small small(PanelKind kind, Queries.Answered answered, Asked asked) {
+  private static Small small(
+      PanelKind kind, Queries.Answered answered, Asked asked, Map<Need, Fit.Result> fits) {
     boolean note = kind.need() == Need.NOTHING;
     if (note || answered == null || answered.empty() != null) {
-      return new Small(kind.word(), note, 0, null);
+      return new Small(kind.word(), note, List.of(), null);
     }
-    var fit = Fit.of(answered.query(), answered.answer(), kind.need(), asked.from(), asked.to());
-    int missing =
-        fit.fits() || fit.proposals().isEmpty() ? 0 : fit.proposals().getFirst().steps().size();
+    var fit =
+        fits.computeIfAbsent(
+            kind.need(),
+            need -> Fit.of(answered.query(), answered.answer(), need, asked.from(), asked.to()));
+    var steps =
+        fit.fits() || fit.proposals().isEmpty()
+            ? List.<String>of()
+            : fit.proposals().getFirst().steps();
     boolean drawable =
         kind.need() != Need.SERIES || asked.frames().stream().anyMatch(Frame::drawable);
-    return new Small(kind.word(), fit.fits(), missing, drawable ? kind.draw(asked) : null);
+    return new Small(kind.word(), fit.fits(), steps, drawable ? kind.draw(asked) : null);
   }
 
   private static Asked sized(Asked a, int width, int height) {

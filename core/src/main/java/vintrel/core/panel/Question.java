@@ -1,0 +1,19 @@
+package vintrel.core.panel;
+
+/** What a person wants to know who chooses a kind of panel. */
+public enum Question {
+  COURSE("How did it go?"),
+  AMOUNT("How much is it now?"),
+  CONTENT("What is in it?"),
+  NONE("Without a line");
+
+  private final String words;
+
+  Question(String words) {
+    this.words = words;
+  }
+
+  public String words() {
+    return words;
+  }
+}
