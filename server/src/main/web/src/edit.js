@@ -4,6 +4,7 @@ import { csrf, el, post } from './dom.js';
 import { live } from './live.js';
 import { current } from './range.js';
 import { picture } from './edit-picture.js';
+import { ways } from './edit-new.js';
 import { sections } from './edit-sections.js';
 import { controls } from './sheet/controls.js';
 import { sheet } from './panel-sheet.js';
@@ -50,7 +51,7 @@ export async function edit(root, bar, wanted = null) {
     undo = el('button', { class: 'btn', type: 'button', onclick: () => step(undos, redos) }, 'Undo'),
     redo = el('button', { class: 'btn', type: 'button', onclick: () => step(redos, undos) }, 'Redo'),
     addSection = el('button', { class: 'btn add-panel', type: 'button', onclick: () => heads.add() }, '+ Section'),
-    add = el('button', { class: 'btn add-panel', type: 'button', onclick: () => create() }, '+ Panel'),
+    add = el('button', { class: 'btn add-panel', type: 'button', 'aria-haspopup': 'menu', onclick: () => offer() }, '+ Panel'),
     settings = el(
       'button',
       { class: 'btn add-panel', type: 'button', 'aria-expanded': 'false', onclick: () => openControls() },
@@ -145,15 +146,26 @@ export async function edit(root, bar, wanted = null) {
   const end = () => Math.max(1, ...panels().map((p) => p.at[1] + p.at[3]), ...(doc.sections ?? []).map((s) => s.row + 1));
   const heads = sections(host, { doc: () => doc, change, end, first: (control) => firsts.get(control) });
 
-  function create(like = null) {
-    const title = like ? `${like.title}, copy` : 'New panel',
-      id = freeId(title),
-      at = [like ? like.at[0] : 1, end(), like ? like.at[2] : NEW.w, like ? like.at[3] : NEW.h],
-      panel = like ? { ...structuredClone(like), title, id, at } : { title, id, at };
-    change(like ? `copy of ${like.title}` : 'added panel', (d) => ({ ...d, panels: [...(d.panels ?? []), panel] }));
+  function create(like) {
+    append(`${like.title}, copy`, { ...structuredClone(like), at: [like.at[0], end(), like.at[2], like.at[3]] }, `copy of ${like.title}`);
+  }
+
+  // What is known of a panel becomes one, below all others.
+  function append(title, known, words = 'added panel') {
+    const id = freeId(title);
+    change(words, (d) => ({
+      ...d,
+      panels: [
+        ...(d.panels ?? []),
+        { ...known, title, id, at: [known.at?.[0] ?? 1, end(), known.at?.[2] ?? NEW.w, known.at?.[3] ?? NEW.h] },
+      ],
+    }));
     focus(id);
     sheetOf(id);
   }
+
+  const offer = () =>
+    ways(add, { make: (known) => append(known.title ?? 'New panel', known), note: kinds.find((k) => !k.query), dashboard: name });
 
   function remove(id) {
     const gone = find(id);
@@ -309,7 +321,7 @@ export async function edit(root, bar, wanted = null) {
       types = at?.shadowRoot || /^(INPUT|TEXTAREA|SELECT)$/.test(at?.tagName);
     if ((e.ctrlKey || e.metaKey) && e.key === 's') keep(base);
     else if ((e.ctrlKey || e.metaKey) && e.key === 'z' && !types) e.shiftKey ? step(redos, undos) : step(undos, redos);
-    else if (e.key === 'n' && !types && !e.ctrlKey && !e.metaKey && !e.altKey) create();
+    else if (e.key === 'n' && !types && !e.ctrlKey && !e.metaKey && !e.altKey && !open) offer();
     else if (e.key === 'Escape' && open) close();
     else return;
     e.preventDefault();

@@ -5,6 +5,7 @@ import static org.springframework.security.test.web.servlet.request.SecurityMock
 import static org.springframework.security.test.web.servlet.setup.SecurityMockMvcConfigurers.springSecurity;
 
 import java.io.UnsupportedEncodingException;
+import java.nio.charset.StandardCharsets;
 import org.springframework.mock.web.MockHttpServletResponse;
 import org.springframework.test.web.servlet.MockMvc;
 import org.springframework.test.web.servlet.request.AbstractMockHttpServletRequestBuilder;
@@ -36,6 +37,11 @@ public final class Pages {
   }
 
   /** The page's text as it is read: without tags, blanks put together. */
+  /** A page as it is sent. */
+  public String html(AbstractMockHttpServletRequestBuilder<?> request) {
+    return new String(send(request).getContentAsByteArray(), StandardCharsets.UTF_8);
+  }
+
   public String text(AbstractMockHttpServletRequestBuilder<?> request) {
     try {
       var html = send(request).getContentAsString();

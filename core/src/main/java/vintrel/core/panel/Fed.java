@@ -14,8 +14,8 @@ import vintrel.core.query.plan.SeriesSet;
  * @param fault why it gives none, or empty
  */
 public record Fed(String line, double value, String unit, long time, Samples course, String fault) {
-  private static Fed none(String line, String why) {
-    return new Fed(line, Double.NaN, "", 0, null, why);
+  private static Fed none(String line, String unit, String why) {
+    return new Fed(line, Double.NaN, unit, 0, null, why);
   }
 
   /**
@@ -35,25 +35,26 @@ public record Fed(String line, double value, String unit, long time, Samples cou
     var frame = t.frame();
     var numbers = frame.numbers();
     if (frame.rows() == 0) {
-      return none(line, "the line returns no rows");
+      return none(line, "", "the line returns no rows");
     }
     if (frame.rows() > 1 || numbers.size() != 1) {
-      return none(line, "the line returns " + t.shape() + "; a setting needs one number");
+      return none(line, "", "the line returns " + t.shape() + "; a setting needs one number");
     }
     double v = numbers.getFirst().values()[0];
     return Double.isNaN(v)
-        ? none(line, "the line returns no number")
+        ? none(line, "", "the line returns no number")
         : new Fed(line, v, numbers.getFirst().unit(), 0, null, "");
   }
 
   private static Fed ofSeries(String line, SeriesSet.OfSeries set, long to) {
     List<SeriesSet.Row> rows = set.rows();
     if (rows.isEmpty()) {
-      return none(line, "the line returns no series");
+      return none(line, "", "the line returns no series");
     }
     if (rows.size() > 1) {
       return none(
           line,
+          rows.getFirst().unit(),
           "the line returns %,d series; a setting needs one: add a step such as max or sum"
               .formatted(rows.size()));
     }
@@ -71,7 +72,7 @@ public record Fed(String line, double value, String unit, long time, Samples cou
     if (at >= 0) {
       return new Fed(line, s.values()[at], unit, course ? s.times()[at] : 0, course ? s : null, "");
     }
-    return none(line, "the line returns no value in this range");
+    return none(line, unit, "the line returns no value in this range");
   }
 
   /** The last sample before an index that has a value, or -1. */

@@ -444,24 +444,28 @@ public class Definitions {
    * Who made the version in force, and when.
    *
    * @param at ms; 0 if it is not known
+   * @param from where it comes from
+   * @param version its number
    */
-  public record LastChange(String by, long at) {}
+  public record LastChange(String by, long at, Origin from, int version) {}
 
-  /** The last change of each definition of a kind, by name. */
+  /** The last change of each definition of a kind, by name; deleted ones too. */
   public Map<String, LastChange> lastChanges(String kind) {
     var rows =
         database.with(
             s ->
                 s.createSelectionQuery(
-                        "select r.name, r.changedBy, r.at from Revision r where r.kind = :kind and"
-                            + " r.version = (select max(o.version) from Revision o where o.kind ="
-                            + " r.kind and o.name = r.name)",
+                        "select r.name, r.changedBy, r.at, r.origin, r.version from Revision r"
+                            + " where r.kind = :kind and r.version = (select max(o.version) from"
+                            + " Revision o where o.kind = r.kind and o.name = r.name)",
                         Object[].class)
                     .setParameter("kind", kind)
                     .getResultList());
     var out = new HashMap<String, LastChange>();
     for (var row : rows) {
-      out.put((String) row[0], new LastChange((String) row[1], (Long) row[2]));
+      var from = Origin.valueOf(((String) row[3]).toUpperCase(java.util.Locale.ROOT));
+      out.put(
+          (String) row[0], new LastChange((String) row[1], (Long) row[2], from, (Integer) row[4]));
     }
     return out;
   }

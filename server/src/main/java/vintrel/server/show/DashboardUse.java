@@ -11,13 +11,21 @@ import org.springframework.stereotype.Service;
 import vintrel.core.unit.Durations;
 import vintrel.server.database.Database;
 
-/** Which dashboards a person opened, when, and which have her star. Any thread. */
+/**
+ * Which dashboards a person opened, when, which have her star, and how often all people open them.
+ * Any thread.
+ */
 @Service
 class DashboardUse {
   private static final Logger log = LoggerFactory.getLogger(DashboardUse.class);
 
   /** Opening one again sooner is not written down. */
   private static final long SOON = Durations.MINUTE;
+
+  /** Days of use that are shown. */
+  static final int DAYS = 7;
+
+  private static final int KEPT_DAYS = 90;
 
   private final Database database;
   private final Clock clock;
@@ -60,9 +68,70 @@ class DashboardUse {
     }
     try {
       write(person, dashboard, new Use(before.starred(), clock.millis()));
+      count(dashboard, day());
     } catch (RuntimeException e) {
       // Two pages opened at once: the other has written it.
       log.debug("not noted that {} was opened: {}", dashboard, e.toString());
+    }
+  }
+
+  private long day() {
+    return Math.floorDiv(clock.millis(), Durations.DAY);
+  }
+
+  private void count(String dashboard, long day) {
+    database.run(
+        s ->
+            s.doWork(
+                c -> {
+                  var more =
+                      "update dashboard_opening set openings = openings + 1"
+                          + " where dashboard = ? and epoch_day = ?";
+                  var first =
+                      "insert into dashboard_opening (dashboard, epoch_day, openings)"
+                          + " values (?, ?, 1)";
+                  if (execute(c, more, dashboard, day) == 0) {
+                    execute(c, first, dashboard, day);
+                    execute(
+                        c,
+                        "delete from dashboard_opening where dashboard = ? and epoch_day < ?",
+                        dashboard,
+                        day - KEPT_DAYS);
+                  }
+                }));
+  }
+
+  private static int execute(Connection c, String sql, String dashboard, long day)
+      throws SQLException {
+    try (var statement = c.prepareStatement(sql)) {
+      statement.setString(1, dashboard);
+      statement.setLong(2, day);
+      return statement.executeUpdate();
+    }
+  }
+
+  /**
+   * How often each dashboard was opened by anybody on the last {@link #DAYS} days, oldest first.
+   */
+  Map<String, int[]> openings() {
+    long first = day() - DAYS + 1;
+    return database.with(s -> s.doReturningWork(c -> openings(c, first)));
+  }
+
+  private static Map<String, int[]> openings(Connection c, long first) throws SQLException {
+    try (var select =
+        c.prepareStatement(
+            "select dashboard, epoch_day, openings from dashboard_opening where epoch_day >= ?")) {
+      select.setLong(1, first);
+      var rows = select.executeQuery();
+      var out = new HashMap<String, int[]>();
+      while (rows.next()) {
+        int at = (int) (rows.getLong(2) - first);
+        if (at < DAYS) {
+          out.computeIfAbsent(rows.getString(1), k -> new int[DAYS])[at] = rows.getInt(3);
+        }
+      }
+      return out;
     }
   }
 

@@ -7,6 +7,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
+import java.util.TreeSet;
 import org.springframework.stereotype.Component;
 import vintrel.core.define.Dashboard;
 import vintrel.core.query.syntax.Expr;
@@ -77,6 +78,22 @@ class RaisedOn {
     var list = new ArrayList<Count>();
     sum.forEach((p, n) -> list.add(new Count(p.text(), n)));
     return list;
+  }
+
+  /** The active alerts on what a dashboard shows, most urgent first. */
+  List<AlertLog.Alert> alerts(Dashboard dashboard) {
+    var shown = metrics(dashboard);
+    return log.notNormal().stream()
+        .filter(a -> a.state().isActive() && a.priority() != null)
+        .filter(a -> metrics(a.rule().query()).stream().anyMatch(shown::contains))
+        .toList();
+  }
+
+  /** The metrics that a dashboard draws. */
+  static Set<String> metrics(Dashboard dashboard) {
+    var out = new TreeSet<String>();
+    dashboard.panels().forEach(p -> out.addAll(metrics(p.query())));
+    return out;
   }
 
   private static Set<String> metrics(String text) {
