@@ -48,10 +48,10 @@ export function chart(host, { bare = false } = {}) {
       faint = colour('--faint'),
       line = colour('--line'),
       font = '"Atkinson Mono", monospace';
-    box.left = bare ? 0 : Math.max(26, ...ticks.map((k) => k.text.length * 7.3)) + 8;
+    box.left = bare ? 0 : room(ticks, look(0));
     box.bottom = bare ? 0 : 22 + zones().length * ZONE_HEIGHT;
     const second = picture.second;
-    box.right = bare ? 0 : second ? Math.max(26, ...second.ticks.map((k) => k.text.length * 7.3)) + 8 : 8;
+    box.right = bare ? 0 : second ? room(second.ticks, look(1)) : 8;
     caption(picture);
     const times = new Map(picture.timeTicks.map((k) => [k.at, k.text]));
     const label = { fontFamily: font, fontSize: 11.5, color: faint };
@@ -74,7 +74,11 @@ export function chart(host, { bare = false } = {}) {
             hideOverlap: true,
           },
         },
-        yAxis: [yAxis(picture.axis, 'left', label, line), ...(second ? [yAxis(second, 'right', label, line)] : [])],
+        yAxis: [
+          yAxis(picture.axis, 'left', label, line),
+          ...(second ? [yAxis(second, 'right', label, line)] : []),
+          ...(picture.more ?? []).map(({ min, max }) => ({ type: 'value', show: false, min, max })),
+        ],
         series: picture.traces.flatMap((trace, i) => (self.off.has(trace.name) ? [] : series(trace, i))).concat(limitLines(limits)),
       },
       { notMerge: true },
@@ -101,26 +105,42 @@ export function chart(host, { bare = false } = {}) {
     });
   }
 
-  // What is on which axis is said where there are two.
+  const ordinary = { words: '', shown: true, grid: true, room: 0 },
+    look = (axis) => self.dress?.axes?.[axis] ?? { ...ordinary, grid: axis === 0 },
+    // Where the axis of a trace is among those of the chart library.
+    indexOf = ({ axis }) => (axis > 1 && !self.picture.second ? axis - 1 : (axis ?? 0)),
+    // The axis of a trace: one that is not drawn has only its ends.
+    axisOf = (trace) => (!trace.axis ? self.picture.axis : trace.axis === 1 ? self.picture.second : self.picture.more[trace.axis - 2]),
+    scaleOf = (trace) =>
+      !trace.axis ? self.picture.scale : trace.axis === 1 ? self.picture.secondScale : self.picture.more[trace.axis - 2].scale;
+
+  // Px that an axis takes.
+  function room(ticks, { shown, room: wanted }) {
+    return !shown ? 8 : wanted || Math.max(26, ...ticks.map((k) => k.text.length * 7.3)) + 8;
+  }
+
+  // What is on which axis is said where there are two, or where words are set.
   function caption(picture) {
     for (const c of captions.splice(0)) c.remove();
-    const second = picture.second;
-    box.top = bare || !second ? 6 : 24;
-    if (bare || !second) return;
-    for (const [axis, side] of [
-      [picture.axis, 'left'],
-      [second, 'right'],
-    ]) {
-      const words = [axis.lines, axis.note].filter(Boolean).join(' · ') || 'no unit';
+    const second = picture.second,
+      says = [picture.axis, second].map((axis, k) =>
+        axis && look(k).shown ? look(k).words || (second ? [axis.lines, axis.note].filter(Boolean).join(' · ') || 'no unit' : '') : '',
+      );
+    box.top = bare || !says.some(Boolean) ? 6 : 24;
+    if (bare) return;
+    says.forEach((words, k) => {
+      if (!words) return;
+      const side = k ? 'right' : 'left';
       captions.push(
         host.appendChild(el('div', { class: 'axis-words ' + side, title: words }, side === 'left' ? '↥ ' + words : words + ' ↥')),
       );
-    }
+    });
   }
 
   function yAxis(axis, position, label, line) {
     const texts = new Map(axis.ticks.map((k) => [k.at, k.text])),
-      at = axis.ticks.map((k) => k.at);
+      at = axis.ticks.map((k) => k.at),
+      { shown, grid, colour: own } = look(position === 'left' ? 0 : 1);
     return {
       type: 'value',
       position,
@@ -128,8 +148,14 @@ export function chart(host, { bare = false } = {}) {
       min: axis.min,
       max: axis.max,
       axisTick: { show: false, customValues: at },
-      splitLine: { show: !bare && position === 'left', lineStyle: { color: line, width: 1 } },
-      axisLabel: { ...label, show: !bare, customValues: at, formatter: (v) => texts.get(v) ?? '' },
+      splitLine: { show: !bare && grid, lineStyle: { color: line, width: 1 } },
+      axisLabel: {
+        ...label,
+        ...(own == null ? {} : { color: colour('--s' + own) }),
+        show: !bare && shown,
+        customValues: at,
+        formatter: (v) => texts.get(v) ?? '',
+      },
       interval: at.length > 1 ? at[1] - at[0] : undefined,
     };
   }
@@ -177,10 +203,10 @@ export function chart(host, { bare = false } = {}) {
       place = style.base ? 0 : Math.max(0, beside.indexOf(i)),
       n = style.base ? 1 : Math.max(1, beside.length),
       fades = self.pointed != null && self.pointed !== trace.name;
-    const axis = trace.axis ? self.picture.second : self.picture.axis;
+    const axis = axisOf(trace);
     return {
       type: 'custom',
-      yAxisIndex: trace.axis || 0,
+      yAxisIndex: indexOf(trace),
       silent: true,
       clip: true,
       data: trace.times.map((t, k) => [t, style.base?.[k] ?? Math.min(Math.max(0, axis.min), axis.max), top[k]]),
@@ -211,7 +237,7 @@ export function chart(host, { bare = false } = {}) {
       envelope = style.envelope && trace.low ? { low: style.low ?? trace.low, high: style.high ?? trace.high } : null,
       c = colour(bare ? '--faint' : '--s' + trace.colour),
       out = [],
-      yAxisIndex = trace.axis || 0,
+      yAxisIndex = indexOf(trace),
       curve = { step: STEPS[style.curve] ?? false, smooth: style.curve === 'smooth' ? 0.4 : false, smoothMonotone: 'x' };
     const points = (v) => trace.times.map((t, k) => [t, v[k]]);
     const end = trace.times.length - 1,
@@ -424,7 +450,7 @@ export function chart(host, { bare = false } = {}) {
     rows.sort((a, b) => b.v - a.v);
     const share = 1 - (py - box.top) / (host.clientHeight - box.top - box.bottom);
     const away = (r) => {
-      const axis = r.trace.axis ? self.picture.second : self.picture.axis;
+      const axis = axisOf(r.trace);
       return Math.abs((r.y - axis.min) / (axis.max - axis.min) - share);
     };
     const near = rows.reduce((a, b) => (away(b) < away(a) ? b : a));
@@ -438,7 +464,7 @@ export function chart(host, { bare = false } = {}) {
   }
 
   function number(v, row) {
-    const s = row.trace.axis ? self.picture.secondScale : self.picture.scale;
+    const s = scaleOf(row.trace);
     return (v / s.divisor).toFixed(s.decimals).replace('-', '−') + s.suffix;
   }
 

@@ -38,11 +38,13 @@ export function mount(body) {
         by = i;
         show();
       };
-    return el(
+    const out = el(
       'th',
       { scope: 'col', class: h.number ? 'right' : '', 'aria-sort': state },
       el('button', { type: 'button', onclick: press }, h.name, state === 'none' ? '' : down ? ' ↓' : ' ↑'),
     );
+    if (h.width) for (const side of ['width', 'minWidth', 'maxWidth']) out.style[side] = `${h.width}px`;
+    return out;
   }
 
   function show() {

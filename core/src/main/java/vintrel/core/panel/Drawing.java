@@ -23,6 +23,7 @@ public sealed interface Drawing {
    *
    * @param style of each trace, in their order
    * @param reading the last value for the panel's title line, or empty
+   * @param axes the left and the right one
    * @param caught for each style rule the names of the series that it is for just now
    */
   record Chart(
@@ -35,8 +36,20 @@ public sealed interface Drawing {
       String hover,
       String reading,
       List<ZoneTicks> zones,
-      List<List<String>> caught)
+      List<List<String>> caught,
+      List<AxisLook> axes)
       implements Drawing {}
+
+  /**
+   * How an axis at the left or the right is drawn.
+   *
+   * @param words beside it; empty: the lines on it, where there are two
+   * @param grid whether lines run across
+   * @param room px; 0: as needed
+   * @param colour of its only series, or null
+   */
+  @JsonInclude(JsonInclude.Include.NON_NULL)
+  record AxisLook(String words, boolean shown, boolean grid, double room, Integer colour) {}
 
   /** Another row of labels under a time chart. */
   record ZoneTicks(String name, List<vintrel.core.picture.Axis.Tick> ticks) {}
@@ -147,8 +160,10 @@ public sealed interface Drawing {
 
   /**
    * @param number aligned to the right
+   * @param width px, or null: as needed
    */
-  record Head(String name, boolean number) {}
+  @JsonInclude(JsonInclude.Include.NON_NULL)
+  record Head(String name, boolean number, Integer width) {}
 
   /**
    * @param sort what the column is sorted by: a number, else null for the text

@@ -7,8 +7,10 @@ import java.time.ZoneId;
 import java.time.format.DateTimeFormatter;
 import java.util.ArrayList;
 import java.util.Comparator;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
+import java.util.Map;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import vintrel.core.frame.Column;
@@ -35,6 +37,11 @@ public record TablePanel(
         int most,
     @Setting(value = "The columns to show, in order; empty: all.", group = "Columns", most = 60)
         List<String> columns,
+    @Setting(
+            value = "Widths of columns in px, such as gate: 120; others are as wide as needed.",
+            group = "Columns",
+            most = 60)
+        Map<String, String> widths,
     @Setting(value = "Columns with a bar behind each number.", group = "Columns", most = 60)
         List<String> bars,
     @Setting(value = "Digits after the point; -1: as needed.", group = "Columns", min = -1, max = 6)
@@ -55,7 +62,7 @@ public record TablePanel(
         String link)
     implements PanelKind {
   public static final TablePanel DEFAULT =
-      new TablePanel("", true, 200, List.of(), List.of(), -1, List.of(), "", "");
+      new TablePanel("", true, 200, List.of(), Map.of(), List.of(), -1, List.of(), "", "");
 
   private static final DateTimeFormatter TIME =
       DateTimeFormatter.ofPattern("d MMM HH:mm:ss.SSS", Locale.UK);
@@ -79,6 +86,19 @@ public record TablePanel(
   @Override
   public Need need() {
     return Need.ROWS;
+  }
+
+  @Override
+  public Map<String, String> faults() {
+    var out = new LinkedHashMap<String, String>();
+    widths.forEach(
+        (column, width) -> {
+          if (!width.matches("[0-9]{2,4}")) {
+            out.put(
+                "widths", "the width of " + column + " must be 10 to 9999 px, not '" + width + "'");
+          }
+        });
+    return out;
   }
 
   @Override
@@ -133,8 +153,10 @@ public record TablePanel(
     return !Double.isNaN(v) ? v : descending ? Double.NEGATIVE_INFINITY : Double.POSITIVE_INFINITY;
   }
 
-  private static Drawing.Head head(Column c) {
-    return new Drawing.Head(c.name(), c instanceof Column.Number);
+  private Drawing.Head head(Column c) {
+    var width = widths.get(c.name());
+    return new Drawing.Head(
+        c.name(), c instanceof Column.Number, width == null ? null : Integer.valueOf(width));
   }
 
   private void column(Column c, Frame frame, int n, Asked asked, List<List<Drawing.Cell>> into) {

@@ -28,7 +28,7 @@ public record TimeChart(
             words = "nulls zeros bridge")
         Gaps gaps,
     @Setting(
-            value = "Up to which length gaps are bridged, if they are joined up to a duration.",
+            value = "Up to which length gaps are joined, or after which silence a line is cut.",
             group = "Lines",
             duration = true,
             min = 1_000)
@@ -87,6 +87,46 @@ public record TimeChart(
     @Setting(value = "Where the right axis ends.", group = "Axes", label = "to, right")
         Double rightTo,
     @Setting(
+            value = "Words beside the left axis; none: the lines on it, where there are two axes.",
+            group = "Axes",
+            label = "words")
+        String axisWords,
+    @Setting(value = "Whether the left axis is drawn.", group = "Axes", label = "left axis")
+        boolean leftAxis,
+    @Setting(value = "Whether lines run across at the values of the left axis.", group = "Axes")
+        boolean grid,
+    @Setting(
+            value = "Room for the left axis, px; 0: as needed.",
+            group = "Axes",
+            min = 0,
+            max = 300,
+            label = "room")
+        double axisRoom,
+    @Setting(
+            value = "Words beside the right axis; none: the lines on it.",
+            group = "Axes",
+            label = "words, right")
+        String rightWords,
+    @Setting(value = "Whether the right axis is drawn.", group = "Axes", label = "right axis")
+        boolean rightAxis,
+    @Setting(
+            value = "Whether lines run across at the values of the right axis.",
+            group = "Axes",
+            label = "grid, right")
+        boolean rightGrid,
+    @Setting(
+            value = "Room for the right axis, px; 0: as needed.",
+            group = "Axes",
+            min = 0,
+            max = 300,
+            label = "room, right")
+        double rightRoom,
+    @Setting(
+            value = "Whether an axis with one series has the colour of the series.",
+            group = "Axes",
+            label = "colour by series")
+        boolean axisColour,
+    @Setting(
             value = "Time zones of more rows of labels under the chart, such as Europe/Oslo.",
             group = "Axes",
             most = 2,
@@ -134,6 +174,15 @@ public record TimeChart(
           ValueScale.LINEAR,
           null,
           null,
+          "",
+          true,
+          true,
+          0,
+          "",
+          true,
+          false,
+          0,
+          false,
           List.of(),
           LimitForm.LINE,
           LegendForm.TABLE,
@@ -180,11 +229,19 @@ public record TimeChart(
     PERCENT
   }
 
+  /** Where the axis of some series stands. */
+  public enum Side {
+    LEFT,
+    RIGHT,
+    HIDDEN
+  }
+
   /** What becomes of missing values. */
   public enum Gaps {
     OPEN,
     JOINED,
-    JOINED_TO
+    JOINED_TO,
+    CUT_AFTER
   }
 
   /** How limits are drawn. */
@@ -255,9 +312,13 @@ public record TimeChart(
           Double fill,
       @Setting(value = "The number of their colour, from 0 to 9.", group = "Then", min = 0, max = 9)
           Double colour,
+      @Setting(
+              value = "Their axis: left or right, or one of their own that is not drawn.",
+              group = "Then")
+          Side axis,
       @Setting(value = "Whether they are left out.", group = "Then") Boolean hidden) {
     public static final StyleRule DEFAULT =
-        new StyleRule("", "", "", null, null, null, null, null, null, null, null);
+        new StyleRule("", "", "", null, null, null, null, null, null, null, null, null);
   }
 
   @Override

@@ -25,10 +25,15 @@ final class TimeChartDrawer {
   private final Asked asked;
   private final List<Dressed> all = new ArrayList<>();
   private Picture plain;
+  private String rightUnit;
+  private final List<String> hiddenUnits = new ArrayList<>();
 
   /** A trace with its settings. */
   private static final class Dressed {
     Picture.Trace trace;
+    TimeChart.Side side;
+    int axis;
+    String unit;
     Draw draw;
     TimeChart.Curve curve;
     double width;
@@ -68,9 +73,14 @@ final class TimeChartDrawer {
         all.add(dressed);
       }
     }
+    place();
     boolean stacked = chart.stack() != TimeChart.Stack.OFF && stack();
-    var left = axis(0);
-    var right = plain.second() == null ? null : axis(1);
+    var left = axis(0, plain.unit());
+    var right = rightUnit == null ? null : axis(1, rightUnit);
+    var more = new ArrayList<Picture.Hidden>();
+    for (var hidden : hiddenUnits) {
+      more.add(new Picture.Hidden(axis(2 + more.size(), hidden), hidden));
+    }
     var unit = stacked && chart.stack() == TimeChart.Stack.PERCENT ? "%" : plain.unit();
     var picture =
         new Picture(
@@ -80,7 +90,8 @@ final class TimeChartDrawer {
             left,
             unit,
             right,
-            plain.secondUnit(),
+            rightUnit == null ? "" : rightUnit,
+            more,
             all.stream().map(d -> d.trace).toList());
     return new Drawing.Chart(
         chart.word(),
@@ -96,7 +107,60 @@ final class TimeChartDrawer {
         word(chart.hover()),
         reading(),
         zones(picture),
-        caught);
+        caught,
+        List.of(
+            look(0, chart.axisWords(), chart.leftAxis(), chart.grid(), chart.axisRoom()),
+            look(1, chart.rightWords(), chart.rightAxis(), chart.rightGrid(), chart.rightRoom())));
+  }
+
+  private Drawing.AxisLook look(int axis, String words, boolean shown, boolean grid, double room) {
+    var on = all.stream().filter(d -> d.trace.axis() == axis && !d.trace.earlier()).toList();
+    boolean coloured = chart.axisColour() && on.size() == 1;
+    return new Drawing.AxisLook(
+        words, shown, grid, room, coloured ? on.getFirst().trace.colour() : null);
+  }
+
+  /**
+   * Puts the series on the axes that rules name, as far as the units allow: on the axis of another
+   * unit a value would be read wrongly.
+   */
+  private void place() {
+    rightUnit = plain.second() == null ? null : plain.secondUnit();
+    plain.more().forEach(h -> hiddenUnits.add(h.unit()));
+    for (var d : all) {
+      if (d.side == null) {
+        continue;
+      }
+      var own = d.unit;
+      switch (d.side) {
+        case LEFT -> d.axis = own.equals(plain.unit()) ? 0 : d.axis;
+        case RIGHT -> {
+          rightUnit = rightUnit == null ? own : rightUnit;
+          d.axis = own.equals(rightUnit) ? 1 : d.axis;
+        }
+        case HIDDEN -> {
+          hiddenUnits.add(own);
+          d.axis = 1 + hiddenUnits.size();
+        }
+      }
+      d.trace = on(d.trace, d.axis);
+    }
+  }
+
+  private static Picture.Trace on(Picture.Trace t, int axis) {
+    return new Picture.Trace(
+        t.line(),
+        t.name(),
+        t.colour(),
+        axis,
+        t.earlier(),
+        t.partial(),
+        t.times(),
+        t.values(),
+        t.joined(),
+        t.low(),
+        t.high(),
+        t.readout());
   }
 
   static String word(Enum<?> constant) {
@@ -143,6 +207,8 @@ final class TimeChartDrawer {
             trace.low(),
             trace.high(),
             trace.readout());
+    out.axis = trace.axis();
+    out.unit = plain.unitOf(trace.axis());
     out.top = trace.values();
     boolean envelope = chart.envelope() && out.draw == Draw.LINE && trace.low() != null;
     out.low = envelope ? trace.low() : null;
@@ -156,6 +222,7 @@ final class TimeChartDrawer {
     to.width = rule.width() == null ? to.width : rule.width();
     to.dash = rule.dash() == null ? to.dash : rule.dash();
     to.fill = rule.fill() == null ? to.fill : rule.fill();
+    to.side = rule.axis() == null ? to.side : rule.axis();
   }
 
   /** Missing buckets over which the line goes on. */
@@ -171,9 +238,12 @@ final class TimeChartDrawer {
     var out = IntStream.builder();
     for (int i = 1; i < there.length; i++) {
       long apart = trace.times()[there[i]] - trace.times()[there[i - 1]];
-      boolean bridged = chart.gaps() == TimeChart.Gaps.JOINED || apart <= chart.joinTo();
+      boolean near = apart <= chart.joinTo();
+      boolean bridged = chart.gaps() == TimeChart.Gaps.JOINED || near;
       for (int k = there[i - 1] + 1; k < there[i]; k++) {
-        if (bridged || dense.contains(k)) {
+        if (chart.gaps() == TimeChart.Gaps.CUT_AFTER
+            ? near && dense.contains(k)
+            : bridged || dense.contains(k)) {
           out.add(k);
         }
       }
@@ -222,10 +292,10 @@ final class TimeChartDrawer {
   }
 
   private ValueScale scale(int axis) {
-    return axis == 0 ? chart.scale() : chart.rightScale();
+    return axis == 0 ? chart.scale() : axis == 1 ? chart.rightScale() : ValueScale.LINEAR;
   }
 
-  private Axis axis(int which) {
+  private Axis axis(int which, String own) {
     double low = Double.POSITIVE_INFINITY;
     double high = Double.NEGATIVE_INFINITY;
     boolean log = scale(which) == ValueScale.LOG || scale(which) == ValueScale.LOG_2;
@@ -253,12 +323,15 @@ final class TimeChartDrawer {
     }
     int rows = Math.max(2, asked.height() / 45);
     boolean percent = which == 0 && chart.stack() == TimeChart.Stack.PERCENT;
-    var unit = percent ? "%" : which == 0 ? plain.unit() : plain.secondUnit();
+    var unit = percent ? "%" : own;
     var ends =
-        which == 0
-            ? new ValueScale.Ends(
-                chart.from(), chart.to(), chart.softFrom(), chart.softTo(), chart.middle())
-            : new ValueScale.Ends(chart.rightFrom(), chart.rightTo(), null, null, false);
+        switch (which) {
+          case 0 ->
+              new ValueScale.Ends(
+                  chart.from(), chart.to(), chart.softFrom(), chart.softTo(), chart.middle());
+          case 1 -> new ValueScale.Ends(chart.rightFrom(), chart.rightTo(), null, null, false);
+          default -> new ValueScale.Ends(null, null, null, null, false);
+        };
     return scale(which).axis(low, high, ends, chart.linear(), unit, rows);
   }
 
@@ -383,6 +456,7 @@ final class TimeChartDrawer {
         picture.unit(),
         picture.second(),
         picture.secondUnit(),
+        picture.more(),
         traces);
   }
 
@@ -390,7 +464,7 @@ final class TimeChartDrawer {
   private String reading() {
     var own = all.stream().filter(d -> !d.trace.earlier()).toList();
     return own.size() == 1
-        ? Units.format(Readout.last(own.getFirst().trace.values()), plain.unit())
+        ? Units.format(Readout.last(own.getFirst().trace.values()), own.getFirst().unit)
         : "";
   }
 
@@ -412,13 +486,7 @@ final class TimeChartDrawer {
         all.stream()
             .filter(d -> !d.trace.earlier())
             .limit(3)
-            .map(
-                d ->
-                    d.trace.name()
-                        + " "
-                        + Units.format(
-                            d.trace.readout().last(),
-                            d.trace.axis() == 1 ? plain.secondUnit() : plain.unit()))
+            .map(d -> d.trace.name() + " " + Units.format(d.trace.readout().last(), d.unit))
             .toList();
     return Counts.of(n, "series") + ": " + String.join(", ", some) + (n > 3 ? ", …" : "");
   }

@@ -16,12 +16,13 @@ import vintrel.core.unit.Units;
 
 /**
  * A time chart, ready to be drawn: axes with ticks, traces with colours and readouts. Series of a
- * second unit have an axis of their own at the right; what a third unit has goes to the left.
+ * second unit have an axis of their own at the right; each further unit has one that is not seen.
  *
  * @param from left edge, ms since the epoch
  * @param to right edge
  * @param second the right axis, or null
  * @param secondUnit its unit
+ * @param more axes that are not seen, from the number 2 on
  */
 public record Picture(
     long from,
@@ -31,12 +32,25 @@ public record Picture(
     String unit,
     Axis second,
     String secondUnit,
+    List<Hidden> more,
     List<Trace> traces) {
+
+  /** An axis that is not drawn; readouts tell what is on it. */
+  public record Hidden(Axis axis, String unit) {}
+
+  /** The axis of a number: 0 the left one, 1 the right one, others are not seen. */
+  public Axis axisOf(int number) {
+    return number == 0 ? axis : number == 1 ? second : more.get(number - 2).axis();
+  }
+
+  public String unitOf(int number) {
+    return number == 0 ? unit : number == 1 ? secondUnit : more.get(number - 2).unit();
+  }
 
   /**
    * @param line of the query
    * @param colour a number of the palette, from 0
-   * @param axis 0: the left one, 1: the right one
+   * @param axis 0: the left one, 1: the right one, 2 and more: one that is not seen
    * @param earlier drawn dashed: the same, so long before
    * @param partial whether its first and last bucket lie only in part within the range
    * @param times bucket starts, ms
@@ -118,8 +132,8 @@ public record Picture(
     private final Palette.InPicture colours;
     private final Map<String, Integer> known = new HashMap<>();
     private final List<Trace> traces = new ArrayList<>();
-    private final double[] low = {Double.POSITIVE_INFINITY, Double.POSITIVE_INFINITY};
-    private final double[] high = {Double.NEGATIVE_INFINITY, Double.NEGATIVE_INFINITY};
+    private final List<double[]> ends = new ArrayList<>();
+    private final List<String> further = new ArrayList<>();
     private String unit;
     private String secondUnit;
     private long end = Long.MIN_VALUE;
@@ -143,8 +157,9 @@ public record Picture(
         var readout = Readout.of(n.values(), n.low(), n.high());
         int axis = axis(n);
         if (!Double.isNaN(readout.last())) {
-          low[axis] = Math.min(low[axis], readout.min());
-          high[axis] = Math.max(high[axis], readout.max());
+          var ends = ends(axis);
+          ends[0] = Math.min(ends[0], readout.min());
+          ends[1] = Math.max(ends[1], readout.max());
           end = Math.max(end, last(times, n.values()));
         }
         // What was before has the colour of what is now.
@@ -221,7 +236,27 @@ public record Picture(
         return 0;
       }
       secondUnit = secondUnit == null ? n.unit() : secondUnit;
-      return n.unit().equals(secondUnit) ? 1 : 0;
+      if (n.unit().equals(secondUnit)) {
+        return 1;
+      }
+      // On the axis of another unit its values would be read wrongly.
+      if (!further.contains(n.unit())) {
+        further.add(n.unit());
+      }
+      return 2 + further.indexOf(n.unit());
+    }
+
+    /** The least and the greatest value on an axis. */
+    private double[] ends(int axis) {
+      while (ends.size() <= axis) {
+        ends.add(new double[] {Double.POSITIVE_INFINITY, Double.NEGATIVE_INFINITY});
+      }
+      return ends.get(axis);
+    }
+
+    private Axis axis(int which, String unit, int rows) {
+      var ends = ends(which);
+      return Axis.values(ends[0], ends[1], unit, rows);
     }
 
     private static boolean constant(double[] values) {
@@ -237,22 +272,28 @@ public record Picture(
 
     Picture picture() {
       for (double limit : look.limits()) {
-        if (low[0] <= high[0]) {
-          low[0] = Math.min(low[0], limit);
-          high[0] = Math.max(high[0], limit);
+        var left = ends(0);
+        if (left[0] <= left[1]) {
+          left[0] = Math.min(left[0], limit);
+          left[1] = Math.max(left[1], limit);
         }
       }
       // A forecast goes on after the range; the last bucket of others may reach a little over it.
       long right = end > to && end - to > (to - from) / 50 ? end : to;
       int rows = Math.max(2, look.height() / 45);
+      var more = new ArrayList<Hidden>();
+      for (var other : further) {
+        more.add(new Hidden(axis(2 + more.size(), other, rows), other));
+      }
       return new Picture(
           from,
           right,
           Axis.times(from, right, look.zone(), Math.max(2, look.width() / 90)),
-          Axis.values(low[0], high[0], unit == null ? "" : unit, rows),
+          axis(0, unit == null ? "" : unit, rows),
           unit == null ? "" : unit,
-          secondUnit == null ? null : Axis.values(low[1], high[1], secondUnit, rows),
+          secondUnit == null ? null : axis(1, secondUnit, rows),
           secondUnit == null ? "" : secondUnit,
+          more,
           traces);
     }
   }

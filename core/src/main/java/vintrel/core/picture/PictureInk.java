@@ -13,7 +13,7 @@ public record PictureInk(Picture picture, int width, int height) implements Limi
   }
 
   private boolean crosses(Picture.Trace t, double left, double right, double top, double bottom) {
-    var axis = t.axis() == 0 ? picture.axis() : picture.second();
+    var axis = picture.axisOf(t.axis());
     double lastX = Double.NaN;
     double lastY = Double.NaN;
     for (int i = 0; i < t.times().length; i++) {

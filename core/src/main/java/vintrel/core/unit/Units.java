@@ -1,5 +1,6 @@
 package vintrel.core.unit;
 
+import java.util.Currency;
 import java.util.HashMap;
 import java.util.Locale;
 import java.util.Map;
@@ -9,12 +10,14 @@ import java.util.Set;
  * Inference and reading of units, which are UCUM codes; an empty code means "not known".
  *
  * <p>Bytes are scaled by powers of 1000 (kB, MB), seconds into ms, min, h and d, pure numbers by k,
- * M, G. An annotation in braces is read without them.
+ * M, G. An annotation in braces is read without them. Codes of ISO 4217 are amounts of money: up to
+ * 10,000 they have the digits of their currency.
  */
 public final class Units {
   private static final String[] UP = {"", "k", "M", "G", "T", "P"};
 
   private static final Map<String, String> WORDS = words();
+  private static final Map<String, Integer> CURRENCIES = currencies();
 
   /** Codes of UCUM that look like words. */
   private static final Set<String> CODES = Set.of("kbit", "mbar", "kcal", "mmol");
@@ -154,6 +157,10 @@ public final class Units {
     if (u.equals("s") || u.equals("ms")) {
       return timeScale(size, step, u.equals("ms") ? 1e-3 : 1);
     }
+    int cents = currencyDigits(u);
+    if (cents >= 0 && step == 0 && size < 10_000) {
+      return new Scale(1, cents, suffix("", u));
+    }
     boolean ratio = u.startsWith("%") || u.equals("Cel") || u.startsWith("deg");
     double divisor = 1;
     String prefix = "";
@@ -165,6 +172,23 @@ public final class Units {
       prefix = UP[power];
     }
     return new Scale(divisor, decimals(size / divisor, step / divisor), suffix(prefix, u));
+  }
+
+  /**
+   * Digits after the point of an amount of money: of a code of ISO 4217, with or without braces,
+   * and rates of it; -1 of any other unit.
+   */
+  private static int currencyDigits(String unit) {
+    var code = unit.replaceFirst("/.*", "").replace("{", "").replace("}", "");
+    return CURRENCIES.getOrDefault(code, -1);
+  }
+
+  private static Map<String, Integer> currencies() {
+    var out = new HashMap<String, Integer>();
+    for (var c : Currency.getAvailableCurrencies()) {
+      out.put(c.getCurrencyCode(), c.getDefaultFractionDigits());
+    }
+    return Map.copyOf(out);
   }
 
   private static Scale timeScale(double size, double step, double unitSeconds) {

@@ -1,6 +1,7 @@
 package vintrel.core.panel;
 
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import static org.assertj.core.api.Assertions.within;
 
 import java.time.ZoneId;
@@ -408,5 +409,64 @@ class PanelsTest {
     } catch (DefinitionException e) {
       return String.join("\n", e.faults());
     }
+  }
+
+  @Test
+  void aLineIsCutAfterASilenceThoughItsSamplesAreRare() {
+    // One value in two minutes is dense for a series that has no more.
+    var data = frame("", series("a", "", 1, NONE, 2, NONE, 3, NONE, 4));
+    assertThat(draw("{}", data).picture().traces().getFirst().joined()).containsExactly(1, 3, 5);
+    assertThat(draw("{gaps: cut after, join-to: 1m}", data).picture().traces().getFirst().joined())
+        .isEmpty();
+    assertThat(draw("{gaps: cut after, join-to: 2m}", data).picture().traces().getFirst().joined())
+        .containsExactly(1, 3, 5);
+  }
+
+  @Test
+  void rulesPutSeriesOnAxesAsFarAsTheirUnitsAllow() {
+    var busy = frame("busy", series("a", "%", 10, 20), series("b", "%", 50, 60));
+    var sent = frame("sent", series("c", "By/s", 1000, 2000));
+    var right = draw("{styles: [{series: b, axis: right}]}", busy);
+    assertThat(right.picture().traces()).extracting(t -> t.axis()).containsExactly(0, 1);
+    assertThat(right.picture().secondUnit()).isEqualTo("%");
+    assertThat(right.picture().axis().max()).isLessThan(50);
+    assertThat(right.picture().second().max()).isGreaterThanOrEqualTo(60);
+    // On the axis of another unit its numbers would be read wrongly: it stays.
+    var other = draw("{styles: [{line: sent, axis: left}]}", busy, sent);
+    assertThat(other.picture().traces()).extracting(t -> t.axis()).containsExactly(0, 0, 1);
+    var own = draw("{styles: [{series: a, axis: hidden}]}", busy);
+    assertThat(own.picture().traces().getFirst().axis()).isEqualTo(2);
+    assertThat(own.picture().unitOf(2)).isEqualTo("%");
+    assertThat(own.picture().second()).isNull();
+    assertThat(own.words()).contains("a 20 %");
+    var alone =
+        draw(
+            "{}",
+            frame("", series("a", "%", 1)),
+            frame("", series("b", "s", 2)),
+            frame("", series("c", "By", 3)));
+    assertThat(alone.words()).isEqualTo("3 series: a 1 %, b 2 s, c 3 B");
+  }
+
+  @Test
+  void axesHaveWordsRoomAndTheColourOfTheirOnlySeries() {
+    var data = frame("", series("a", "%", 10, 20));
+    var axes =
+        draw("{axis-words: Load, axis-room: 80, grid: false, axis-colour: true}", data).axes();
+    assertThat(axes.getFirst())
+        .isEqualTo(new Drawing.AxisLook("Load", true, false, 80, axes.getFirst().colour()));
+    assertThat(axes.getFirst().colour()).isNotNull();
+    var two = frame("", series("a", "%", 10, 20), series("b", "%", 10, 20));
+    assertThat(draw("{axis-colour: true, left-axis: false}", two).axes().getFirst())
+        .isEqualTo(new Drawing.AxisLook("", false, true, 0, null));
+  }
+
+  @Test
+  void columnsHaveTheWidthsThatAreSet() {
+    assertThatThrownBy(() -> kind("table", "{widths: {a: wide}}"))
+        .isInstanceOf(DefinitionException.class)
+        .hasMessageContaining("10 to 9999 px");
+    assertThat(((TablePanel) kind("table", "{widths: {a: 120}}")).widths())
+        .containsEntry("a", "120");
   }
 }

@@ -58,10 +58,14 @@ class PictureTest {
                 frame("limit", series("limit", "", 25, 25, 25)),
                 frame("more", series("c", "s", 1, 2, 3))),
             List.of());
-    assertThat(p.traces()).extracting(Picture.Trace::axis).containsExactly(0, 1, 0, 0);
+    assertThat(p.traces()).extracting(Picture.Trace::axis).containsExactly(0, 1, 0, 2);
     assertThat(p.axis().max()).isBetween(30.0, 50.0);
     assertThat(p.second().max()).isGreaterThanOrEqualTo(9000);
     assertThat(p.secondUnit()).isEqualTo("By/s");
+    // A third unit is not read off the scale of another.
+    assertThat(p.more()).hasSize(1);
+    assertThat(p.unitOf(2)).isEqualTo("s");
+    assertThat(p.axisOf(2).max()).isBetween(3.0, 4.0);
     assertThat(p.traces())
         .extracting(Picture.Trace::name)
         .containsExactly("busy · a", "sent · a", "limit", "c");

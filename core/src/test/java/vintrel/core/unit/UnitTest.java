@@ -102,4 +102,14 @@ class UnitTest {
     assertThatThrownBy(() -> TimeText.range("now", "-1h", NOW, LONDON))
         .hasMessageContaining("swap");
   }
+
+  @Test
+  void moneyHasTheDigitsOfItsCurrency() {
+    assertThat(Units.format(12.5, "EUR")).isEqualTo("12.50 EUR");
+    assertThat(Units.format(12.5, "{GBP}")).isEqualTo("12.50 GBP");
+    assertThat(Units.format(1250, "JPY")).isEqualTo("1250 JPY");
+    assertThat(Units.format(3.456, "EUR/h")).isEqualTo("3.46 EUR/h");
+    assertThat(Units.format(45_300, "EUR")).isEqualTo("45.3 k EUR");
+    assertThat(Units.format(12.5, "{booking}")).isEqualTo("12.5 booking");
+  }
 }

@@ -15,6 +15,7 @@ import vintrel.core.unit.Units;
  *
  * @param suffix the unit that all readouts share, with its space; else empty
  * @param second the axis at the right, or null
+ * @param more axes that are not drawn, from the number 2 on, or null
  */
 @JsonInclude(JsonInclude.Include.NON_NULL)
 public record PictureJson(
@@ -25,6 +26,7 @@ public record PictureJson(
     AxisJson second,
     ScaleJson scale,
     ScaleJson secondScale,
+    List<HiddenJson> more,
     String suffix,
     List<TraceJson> traces) {
   private static final int WORDY = 4;
@@ -36,13 +38,16 @@ public record PictureJson(
   public record AxisJson(
       double min, double max, List<Axis.Tick> ticks, String note, String lines) {}
 
+  /** An axis that is not drawn. */
+  public record HiddenJson(double min, double max, ScaleJson scale) {}
+
   /** How the script writes single values of an axis: divided, rounded, with the suffix. */
   public record ScaleJson(double divisor, int decimals, String suffix) {}
 
   /**
    * A line.
    *
-   * @param axis 1 for the second axis; else null
+   * @param axis 1 for the second axis, 2 and more for those that are not drawn; else null
    * @param earlier true if it shows an earlier range; else null
    * @param joined indexes of missing buckets over which the line goes on, or null
    * @param partial which end buckets are only partly inside the range, or null
@@ -88,10 +93,13 @@ public record PictureJson(
 
   public static PictureJson of(Picture p) {
     boolean two = p.second() != null;
-    var texts =
-        p.traces().stream()
-            .map(t -> readout(t, t.axis() == 1 ? p.secondUnit() : p.unit()))
-            .toList();
+    var more = new ArrayList<HiddenJson>();
+    for (int i = 0; i < p.more().size(); i++) {
+      var hidden = p.more().get(i);
+      more.add(
+          new HiddenJson(hidden.axis().min(), hidden.axis().max(), scale(p, 2 + i, hidden.unit())));
+    }
+    var texts = p.traces().stream().map(t -> readout(t, p.unitOf(t.axis()))).toList();
     var suffix = commonSuffix(texts);
     var traces = new ArrayList<TraceJson>();
     for (int i = 0; i < texts.size(); i++) {
@@ -101,7 +109,7 @@ public record PictureJson(
       var t = p.traces().get(i);
       var readout = new ArrayList<>(cut(texts.get(i), own));
       // A sum may be of another size than the rest: it keeps its unit then.
-      var unit = t.axis() == 1 ? p.secondUnit() : p.unit();
+      var unit = p.unitOf(t.axis());
       readout.addAll(cut(List.of(Units.format(t.readout().sum(), unit)), own));
       traces.add(trace(t, readout, own.strip()));
     }
@@ -113,13 +121,14 @@ public record PictureJson(
         two ? axis(p, 1) : null,
         scale(p, 0, p.unit()),
         two ? scale(p, 1, p.secondUnit()) : null,
+        more.isEmpty() ? null : more,
         suffix,
         traces);
   }
 
   private static AxisJson axis(Picture p, int which) {
-    var from = which == 0 ? p.axis() : p.second();
-    var unit = which == 0 ? p.unit() : p.secondUnit();
+    var from = p.axisOf(which);
+    var unit = p.unitOf(which);
     boolean wordy = Units.words(unit).length() > WORDY;
     return new AxisJson(
         from.min(),
@@ -185,7 +194,7 @@ public record PictureJson(
     return new TraceJson(
         t.name(),
         t.colour(),
-        t.axis() == 1 ? 1 : null,
+        t.axis() > 0 ? t.axis() : null,
         t.earlier() ? true : null,
         t.joined().length > 0 ? t.joined() : null,
         cut ? t.partial() : null,
