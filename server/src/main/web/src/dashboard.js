@@ -5,6 +5,7 @@ import { live } from './live.js';
 import { current, setRange } from './range.js';
 import { csrf, el, ending, post } from './dom.js';
 import { sections } from './sections.js';
+import { whole } from './appending.js';
 import { clock } from './time.js';
 
 const page = ending('dashboard');
@@ -25,6 +26,8 @@ function panel(figure) {
   let placed = [0, 0],
     again = false,
     good = 0,
+    version = 0,
+    shown = null,
     wide = 0,
     wait = 0;
   // Drawings are made for a size; charts follow by themselves until the next one.
@@ -57,6 +60,7 @@ function panel(figure) {
     p.set('to', current().to);
     p.set('width', body.clientWidth);
     p.set('height', Math.max(60, body.clientHeight));
+    p.set('has', version);
     placed = self.view?.size() ?? [0, 0];
     p.set('plot-width', placed[0]);
     p.set('plot-height', placed[1]);
@@ -114,7 +118,9 @@ function panel(figure) {
 
   async function put(data) {
     lacks(data);
-    const drawing = data.drawing;
+    const drawing = whole(data, shown);
+    shown = drawing;
+    version = data.version ?? 0;
     figure.querySelector('.reading').textContent = drawing?.reading ?? '';
     figure.querySelector('.unit').textContent = drawing?.picture?.axis.note ?? '';
     if (data.empty) {

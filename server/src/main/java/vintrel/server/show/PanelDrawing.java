@@ -22,6 +22,7 @@ import vintrel.core.query.plan.Advice;
 import vintrel.server.ask.ActiveQueries;
 import vintrel.server.ask.Queries;
 import vintrel.server.ask.RangeParams;
+import vintrel.server.web.CurrentUser;
 import vintrel.server.web.PagePreferences;
 
 /** Asks the lines of a panel and draws their answer. Any thread. */
@@ -36,9 +37,16 @@ class PanelDrawing {
   private final RangeParams ranges;
   private final ActiveQueries running;
   private final Thumbnails thumbnails;
+  private final Appending appending;
   private final Map<String, Palette> palettes = new ConcurrentHashMap<>();
 
-  PanelDrawing(Queries queries, RangeParams ranges, ActiveQueries running, Thumbnails thumbnails) {
+  PanelDrawing(
+      Queries queries,
+      RangeParams ranges,
+      ActiveQueries running,
+      Thumbnails thumbnails,
+      Appending appending) {
+    this.appending = appending;
     this.thumbnails = thumbnails;
     this.queries = queries;
     this.ranges = ranges;
@@ -52,6 +60,8 @@ class PanelDrawing {
    * @param drawing null if there is nothing
    * @param fault what is wrong with a panel that is being edited; else null
    * @param fed what lines gave for its settings, by their places
+   * @param version of the drawing, which a page names when it asks again; null: none
+   * @param keeps what the page has of the drawing already: {@link Appending.Part}
    */
   @JsonInclude(JsonInclude.Include.NON_NULL)
   record PanelAnswer(
@@ -59,7 +69,18 @@ class PanelDrawing {
       List<Advice> advice,
       Drawing drawing,
       String fault,
-      Map<String, FedSettings.Value> fed) {}
+      Map<String, FedSettings.Value> fed,
+      Long version,
+      List<int[]> keeps) {
+    PanelAnswer(
+        Queries.Empty empty,
+        List<Advice> advice,
+        Drawing drawing,
+        String fault,
+        Map<String, FedSettings.Value> fed) {
+      this(empty, advice, drawing, fault, fed, null, null);
+    }
+  }
 
   static PanelAnswer faulty(String text) {
     return new PanelAnswer(null, List.of(), null, text, null);
@@ -128,7 +149,23 @@ class PanelDrawing {
     var result = result(dashboard, panel, size, request);
     var asked = result.asked();
     thumbnails.answered(dashboard.name(), panel.id(), asked.lines(), asked.from(), asked.to());
-    return draw(panel, result);
+    var answer = draw(panel, result);
+    var page = request.getParameter("page");
+    if (page == null || answer.drawing() == null) {
+      return answer;
+    }
+    var key =
+        String.join("/", CurrentUser.name(), page, dashboard.name(), panel.id() + copyOf(request));
+    long has = ServletRequestUtils.getLongParameter(request, "has", 0);
+    var part = appending.part(key, answer.drawing(), has);
+    return new PanelAnswer(
+        answer.empty(),
+        answer.advice(),
+        part.drawing(),
+        null,
+        answer.fed(),
+        part.version(),
+        part.keeps());
   }
 
   static PanelAnswer draw(Dashboard.Panel panel, Result result) {
