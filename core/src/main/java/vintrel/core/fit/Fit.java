@@ -94,7 +94,7 @@ public final class Fit {
     var kind =
         switch (shape.quantity()) {
           case COUNTER -> ", counters";
-          case BUCKETS, BUCKET_RATES -> ", histogram buckets";
+          case BUCKETS, BUCKET_RATES, BUCKET_COUNTS -> ", histogram buckets";
           default -> "";
         };
     return (shape.form() == Shape.Form.EVENTS ? "events, " : "") + set.shape() + kind;
@@ -109,7 +109,10 @@ public final class Fit {
       case SERIES ->
           switch (shape.quantity()) {
             case COUNTER -> "counts since a start";
-            case BUCKETS, BUCKET_RATES -> "buckets to a quantile";
+            case BUCKETS, BUCKET_RATES, BUCKET_COUNTS ->
+                need == Need.BINS || need == Need.CELLS
+                    ? "cumulative buckets to counts"
+                    : "buckets to a quantile";
             default ->
                 switch (need) {
                   case NAMED_NUMBERS -> points + " to one";

@@ -51,6 +51,8 @@ record Shape(
     BUCKETS,
     /** Their growth per time. */
     BUCKET_RATES,
+    /** Their growth in each bucket of time. */
+    BUCKET_COUNTS,
     /** Per time; adds up across series at one time. */
     RATE,
     /** So many in a bucket; adds up across series and over time. */
@@ -64,7 +66,11 @@ record Shape(
     GAUGE;
 
     boolean isRaw() {
-      return this == COUNTER || this == BUCKETS || this == BUCKET_RATES || this == EVENT_COUNT;
+      return this == COUNTER
+          || this == BUCKETS
+          || this == BUCKET_RATES
+          || this == BUCKET_COUNTS
+          || this == EVENT_COUNT;
     }
   }
 

@@ -52,7 +52,7 @@ final class ShapeReader {
     if (cumulative && said == null) {
       quantity = bounds ? Quantity.BUCKETS : Quantity.COUNTER;
     } else if (bounds && (said == Quantity.RATE || said == Quantity.COUNT)) {
-      quantity = Quantity.BUCKET_RATES;
+      quantity = said == Quantity.RATE ? Quantity.BUCKET_RATES : Quantity.BUCKET_COUNTS;
     } else {
       quantity = said == null ? ofUnit(unit) : said;
     }

@@ -96,14 +96,23 @@ final class Signatures {
                 need == Need.NAMED_NUMBERS ? -0.3 : 0.3,
                 "increase"));
       }
-      case BUCKETS ->
+      case BUCKETS -> {
+        out.add(
+            new Move(
+                new Step.Rate(Durations.SECOND, 0, SourceSpan.NONE),
+                s.as(Quantity.BUCKET_RATES),
+                0,
+                ""));
+        if (need == Need.BINS || need == Need.CELLS) {
           out.add(
-              new Move(
-                  new Step.Rate(Durations.SECOND, 0, SourceSpan.NONE),
-                  s.as(Quantity.BUCKET_RATES),
-                  0,
-                  ""));
+              new Move(new Step.Increase(0, SourceSpan.NONE), s.as(Quantity.BUCKET_COUNTS), 0, ""));
+        }
+      }
       case BUCKET_RATES -> quantiles(s, out);
+      case BUCKET_COUNTS -> {
+        quantiles(s, out);
+        distribution(s, out);
+      }
       case EVENT_COUNT -> counts(s, out);
       default -> {
         across(s, out);
@@ -307,7 +316,9 @@ final class Signatures {
               new Step.Bins(BINS, SourceSpan.NONE),
               other(Form.BINS),
               0,
-              "how often each value occurs, in %d bins".formatted(BINS)));
+              s.quantity() == Quantity.BUCKET_COUNTS
+                  ? "how often values fell between the bounds"
+                  : "how often each value occurs, in %d bins".formatted(BINS)));
     }
     if (need == Need.CELLS) {
       out.add(
@@ -315,7 +326,10 @@ final class Signatures {
               new Step.Cells(CELLS_ACROSS, CELLS_UP, SourceSpan.NONE),
               other(Form.CELLS),
               0,
-              "how often each value occurs, in %d spans of time".formatted(CELLS_ACROSS)));
+              s.quantity() == Quantity.BUCKET_COUNTS
+                  ? "how often values fell between the bounds, in %d spans of time"
+                      .formatted(CELLS_ACROSS)
+                  : "how often each value occurs, in %d spans of time".formatted(CELLS_ACROSS)));
     }
   }
 

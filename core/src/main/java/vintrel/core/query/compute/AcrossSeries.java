@@ -140,7 +140,8 @@ public final class AcrossSeries {
     return new Row(metric, labels, MetricKind.GAUGE, "", null, null, values, null, null);
   }
 
-  private static double bound(String le) {
+  /** The upper bound that a label names; NaN if it is none. */
+  static double bound(String le) {
     if (le == null) {
       return Double.NaN;
     }

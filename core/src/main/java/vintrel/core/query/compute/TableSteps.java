@@ -64,11 +64,17 @@ final class TableSteps {
       case Step.Join j -> throw new IllegalArgumentException("joins need the other line");
       case Step.Bins b -> {
         var series = series(in);
+        if (HistogramCells.are(series)) {
+          yield HistogramCells.bins(series, from, to);
+        }
         var unit = series.rows().isEmpty() ? "" : series.rows().getFirst().unit();
         yield Tables.bins("", values(series), unit, b.count());
       }
       case Step.Cells c -> {
         var series = series(in);
+        if (HistogramCells.are(series)) {
+          yield HistogramCells.cells(series, from, to, c.spans());
+        }
         var unit = series.rows().isEmpty() ? "" : series.rows().getFirst().unit();
         var points = series.rows().stream().map(r -> series.samples(r)).map(TableSteps::points);
         yield Tables.cells("", points.toList(), from, to, unit, c.spans(), c.bins());
