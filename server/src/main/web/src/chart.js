@@ -20,7 +20,7 @@ const colour = (name) => getComputedStyle(document.documentElement).getPropertyV
 export function chart(host, { bare = false } = {}) {
   const canvas = el('div', { class: 'canvas' });
   host.append(canvas);
-  const self = { host, off: new Set(), picture: null, draw, dispose, shared, image, near, size, plotBox };
+  const self = { host, off: new Set(), picture: null, draw, dispose, shared, image, near, size, plotBox, lines: asLines };
   let instance = null;
   const box = { left: 0, right: 8, top: 6, bottom: 22 },
     captions = [],
@@ -47,7 +47,7 @@ export function chart(host, { bare = false } = {}) {
     const ticks = picture.axis.ticks,
       faint = colour('--faint'),
       line = colour('--line'),
-      font = '"Atkinson Mono", monospace';
+      font = "'Atkinson Mono', monospace";
     box.left = bare ? 0 : room(ticks, look(0));
     box.bottom = bare ? 0 : 22 + zones().length * ZONE_HEIGHT;
     const second = picture.second;
@@ -56,7 +56,7 @@ export function chart(host, { bare = false } = {}) {
     const times = new Map(picture.timeTicks.map((k) => [k.at, k.text]));
     const label = { fontFamily: font, fontSize: 11.5, color: faint };
     instance.setOption(
-      {
+      (self.option = {
         animation: false,
         grid: { ...box, outerBoundsMode: 'none' },
         xAxis: {
@@ -80,7 +80,7 @@ export function chart(host, { bare = false } = {}) {
           ...(picture.more ?? []).map(({ min, max }) => ({ type: 'value', show: false, min, max })),
         ],
         series: picture.traces.flatMap((trace, i) => (self.off.has(trace.name) ? [] : series(trace, i))).concat(limitLines(limits)),
-      },
+      }),
       { notMerge: true },
     );
     limitLabels(limits);
@@ -178,6 +178,17 @@ export function chart(host, { bare = false } = {}) {
     if (!instance || self.pointed === name) return;
     self.pointed = self.off.has(name) ? null : name;
     paint();
+  }
+
+  // The chart as lines, without what stands over it.
+  async function asLines() {
+    const { SVGRenderer } = await import('echarts/renderers');
+    echarts.use([SVGRenderer]);
+    const still = echarts.init(null, null, { renderer: 'svg', ssr: true, width: host.clientWidth, height: host.clientHeight });
+    still.setOption(self.option);
+    const out = still.renderToSVGString();
+    still.dispose();
+    return out;
   }
 
   function image() {

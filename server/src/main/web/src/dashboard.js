@@ -169,11 +169,22 @@ function panel(figure) {
     e.target.textContent = 'Copied';
     setTimeout(() => (e.target.textContent = 'Link'), 1500);
   });
-  figure.querySelector('[data-image]')?.addEventListener('click', () => {
-    const name = figure.dataset.panel;
-    if (self.view?.image) save(`${name}.png`, self.view.image());
-    else if (body.querySelector('svg')) save(`${name}.svg`, drawn(body.querySelector('svg')));
+  figure.querySelector('[data-copy]')?.addEventListener('click', async (e) => {
+    const { document: all } = await (await fetch(`/dashboards/${root.dataset.dashboard}/document`)).json(),
+      idOf = (p) => p.id ?? p.title.toLowerCase().replace(/[^a-z0-9]+/g, '-'),
+      panel = all.panels.find((p) => idOf(p) === figure.dataset.panel),
+      done = await navigator.clipboard?.writeText(JSON.stringify(panel, null, 2)).then(
+        () => true,
+        () => false,
+      );
+    e.target.textContent = done ? 'Copied' : 'Not allowed';
+    setTimeout(() => (e.target.textContent = 'Copy'), 1500);
   });
+  const files = () => import('./image.js');
+  figure.querySelector('[data-png]')?.addEventListener('click', async () => (await files()).savePng(figure, figure.dataset.panel));
+  figure
+    .querySelector('[data-svg]')
+    ?.addEventListener('click', async () => (await files()).saveSvg(figure, figure.dataset.panel, self.view?.lines));
   figure.querySelector('[data-open]')?.addEventListener('click', (e) => {
     e.preventDefault();
     location.href = '/bench?' + new URLSearchParams({ q: figure.dataset.query.trim(), ...current() });
@@ -242,31 +253,6 @@ for (const menu of document.querySelectorAll('[data-control-several]')) {
   });
 }
 
-// A picture that looks the same outside this page: what the style sheets say goes into each element.
-function drawn(svg) {
-  const out = svg.cloneNode(true),
-    from = [svg, ...svg.querySelectorAll('*')],
-    to = [out, ...out.querySelectorAll('*')];
-  from.forEach((one, i) => {
-    const style = getComputedStyle(one);
-    for (const name of [
-      'fill',
-      'stroke',
-      'stroke-width',
-      'stroke-dasharray',
-      'font-family',
-      'font-size',
-      'font-weight',
-      'text-anchor',
-      'opacity',
-    ])
-      to[i].setAttribute(name, style.getPropertyValue(name));
-    to[i].removeAttribute('class');
-  });
-  out.setAttribute('xmlns', 'http://www.w3.org/2000/svg');
-  return new XMLSerializer().serializeToString(out);
-}
-
 // A link to a panel scrolls to it.
 const linked = new URLSearchParams(location.hash.slice(1)).get('panel');
 document.querySelector(`[data-panel="${CSS.escape(linked ?? '')}"]`)?.scrollIntoView({ block: 'center' });
@@ -284,6 +270,10 @@ async function startEditing() {
   await (await import('./edit.js')).edit(root, bar, wanted);
 }
 document.querySelector('[data-edit]')?.addEventListener('click', startEditing);
+addEventListener('keydown', (e) => {
+  if (e.key !== 'e' || e.ctrlKey || e.metaKey || e.altKey || e.target.closest?.('input, textarea, select, .editor')) return;
+  document.querySelector('[data-edit]')?.click();
+});
 if (bar && new URLSearchParams(location.search).has('edit')) startEditing();
 
 // What a panel is about: on request, closed by Escape.

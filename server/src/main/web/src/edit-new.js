@@ -10,7 +10,7 @@ export function close() {
 }
 
 // `make` takes what is known of the panel; `note` is the kind of panel that needs no lines.
-export function ways(anchor, { make, note, dashboard }) {
+export function ways(anchor, { make, note, dashboard, say }) {
   if (open) return close();
   const way = (words, on) =>
     el(
@@ -31,6 +31,7 @@ export function ways(anchor, { make, note, dashboard }) {
     way('Choose a metric', metric),
     way('Write a query', () => make({})),
     way('Copy from a dashboard', copy),
+    way('Paste a panel', paste),
     note ? way(note.title, () => make({ title: note.title, kind: note.word, options: { text: 'Write here.' } })) : null,
   );
   box.addEventListener('keydown', (e) => {
@@ -55,6 +56,17 @@ export function ways(anchor, { make, note, dashboard }) {
   async function metric() {
     const known = await (await fetch('/bench/choices?kind=metric')).json();
     pick(anchor, known, '', (name) => make({ title: name, query: name }));
+  }
+
+  // What the act Copy of a panel left, or a panel of a document, as JSON.
+  async function paste() {
+    try {
+      const { title, kind, query, options, unit, limits, description, link, at } = JSON.parse(await navigator.clipboard.readText());
+      if (!title || !(query || options)) throw new Error('no panel');
+      make(JSON.parse(JSON.stringify({ title, kind, query, options, unit, limits, description, link, at })));
+    } catch {
+      say('The clipboard has no panel. Press Copy on one first.');
+    }
   }
 
   async function copy() {

@@ -165,7 +165,12 @@ export async function edit(root, bar, wanted = null) {
   }
 
   const offer = () =>
-    ways(add, { make: (known) => append(known.title ?? 'New panel', known), note: kinds.find((k) => !k.query), dashboard: name });
+    ways(add, {
+      make: (known) => append(known.title ?? 'New panel', known),
+      note: kinds.find((k) => !k.query),
+      dashboard: name,
+      say: (words) => fault.replaceChildren(el('div', { class: 'fault' }, words)),
+    });
 
   function remove(id) {
     const gone = find(id);

@@ -199,6 +199,30 @@ export function sheet(root, panel, { dashboard, kinds, asked, put, close }) {
     },
   });
 
+  // On narrow screens the sheet is two pages, with the picture on both.
+  const page = (name, words) =>
+      el(
+        'button',
+        {
+          type: 'button',
+          'data-page-of': name,
+          onclick: () => turn(name),
+        },
+        words,
+      ),
+    pages = el(
+      'div',
+      { class: 'choice ps-pages', role: 'group', 'aria-label': 'Page of the sheet' },
+      page('lines', 'Lines'),
+      page('dress', 'Dress'),
+    );
+  function turn(name) {
+    out.dataset.page = name;
+    for (const b of pages.children) b.setAttribute('aria-pressed', String(b.dataset.pageOf === name));
+  }
+  out.prepend(pages);
+  turn('lines');
+
   function write(how) {
     as = how;
     chips.setAttribute('aria-pressed', String(as === 'chips'));
@@ -222,7 +246,7 @@ export function sheet(root, panel, { dashboard, kinds, asked, put, close }) {
 
   function place() {
     const [, , w, h] = p.at,
-      room = frame.parentElement.clientWidth,
+      room = frame.parentElement.clientWidth || out.clientWidth,
       wide = Math.min(room, windowed ? room : w * COLUMN),
       tall = Math.min(TALLEST, windowed ? TALLEST : h * ROW - 10);
     frame.style.width = `${wide}px`;

@@ -18,7 +18,8 @@ export function table(data) {
 // Hands a text, or an image as a data address, to the person as a file.
 export function save(name, content) {
   const image = content.startsWith('data:');
-  const link = el('a', { href: image ? content : URL.createObjectURL(new Blob([content], { type: 'text/csv' })), download: name });
+  const type = name.endsWith('.svg') ? 'image/svg+xml' : 'text/csv',
+    link = el('a', { href: image ? content : URL.createObjectURL(new Blob([content], { type })), download: name });
   link.click();
   if (!image) URL.revokeObjectURL(link.href);
 }

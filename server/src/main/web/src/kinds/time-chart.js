@@ -47,5 +47,5 @@ export function mount(body) {
     return p && { ...p, left: p.left + plot.offsetLeft, top: p.top + plot.offsetTop };
   }
 
-  return { update, size: view.size, dispose: view.dispose, image: view.image, part, settingAt, plot: place };
+  return { update, size: view.size, dispose: view.dispose, image: view.image, lines: view.lines, part, settingAt, plot: place };
 }
