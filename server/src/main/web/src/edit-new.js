@@ -5,8 +5,10 @@ import { pick } from './pick.js';
 let open = null;
 
 export function close() {
-  open?.remove();
+  // Removing it takes the focus away, which closes it too.
+  const was = open;
   open = null;
+  was?.remove();
 }
 
 // `make` takes what is known of the panel; `note` is the kind of panel that needs no lines.

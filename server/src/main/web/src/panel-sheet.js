@@ -181,7 +181,8 @@ export function sheet(root, panel, { dashboard, kinds, asked, put, close }) {
     hint: 'host.cpu.busy then max by host',
   });
 
-  let drawing = null;
+  let drawing = null,
+    drags = 0;
   const pointing = point(body, looksHost, {
     view: () => view,
     drawing: () => drawing,
@@ -189,11 +190,8 @@ export function sheet(root, panel, { dashboard, kinds, asked, put, close }) {
     limitAt: (i) => p.limits?.[i]?.above ?? p.limits?.[i]?.below,
     limit(i, v) {
       const side = p.limits[i].above != null ? 'above' : 'below';
-      field(
-        'limits',
-        p.limits.map((l, k) => (k === i ? { ...l, [side]: v } : l)),
-        'limit',
-      );
+      // One drag is one step.
+      hand({ ...p, limits: p.limits.map((l, k) => (k === i ? { ...l, [side]: v } : l)) }, 'limit', `limits/drag ${++drags}`);
       looks.fill();
       ask(0);
     },

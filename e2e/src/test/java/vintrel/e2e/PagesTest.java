@@ -27,7 +27,7 @@ class PagesTest {
       """;
 
   /** Every panel has its picture, table, number or reason. */
-  private static void awaitPanels(Page page) {
+  static void awaitPanels(Page page) {
     page.waitForFunction(
         "() => { const f = [...document.querySelectorAll('.figure[data-panel]')]; const near = x =>"
             + " x.getBoundingClientRect().top < innerHeight; return f.length > 0 &&"
@@ -194,7 +194,7 @@ class PagesTest {
     return Long.parseLong(m.group(1));
   }
 
-  private static void drag(Page page, double x0, double y0, double x1, double y1) {
+  static void drag(Page page, double x0, double y0, double x1, double y1) {
     page.mouse().move(x0, y0);
     page.mouse().down();
     page.mouse().move((x0 + x1) / 2, (y0 + y1) / 2);
@@ -260,7 +260,7 @@ class PagesTest {
     }
   }
 
-  private static Locator button(Page page, String name) {
+  static Locator button(Page page, String name) {
     return page.getByRole(
         AriaRole.BUTTON, new Page.GetByRoleOptions().setName(name).setExact(true));
   }
@@ -495,160 +495,6 @@ class PagesTest {
       assertThat(page.locator("#legend tbody tr")).hasCount(3);
       button(page, "Table").click();
       assertThat(page.locator("#table tbody tr")).hasCount(3);
-    }
-  }
-
-  @Test
-  void panelsAreArrangedByKeyboardAndSaved() {
-    try (var sheet = RunningDemo.open("/dashboards/services")) {
-      var page = sheet.page();
-      var panel = page.locator("[data-panel=manifest-database-sessions]");
-      assertThat(panel).hasAttribute("data-at", "7,15,6,7");
-      page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Edit").setExact(true))
-          .first()
-          .click();
-      page.locator("[gs-id=manifest-database-sessions]").focus();
-      page.keyboard().press("ArrowDown");
-      page.keyboard().press("Shift+ArrowLeft");
-      button(page, "Save").click();
-      assertThat(panel).hasAttribute("data-at", "7,16,5,7");
-      awaitPanels(page);
-    }
-  }
-
-  private static Locator item(Page page, String id) {
-    return page.locator("[gs-id=" + id + "]");
-  }
-
-  @Test
-  void twoWhoEditOneDashboardLoseNothingWhenTheyMerge() {
-    try (var mine = RunningDemo.open("/dashboards/insight");
-        var theirs = RunningDemo.open("/dashboards/insight")) {
-      var a = mine.page();
-      var b = theirs.page();
-      var first = a.locator(".figure").nth(0).getAttribute("data-panel");
-      var second = a.locator(".figure").nth(1).getAttribute("data-panel");
-      var third = a.locator(".figure").nth(2).getAttribute("data-panel");
-      for (var page : List.of(a, b)) {
-        button(page, "Edit").first().click();
-        assertThat(item(page, third)).isVisible();
-      }
-      // They change the first and the second and add one; I change the third and delete the second.
-      for (var id : List.of(first, second)) {
-        item(b, id).focus();
-        b.keyboard().press("Shift+ArrowDown");
-      }
-      b.keyboard().press("n");
-      var form = b.locator(".panel-sheet");
-      b.locator(".ps-title").fill("Theirs");
-      assertThat(form).containsText("Nothing to draw yet");
-      write(b, form, "host.load");
-      assertThat(form.locator(".ps-frame .legend")).containsText("nq-app-1");
-      button(b, "Save").click();
-      assertThat(b.locator("[data-panel=new-panel] h2")).hasText("Theirs");
-      item(a, third).focus();
-      a.keyboard().press("Shift+ArrowDown");
-      item(a, second).focus();
-      a.keyboard().press("Delete");
-      button(a, "Save").click();
-      assertThat(a.locator(".edit-fault")).containsText("Changed meanwhile by");
-      button(a, "Merge panel by panel").click();
-      assertThat(a.locator(".edit-fault")).containsText("it is back");
-      assertThat(item(a, "new-panel")).isVisible();
-      button(a, "Save").click();
-      assertThat(a.locator("[data-panel=new-panel] h2")).hasText("Theirs");
-      assertThat(a.locator("[data-panel=" + second + "]")).isVisible();
-      var places = b.locator("[data-panel=" + first + "]").getAttribute("data-at");
-      assertThat(a.locator("[data-panel=" + first + "]")).hasAttribute("data-at", places);
-    }
-  }
-
-  @Test
-  void aPanelIsMovedByTheMouseAndItsPlaceIsOneStepToUndo() {
-    try (var sheet = RunningDemo.open("/dashboards/vintrel")) {
-      var page = sheet.page();
-      var id = page.locator(".figure").nth(0).getAttribute("data-panel");
-      button(page, "Edit").first().click();
-      var header = item(page, id).locator("h2");
-      assertThat(header).isVisible();
-      var before = item(page, id).boundingBox();
-      var at = header.boundingBox();
-      drag(page, at.x + 8, at.y + 8, at.x + before.width + 40, at.y + 8);
-      var undo = page.locator("button", new Page.LocatorOptions().setHasText("Undo place of"));
-      assertThat(undo).isVisible();
-      assertThat(item(page, id).boundingBox().x).isGreaterThan(before.x + 50);
-      undo.click();
-      page.waitForCondition(() -> Math.abs(item(page, id).boundingBox().x - before.x) < 2);
-      assertThat(button(page, "Save")).isDisabled();
-    }
-  }
-
-  /** As a person types; setting a field's text makes the browser add styles of its own. */
-  private static void write(Page page, Locator form, String lines) {
-    button(page, "Text").click();
-    form.locator(".cm-content").click();
-    page.keyboard().press("Control+A");
-    page.keyboard().type(lines);
-  }
-
-  @Test
-  void aDashboardIsMadeInTheBrowserAndComesBackAfterItWasDeleted() {
-    try (var sheet = RunningDemo.open("/dashboards")) {
-      var page = sheet.page();
-      page.getByLabel("Title of the dashboard to make").fill("Quay watch");
-      button(page, "Create dashboard").click();
-      button(page, "+ Panel").click();
-      var form = page.locator(".panel-sheet");
-      page.locator(".ps-title").fill("Busiest hosts");
-      button(page, "+ Line").click();
-      page.locator(".pick input").fill("host.cpu.busy");
-      page.locator(".pick input").press("Enter");
-      assertThat(form.locator(".ps-frame canvas")).isVisible();
-      assertThat(form.locator("[data-kind=ranking]")).containsText("+ 3 steps");
-      // A kind that does not fit leads to Fit; the first proposal is taken by its number.
-      form.locator("[data-kind=ranking]").click();
-      assertThat(form.locator(".fit-card")).hasCount(3);
-      assertThat(form.locator(".fit-card svg.ranking").first()).isVisible();
-      page.keyboard().press("1");
-      assertThat(form.locator(".step")).hasCount(3);
-      var names = form.locator(".ps-frame svg.ranking text.name");
-      assertThat(names).hasCount(15);
-      // One step is switched off and on by the keyboard, one setting is typed in place.
-      form.locator(".step").nth(2).focus();
-      page.keyboard().press("Space");
-      assertThat(form.locator(".step.off")).hasCount(1);
-      page.keyboard().press("Space");
-      assertThat(form.locator(".step.off")).hasCount(0);
-      form.locator("[data-name=most] .value").click();
-      page.keyboard().type("4");
-      page.keyboard().press("Enter");
-      assertThat(names).hasCount(4);
-      assertThat(form.locator("[data-name=most] .value.changed")).hasText("4");
-      // What can't be read is said in the ledger, and the picture stays.
-      write(page, form, "host.cpu.busy then maxx");
-      assertThat(form.locator(".ps-fault")).containsText("no step named `maxx`");
-      assertThat(names).hasCount(4);
-      page.locator(".ps-title").focus();
-      page.locator("button", new Page.LocatorOptions().setHasText("Undo lines")).click();
-      assertThat(form.locator(".ps-fault")).isEmpty();
-      page.locator(".ps-crumb button").click();
-      var item = page.locator(".grid-stack-item");
-      assertThat(item.locator("svg.ranking text.name")).hasCount(4);
-      item.getByRole(AriaRole.BUTTON, new Locator.GetByRoleOptions().setName("Copy")).click();
-      assertThat(item).hasCount(2);
-      page.locator("button", new Page.LocatorOptions().setHasText("Undo copy")).click();
-      assertThat(item).hasCount(1);
-      button(page, "Save").click();
-      assertThat(page.locator("[data-kind=ranking] svg text.name")).hasCount(4);
-      page.navigate(RunningDemo.base() + "/dashboards");
-      page.getByLabel("Star Quay watch").click();
-      assertThat(page.locator(".dashboard-list li").first()).containsText("Quay watch");
-      page.getByLabel("Delete Quay watch").click();
-      assertThat(page.locator(".dashboard-list")).not().containsText("Quay watch");
-      button(page, "Undo").click();
-      page.waitForURL("**/dashboards/quay-watch**");
-      assertThat(page.locator("[data-kind=ranking] svg text.name")).hasCount(4);
-      assertThat(sheet.complaints()).isEmpty();
     }
   }
 
