@@ -21,7 +21,8 @@ export function chart(host, { bare = false } = {}) {
   const canvas = el('div', { class: 'canvas' });
   host.append(canvas);
   const self = { host, off: new Set(), picture: null, draw, dispose, shared, image, near, size, plotBox, lines: asLines };
-  let instance = null;
+  let instance = null,
+    sizes = null;
   const box = { left: 0, right: 8, top: 6, bottom: 22 },
     captions = [],
     labels = [],
@@ -32,10 +33,11 @@ export function chart(host, { bare = false } = {}) {
     self.limits = limits;
     if (!instance) {
       instance = echarts.init(canvas, null, { renderer: 'canvas' });
-      new ResizeObserver(() => {
+      sizes = new ResizeObserver(() => {
         instance.resize();
         self.picture && paint();
-      }).observe(host);
+      });
+      sizes.observe(host);
       gestures();
       charts.add(self);
     }
@@ -497,12 +499,19 @@ export function chart(host, { bare = false } = {}) {
     return a > 0 && t - times[a - 1] < times[a] - t ? a - 1 : a;
   }
 
-  function dispose() {
-    charts.delete(self);
-    instance?.dispose();
+  function themed() {
+    if (instance && self.picture) paint();
   }
 
-  document.addEventListener('vintrel:theme', () => instance && self.picture && paint());
+  function dispose() {
+    charts.delete(self);
+    document.removeEventListener('vintrel:theme', themed);
+    sizes?.disconnect();
+    instance?.dispose();
+    instance = null;
+  }
+
+  document.addEventListener('vintrel:theme', themed);
   document.fonts?.ready.then(() => instance && self.picture && paint());
   return self;
 }

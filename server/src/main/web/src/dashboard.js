@@ -43,6 +43,10 @@ function panel(figure) {
   // Which copy it is: control=value, for each control that repeats it.
   const copies = () => figure.dataset.copyOf?.split('\n') ?? [];
 
+  // The plot of a panel of this size as it was last: limits are labelled in their places from the first picture on.
+  const plotKey = () => `plot ${root.dataset.dashboard}/${figure.dataset.panel} ${body.clientWidth} ${body.clientHeight}`;
+  const plotOf = () => (sessionStorage.getItem(plotKey()) ?? '0,0').split(',').map(Number);
+
   // A panel out of sight waits until it comes into view.
   async function refresh() {
     self.abort?.abort();
@@ -61,7 +65,7 @@ function panel(figure) {
     p.set('width', body.clientWidth);
     p.set('height', Math.max(60, body.clientHeight));
     p.set('has', version);
-    placed = self.view?.size() ?? [0, 0];
+    placed = self.view?.size() ?? plotOf();
     p.set('plot-width', placed[0]);
     p.set('plot-height', placed[1]);
     try {
@@ -143,6 +147,7 @@ function panel(figure) {
     self.view.update(drawing);
     // The labels of limits are placed for the plot's size, which is known once it is drawn.
     const misplaced = drawing.limits?.length && self.view.size().some((px, i) => Math.abs(px - placed[i]) > 8);
+    if (drawing.limits?.length) sessionStorage.setItem(plotKey(), self.view.size().join());
     if (misplaced && !again) refresh();
     again = misplaced && !again;
   }
@@ -290,4 +295,6 @@ for (const button of document.querySelectorAll('[data-about]')) {
 
 const all = () => panels.forEach((one) => one.refresh());
 live(all);
-document.fonts.ready.then(all);
+// What draws the kinds is fetched beside the data.
+for (const kind of new Set(panels.map((one) => one.figure.dataset.kind))) load(kind);
+all();

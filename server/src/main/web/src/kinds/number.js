@@ -2,37 +2,49 @@ import { chart } from '../chart.js';
 import { el } from '../dom.js';
 
 export function mount(body) {
-  let views = [];
   const tiles = body.appendChild(el('div', { class: 'tiles' }));
+  let shown = [];
 
-  function dispose() {
-    for (const view of views) view.dispose();
-    views = [];
-  }
-
-  function tile(t) {
-    const plot = t.course ? el('div', { class: 'plot', 'aria-hidden': 'true' }) : null,
-      out = el(
-        'div',
-        { class: 'tile' },
-        t.name ? el('div', { class: 'tile-name', title: t.name }, t.name) : null,
-        el('div', { class: 'big' + (t.passed ? ' passed-' + t.passed : '') }, t.value, t.unit ? el('small', {}, t.unit) : null),
-        t.change ? el('div', { class: 'note' }, t.change) : null,
-        plot,
-      );
-    tiles.append(out);
-    if (plot) {
-      const view = chart(plot, { bare: true });
-      view.draw(t.course);
-      views.push(view);
-    }
+  // A tile stays while there is one at its place: what is in it changes.
+  function tile() {
+    const name = el('div', { class: 'tile-name' }),
+      big = el('div', { class: 'big' }),
+      change = el('div', { class: 'note' }),
+      out = tiles.appendChild(el('div', { class: 'tile' }, name, big, change));
+    let plot = null,
+      view = null;
+    return {
+      update(t) {
+        name.hidden = !t.name;
+        name.textContent = name.title = t.name ?? '';
+        big.className = 'big' + (t.passed ? ' passed-' + t.passed : '');
+        big.replaceChildren(t.value, t.unit ? el('small', {}, t.unit) : '');
+        change.hidden = !t.change;
+        change.textContent = t.change ?? '';
+        if (t.course && !view) {
+          plot = out.appendChild(el('div', { class: 'plot', 'aria-hidden': 'true' }));
+          view = chart(plot, { bare: true });
+        }
+        if (plot) plot.hidden = !t.course;
+        if (t.course) view.draw(t.course);
+      },
+      dispose() {
+        view?.dispose();
+        out.remove();
+      },
+    };
   }
 
   function update(drawing) {
-    dispose();
-    tiles.replaceChildren();
     tiles.classList.toggle('several', drawing.tiles.length > 1);
-    drawing.tiles.forEach(tile);
+    while (shown.length > drawing.tiles.length) shown.pop().dispose();
+    while (shown.length < drawing.tiles.length) shown.push(tile());
+    drawing.tiles.forEach((t, i) => shown[i].update(t));
+  }
+
+  function dispose() {
+    for (const one of shown) one.dispose();
+    shown = [];
   }
 
   return { update, dispose, size: () => [0, 0] };
