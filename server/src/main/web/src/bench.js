@@ -3,9 +3,9 @@ import { chart, summary } from './chart.js';
 import { legend } from './legend.js';
 import { sparkline } from './sparkline.js';
 import { save, table } from './table.js';
-import { editor } from './editor.js';
 import { saveDialogs } from './save-dialogs.js';
-import { choices, ledger, metricOf, storeOf } from './ledger.js';
+import { choices, metricOf, storeOf } from './ledger.js';
+import { queryEditor } from './query-editor.js';
 import { live } from './live.js';
 import { recentQueries, remember } from './recent-queries.js';
 import { current, setRange } from './range.js';
@@ -15,43 +15,25 @@ import { stamp } from './time.js';
 const $ = (id) => document.getElementById(id);
 const page = ending('bench');
 let abort,
-  timer,
   last,
   form = new URLSearchParams(location.search).get('form') || 'chart',
-  as = 'chips',
-  activeLine = 0,
   query = $('editor').dataset.query || '';
 const past = [];
 const plot = $('plot'),
   view = chart(plot);
-const input = editor($('editor'), query, (text) => {
-  clearTimeout(timer);
-  timer = setTimeout(() => change(text, false), 350);
-});
-const lines = ledger($('lines'), {
-  query: () => query,
-  change: (text) => change(text, true),
-  fault,
-  active: (at) => {
-    if (at === undefined) return activeLine;
-    if (at !== activeLine) {
-      activeLine = at;
-      showLabels();
-      mark();
-    }
-  },
-});
+const asked = queryEditor(document.querySelector('.ledger'), {
+    query: () => query,
+    change: (text) => change(text),
+    active: () => showLabels(),
+    delay: 350,
+  }),
+  { lines } = asked;
 
-function mark() {
-  [...$('lines').children].forEach((box, i) => box.classList.toggle('active', i === activeLine));
-}
-
-function change(text, fromChips) {
+function change(text) {
   if (text === query) return;
   past.push(query);
   $('undo').disabled = false;
   query = text;
-  if (fromChips) input.set(text);
   run();
 }
 
@@ -76,10 +58,8 @@ async function run() {
   $('add-line').hidden = empty;
   $('undo').hidden = empty && !past.length;
   if (empty) {
-    lines.put([]);
-    $('advice').replaceChildren();
+    asked.put([], []);
     $('summary').textContent = '';
-    $('fault').textContent = '';
     showLabels();
     begin();
     return;
@@ -112,41 +92,23 @@ async function run() {
 
 function fault(e) {
   const d = e.detail;
-  $('fault').textContent = d
-    ? (d.line ? `Line ${d.line}, column ${d.column}: ` : '') + d.text
-    : 'Server unreachable. Check the connection and try again.';
+  asked.say(
+    d ? (d.line ? `Line ${d.line}, column ${d.column}: ` : '') + d.text : 'Server unreachable. Check the connection and try again.',
+  );
   $('summary').textContent = '';
   // What is still shown is the answer to another question.
   $('result').classList.add('stale');
   // What can't be read has no chips: it is mended as text.
-  if (d?.code === 'syntax' && as === 'chips') write('text');
+  if (d?.code === 'syntax' && !asked.writesText()) asked.write('text');
 }
 
 function put(data) {
   last = data;
   $('result').classList.remove('stale');
-  $('fault').textContent = '';
   $('summary').textContent = data.summary;
   remember(query);
-  lines.put(data.ledger);
-  activeLine = Math.min(activeLine, data.ledger.length - 1);
-  mark();
+  asked.put(data.ledger, data.advice);
   showLabels();
-  $('advice').replaceChildren(
-    ...data.advice.map((a) =>
-      el(
-        'p',
-        { class: 'advice' },
-        el('span', {}, '▸'),
-        el(
-          'span',
-          {},
-          a.text,
-          a.change ? el('button', { type: 'button', class: 'change', onclick: () => change(a.change.query, true) }, a.change.words) : null,
-        ),
-      ),
-    ),
-  );
   $('empty-state').hidden = !data.empty;
   $('empty-state').replaceChildren();
   if (data.empty) {
@@ -218,22 +180,14 @@ async function sketch(button) {
   );
 }
 
-function write(how) {
-  as = how;
-  for (const b of document.querySelectorAll('[data-as]')) b.setAttribute('aria-pressed', b.dataset.as === as);
-  $('editor').hidden = as !== 'text';
-  $('lines').hidden = as === 'text';
-  if (as === 'text') input.focus();
-}
-
 function addLine(operation) {
-  activeLine = lines.lines().length;
+  asked.turn(lines.lines().length);
   lines.edit(operation);
 }
 
 // Labels of the active line's metric: a click on a value narrows the line to it.
 async function showLabels() {
-  const line = lines.lines()[activeLine],
+  const line = lines.lines()[asked.active()],
     metric = line ? metricOf(line) : '',
     store = line ? storeOf(line) : '';
   const box = $('labels'),
@@ -262,7 +216,7 @@ async function showLabels() {
               'button',
               {
                 type: 'button',
-                onclick: () => lines.where(activeLine, label, v),
+                onclick: () => lines.where(asked.active(), label, v),
               },
               v,
             ),
@@ -321,7 +275,10 @@ document.addEventListener('click', (e) => {
   const metric = e.target.closest?.('[data-metric]');
   if (metric) addLine({ edit: 'add-line', text: metric.dataset.line });
   const example = e.target.closest?.('[data-example]');
-  if (example) change(example.dataset.example, true);
+  if (example) {
+    asked.set(example.dataset.example);
+    change(example.dataset.example);
+  }
   const link = e.target.closest?.('[data-keep]');
   if (link) link.href = `${link.pathname}?${new URLSearchParams(current())}`;
 });
@@ -331,12 +288,11 @@ for (const tab of document.querySelectorAll('[data-form]'))
     address();
     show();
   });
-document.querySelector('[data-write]').addEventListener('click', () => write('text'));
-for (const b of document.querySelectorAll('[data-as]')) b.addEventListener('click', () => write(b.dataset.as));
+document.querySelector('[data-write]').addEventListener('click', () => asked.write('text'));
 $('undo').addEventListener('click', () => {
   query = past.pop() ?? '';
   $('undo').disabled = !past.length;
-  input.set(query);
+  asked.set(query);
   run();
 });
 $('add-line').addEventListener('click', () => document.querySelector('[name=search]').focus());

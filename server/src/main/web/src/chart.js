@@ -4,14 +4,13 @@ import { CustomChart, LineChart } from 'echarts/charts';
 import { GridComponent } from 'echarts/components';
 import { CanvasRenderer } from 'echarts/renderers';
 import { setRange } from './range.js';
+import { labels, ZONE_HEIGHT } from './chart-labels.js';
 import { el } from './dom.js';
 import { readoutBox } from './readout.js';
 import { stamp } from './time.js';
 
 echarts.use([CustomChart, LineChart, GridComponent, CanvasRenderer]);
 const charts = new Set(),
-  LABEL_HEIGHT = 15,
-  ZONE_HEIGHT = 15,
   PLAIN = { draw: 'line', curve: 'straight', width: 1.7, dash: 'solid', points: 'where alone', fill: 0, envelope: true },
   DASHES = { solid: 'solid', dashed: [6, 4], dotted: [2, 3] },
   STEPS = { 'step before': 'start', 'step after': 'end' };
@@ -24,9 +23,7 @@ export function chart(host, { bare = false } = {}) {
   let instance = null,
     sizes = null;
   const box = { left: 0, right: 8, top: 6, bottom: 22 },
-    captions = [],
-    labels = [],
-    others = [];
+    over = labels(host);
 
   function draw(picture, limits = []) {
     self.picture = picture;
@@ -85,27 +82,12 @@ export function chart(host, { bare = false } = {}) {
       }),
       { notMerge: true },
     );
-    limitLabels(limits);
-    zoneLabels();
+    if (bare) return;
+    over.limits(limits, (v) => instance.convertToPixel({ yAxisIndex: 0 }, v), box.right);
+    over.zones(zones(), xOf, box.left);
   }
 
   const zones = () => (bare ? [] : (self.dress?.zones ?? []));
-
-  // Rows of labels for other time zones, under those of the axis.
-  function zoneLabels() {
-    for (const label of others.splice(0)) label.remove();
-    zones().forEach((zone, row) => {
-      const put = (text, left, look) => {
-        const label = host.appendChild(el('div', { class: 'zone-label ' + look }, text));
-        label.style.left = left + 'px';
-        label.style.bottom = (zones().length - 1 - row) * ZONE_HEIGHT + 'px';
-        others.push(label);
-      };
-      put(zone.name, 0, 'zone-name');
-      for (const tick of zone.ticks)
-        if (xOf(tick.at) > box.left + 20 && xOf(tick.at) < host.clientWidth - 22) put(tick.text, xOf(tick.at), 'middle');
-    });
-  }
 
   const ordinary = { words: '', shown: true, grid: true, room: 0 },
     look = (axis) => self.dress?.axes?.[axis] ?? { ...ordinary, grid: axis === 0 },
@@ -123,20 +105,12 @@ export function chart(host, { bare = false } = {}) {
 
   // What is on which axis is said where there are two, or where words are set.
   function caption(picture) {
-    for (const c of captions.splice(0)) c.remove();
     const second = picture.second,
       says = [picture.axis, second].map((axis, k) =>
         axis && look(k).shown ? look(k).words || (second ? [axis.lines, axis.note].filter(Boolean).join(' · ') || 'no unit' : '') : '',
       );
     box.top = bare || !says.some(Boolean) ? 6 : 24;
-    if (bare) return;
-    says.forEach((words, k) => {
-      if (!words) return;
-      const side = k ? 'right' : 'left';
-      captions.push(
-        host.appendChild(el('div', { class: 'axis-words ' + side, title: words }, side === 'left' ? '↥ ' + words : words + ' ↥')),
-      );
-    });
+    over.captions(bare ? [] : says);
   }
 
   function yAxis(axis, position, label, line) {
@@ -377,18 +351,6 @@ export function chart(host, { bare = false } = {}) {
       ...(l.form === 'band' && !l.course ? [] : [line(l)]),
       ...(l.form === 'line' || l.course ? [] : [band(l)]),
     ]);
-  }
-
-  function limitLabels(limits) {
-    for (const label of labels.splice(0)) label.remove();
-    if (bare) return;
-    for (const l of limits.filter((one) => one.text !== '')) {
-      const y = instance.convertToPixel({ yAxisIndex: 0 }, l.at),
-        label = host.appendChild(el('div', { class: 'limit-label ' + l.priority }, l.text));
-      label.style.right = box.right + 2 + l.shift + 'px';
-      label.style.top = (l.above ? y - 4 - LABEL_HEIGHT : y + 4) + 'px';
-      labels.push(label);
-    }
   }
 
   // From a pixel across to a time, and back.

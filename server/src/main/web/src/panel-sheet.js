@@ -1,8 +1,7 @@
 // The sheet of a panel: its lines at the left, the kinds, its picture and how it looks at the right.
 // Every change is handed on at once as the whole panel; nothing is kept until the dashboard is saved.
-import { editor } from './editor.js';
 import { el, post } from './dom.js';
-import { ledger } from './ledger.js';
+import { queryEditor } from './query-editor.js';
 import { stamp } from './time.js';
 import { load } from './kinds/index.js';
 import { dress } from './sheet/dress.js';
@@ -18,8 +17,6 @@ const COLUMN = 103,
 // `put` takes the panel after a change, what it was, and the field; `asked` gives what a request of it says.
 export function sheet(root, panel, { dashboard, kinds, asked, put, close }) {
   let p = structuredClone(panel),
-    activeLine = 0,
-    as = 'chips',
     view = null,
     shown = '',
     abort = null,
@@ -87,13 +84,8 @@ export function sheet(root, panel, { dashboard, kinds, asked, put, close }) {
     el('span', { 'aria-hidden': 'true' }, '›'),
     title,
   );
-  const fault = el('p', { class: 'fault ps-fault', role: 'status' }),
-    summary = el('span', { class: 'note ps-summary' }),
-    linesHost = el('div', { class: 'ps-lines' }),
-    textHost = el('div', { class: 'editor', hidden: '' }),
-    advice = el('div', { class: 'ps-advice' }),
-    chips = el('button', { type: 'button', 'aria-pressed': 'true', onclick: () => write('chips') }, 'Chips'),
-    text = el('button', { type: 'button', 'aria-pressed': 'false', onclick: () => write('text') }, 'Text'),
+  const summary = el('span', { class: 'note ps-summary' }),
+    as = (how, words) => el('button', { type: 'button', 'data-as': how, 'aria-pressed': String(how === 'chips') }, words),
     addLine = el('button', { type: 'button', class: 'btn', onclick: () => newLine() }, '+ Line');
   const stripHost = el('div', { class: 'ps-strip', role: 'group', 'aria-label': 'Kind of panel' }),
     size = el('span', { class: 'note' }),
@@ -130,40 +122,36 @@ export function sheet(root, panel, { dashboard, kinds, asked, put, close }) {
         'header',
         {},
         el('h2', {}, 'Lines'),
-        el('span', { class: 'choice', role: 'group', 'aria-label': 'Write the lines as' }, chips, text),
+        el('span', { class: 'choice', role: 'group', 'aria-label': 'Write the lines as' }, as('chips', 'Chips'), as('text', 'Text')),
         summary,
       ),
-      fault,
-      textHost,
-      linesHost,
+      el('p', { class: 'fault ps-fault', 'data-part': 'fault', role: 'status' }),
+      el('div', { class: 'editor', 'data-part': 'text', hidden: '' }),
+      el('div', { class: 'ps-lines', 'data-part': 'lines' }),
       el('div', { class: 'ps-add' }, addLine),
-      advice,
+      el('div', { class: 'ps-advice', 'data-part': 'advice' }),
       el('p', { class: 'note ps-keys' }, 'Alt ↑ ↓ moves a step, Space switches it, Ctrl E shows the text'),
     ),
     el('div', { class: 'ps-right' }, stripHost, frame, fitHost, looksHost),
   );
 
-  const lines = ledger(linesHost, {
-    query: () => p.query ?? '',
-    change: (query, words, renaming) => {
-      typed.set(query);
-      if (renaming) p = renamed(p, renaming.from, renaming.to);
-      field('query', query, words ?? 'lines');
-      if (renaming) looks.fill();
-      // A press is not typing: nothing more is to be waited for.
-      ask(0);
-    },
-    fault: (e) => (fault.textContent = e.message),
-    feeds: (name) =>
-      allFeeds(p, kindOf())
-        .filter((f) => f.line === name)
-        .map((f) => f.words),
-    active: (at) => {
-      if (at === undefined) return activeLine;
-      activeLine = at;
-      [...linesHost.children].forEach((box, i) => box.classList.toggle('active', i === at));
-    },
-  });
+  const asks = queryEditor(out.querySelector('.ps-left'), {
+      query: () => p.query ?? '',
+      change(query, words, renaming, typed) {
+        if (renaming) p = renamed(p, renaming.from, renaming.to);
+        field('query', query, words);
+        if (renaming) looks.fill();
+        // A press is not typing: nothing more is to be waited for.
+        if (!typed) ask(0);
+      },
+      feeds: (name) =>
+        allFeeds(p, kindOf())
+          .filter((f) => f.line === name)
+          .map((f) => f.words),
+      label: 'Lines',
+      hint: 'host.cpu.busy then max by host',
+    }),
+    { lines } = asks;
   const kindsStrip = strip(stripHost, kinds, { chosen: () => kindOf().word, choose, all: showAll });
   const feeds = {
     lines: () =>
@@ -176,11 +164,6 @@ export function sheet(root, panel, { dashboard, kinds, asked, put, close }) {
     age: (at) => (at ? stamp(at) : ''),
   };
   const looks = dress(looksHost, { kind: kindOf, panel: () => p, field, option, controls: dashboard.controls, feeds });
-  const typed = editor(textHost, p.query ?? '', (v) => v !== (p.query ?? '') && field('query', v, 'lines'), {
-    label: 'Lines',
-    hint: 'host.cpu.busy then max by host',
-  });
-
   let drawing = null,
     drags = 0;
   const pointing = point(body, looksHost, {
@@ -221,21 +204,12 @@ export function sheet(root, panel, { dashboard, kinds, asked, put, close }) {
   out.prepend(pages);
   turn('lines');
 
-  function write(how) {
-    as = how;
-    chips.setAttribute('aria-pressed', String(as === 'chips'));
-    text.setAttribute('aria-pressed', String(as === 'text'));
-    textHost.hidden = as !== 'text';
-    linesHost.hidden = as === 'text';
-    if (as === 'text') typed.focus();
-  }
-
   // The first metric is found by search; others start as a copy of nothing, as text.
   async function newLine() {
     const { pick } = await import('./pick.js'),
       known = await (await fetch('/bench/choices?kind=metric')).json();
     pick(addLine, known, '', async (metric) => {
-      activeLine = lines.lines().length;
+      asks.turn(lines.lines().length);
       lines.edit({ edit: 'add-line', text: metric }, `line of ${metric}`);
     });
   }
@@ -293,31 +267,27 @@ export function sheet(root, panel, { dashboard, kinds, asked, put, close }) {
   }
 
   function begin() {
-    fault.textContent = '';
     summary.textContent = '';
     frame.querySelector('h2').textContent = p.title;
-    lines.put([]);
-    advise([]);
+    asks.put([], []);
     clear();
     body.append(el('div', { class: 'empty', role: 'status' }, 'Nothing to draw yet. Press + Line and choose a metric.'));
   }
 
   // The last picture stays, faded, and what is wrong stands in the ledger.
   function stale(words) {
-    fault.textContent = words;
+    asks.say(words);
     body.classList.add('faded');
-    if (as === 'chips' && !lines.lines().length && p.query) write('text');
+    if (!asks.writesText() && !lines.lines().length && p.query) asks.write('text');
   }
 
   async function show(data) {
     if (data.panel.fault) return stale(data.panel.fault);
-    fault.textContent = '';
     body.classList.remove('faded');
     frame.querySelector('h2').textContent = p.title;
     summary.textContent = p.query ? data.summary : '';
-    lines.put(data.ledger ?? []);
+    asks.put(data.ledger ?? [], data.panel.advice);
     kindsStrip.put(data.strip ?? []);
-    advise(data.panel.advice);
     fed = data.panel.fed ?? {};
     looks.fed();
     if (data.panel.empty || !data.panel.drawing) {
@@ -335,28 +305,8 @@ export function sheet(root, panel, { dashboard, kinds, asked, put, close }) {
     looks.caught(drawing.caught);
   }
 
-  function advise(all) {
-    advice.replaceChildren(
-      ...all.map((a) =>
-        el(
-          'p',
-          { class: 'advice' },
-          el('span', {}, '▸'),
-          el(
-            'span',
-            {},
-            a.text,
-            a.change
-              ? el('button', { type: 'button', class: 'change', onclick: () => applied(a.change.query, a.change.words) }, a.change.words)
-              : null,
-          ),
-        ),
-      ),
-    );
-  }
-
   function applied(query, words) {
-    typed.set(query);
+    asks.set(query);
     field('query', query, words.toLowerCase());
   }
 
@@ -404,10 +354,10 @@ export function sheet(root, panel, { dashboard, kinds, asked, put, close }) {
 
   // The steps of a proposal, dashed, where they would be added.
   function preview(proposal) {
-    linesHost.querySelector('.would-add')?.remove();
+    asks.rows.querySelector('.would-add')?.remove();
     if (!proposal) return;
     const box =
-      [...linesHost.children].find((b) => (b.querySelector('.line-name')?.value ?? '') === proposal.line) ?? linesHost.lastElementChild;
+      [...asks.rows.children].find((b) => (b.querySelector('.line-name')?.value ?? '') === proposal.line) ?? asks.rows.lastElementChild;
     box?.append(
       el(
         'div',
@@ -438,7 +388,7 @@ export function sheet(root, panel, { dashboard, kinds, asked, put, close }) {
     if (overlaid) return;
     const at = document.activeElement,
       types = at?.shadowRoot || /^(INPUT|TEXTAREA|SELECT)$/.test(at?.tagName);
-    if ((e.ctrlKey || e.metaKey) && e.key === 'e') write(as === 'text' ? 'chips' : 'text');
+    if ((e.ctrlKey || e.metaKey) && e.key === 'e') asks.write(asks.writesText() ? 'chips' : 'text');
     else if (e.key === 'Escape' && fitting) closeFit();
     else if (types || e.ctrlKey || e.metaKey || e.altKey) return;
     else if (fitting && fitting.proposals[e.key - 1]) {
@@ -472,7 +422,7 @@ export function sheet(root, panel, { dashboard, kinds, asked, put, close }) {
       if (JSON.stringify(next) === JSON.stringify(p)) return;
       p = structuredClone(next);
       if (document.activeElement !== title) title.value = p.title;
-      typed.set(p.query ?? '');
+      asks.set(p.query ?? '');
       closeFit();
       looks.fill();
       kindsStrip.mark();

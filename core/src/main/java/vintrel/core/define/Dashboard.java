@@ -185,7 +185,10 @@ public record Dashboard(
     for (int n = 2; ids.contains(id); n++) {
       id = panel.id() + "-" + n;
     }
-    int row = panels.stream().mapToInt(p -> p.place().end()).max().orElse(1);
+    int row =
+        Math.max(
+            panels.stream().mapToInt(p -> p.place().end()).max().orElse(1),
+            sections.stream().mapToInt(s -> s.row() + 1).max().orElse(1));
     var p = panel.place();
     var all = new ArrayList<>(panels);
     all.add(panel.called(id).at(new Place(p.column(), row, p.width(), p.height())));

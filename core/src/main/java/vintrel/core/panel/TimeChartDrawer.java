@@ -143,24 +143,8 @@ final class TimeChartDrawer {
           d.axis = 1 + hiddenUnits.size();
         }
       }
-      d.trace = on(d.trace, d.axis);
+      d.trace = d.trace.on(d.axis);
     }
-  }
-
-  private static Picture.Trace on(Picture.Trace t, int axis) {
-    return new Picture.Trace(
-        t.line(),
-        t.name(),
-        t.colour(),
-        axis,
-        t.earlier(),
-        t.partial(),
-        t.times(),
-        t.values(),
-        t.joined(),
-        t.low(),
-        t.high(),
-        t.readout());
   }
 
   static String word(Enum<?> constant) {
@@ -193,20 +177,7 @@ final class TimeChartDrawer {
     if (hidden) {
       return null;
     }
-    out.trace =
-        new Picture.Trace(
-            trace.line(),
-            trace.name(),
-            colour,
-            trace.axis(),
-            trace.earlier(),
-            trace.partial(),
-            trace.times(),
-            trace.values(),
-            joined(trace),
-            trace.low(),
-            trace.high(),
-            trace.readout());
+    out.trace = trace.drawn(colour, joined(trace));
     out.axis = trace.axis();
     out.unit = plain.unitOf(trace.axis());
     out.top = trace.values();
@@ -425,20 +396,7 @@ final class TimeChartDrawer {
     for (var d : all) {
       var t = d.trace;
       var scale = scale(t.axis());
-      traces.add(
-          new Picture.Trace(
-              t.line(),
-              t.name(),
-              t.colour(),
-              t.axis(),
-              t.earlier(),
-              t.partial(),
-              t.times(),
-              scale.at(d.top, chart.linear()),
-              t.joined(),
-              null,
-              null,
-              t.readout()));
+      traces.add(t.at(scale.at(d.top, chart.linear())));
     }
     for (var l : asked.limits()) {
       var c = course(l, chart.scale());
@@ -448,16 +406,7 @@ final class TimeChartDrawer {
                 "", "", 0, 0, false, null, c.times(), c.values(), new int[0], null, null, null));
       }
     }
-    return new Picture(
-        picture.from(),
-        picture.to(),
-        picture.timeTicks(),
-        picture.axis(),
-        picture.unit(),
-        picture.second(),
-        picture.secondUnit(),
-        picture.more(),
-        traces);
+    return picture.with(traces);
   }
 
   /** The present reading for the panel's title line: of a lone series its last value. */

@@ -2,6 +2,7 @@ package vintrel.core.picture;
 
 import java.time.ZoneId;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.HashMap;
 import java.util.HashSet;
 import java.util.List;
@@ -70,7 +71,64 @@ public record Picture(
       int[] joined,
       double[] low,
       double[] high,
-      Readout readout) {}
+      Readout readout) {
+
+    /** On another axis. */
+    public Trace on(int other) {
+      return new Trace(
+          line, name, colour, other, earlier, partial, times, values, joined, low, high, readout);
+    }
+
+    /** In another colour, drawn on over other missing buckets. */
+    public Trace drawn(int otherColour, int[] otherJoined) {
+      return new Trace(
+          line,
+          name,
+          otherColour,
+          axis,
+          earlier,
+          partial,
+          times,
+          values,
+          otherJoined,
+          low,
+          high,
+          readout);
+    }
+
+    /** With other values in its buckets, and no envelope. */
+    public Trace at(double[] others) {
+      return new Trace(
+          line, name, colour, axis, earlier, partial, times, others, joined, null, null, readout);
+    }
+
+    /** Without the first points; what is said of them as a whole stays. */
+    public Trace from(int first) {
+      return new Trace(
+          line,
+          name,
+          colour,
+          axis,
+          earlier,
+          partial,
+          Arrays.copyOfRange(times, first, times.length),
+          after(values, first),
+          joined,
+          after(low, first),
+          after(high, first),
+          readout);
+    }
+
+    private static double[] after(double[] of, int first) {
+      return of == null ? null : Arrays.copyOfRange(of, first, of.length);
+    }
+  }
+
+  /** With other traces. */
+  public Picture with(List<Trace> others) {
+    return new Picture(
+        from, to, timeTicks, axis, unit, second, secondUnit, more, List.copyOf(others));
+  }
 
   /**
    * How a picture is made.

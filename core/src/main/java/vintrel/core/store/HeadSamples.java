@@ -187,7 +187,10 @@ public final class HeadSamples {
     synchronized (h) {
       runs = new ArrayList<>(h.full);
       if (h.count > 0) {
-        runs.add(open(h).slice(from, to));
+        // Only what is wanted is copied.
+        var whole = new Samples(h.times, h.values, h.count);
+        var part = whole.slice(from, to);
+        runs.add(part == whole ? open(h) : part);
       }
     }
     runs.replaceAll(r -> r.slice(from, to));
@@ -279,22 +282,27 @@ public final class HeadSamples {
     return out;
   }
 
-  /** Adds the samples in memory to counts by even parts of [from, to). */
+  /** Adds the samples in memory to counts by even parts of [from, to). Nothing is copied. */
   public void count(long from, long to, long[] counts) {
-    double part = (to - from) / (double) counts.length;
     for (var h : heads) {
       if (h != null) {
-        for (var run : read(h.series, from, to)) {
-          // From part to part, not from sample to sample.
-          for (int i = 0; i < run.count(); ) {
-            int p = (int) ((run.times()[i] - from) / part);
-            int next = run.indexOf((long) Math.ceil(from + (p + 1) * part));
-            next = Math.clamp(next, i + 1, run.count());
-            counts[p] += next - i;
-            i = next;
-          }
+        synchronized (h) {
+          count(new Samples(h.times, h.values, h.count), from, to, counts);
+          h.full.forEach(run -> count(run, from, to, counts));
         }
       }
+    }
+  }
+
+  private static void count(Samples run, long from, long to, long[] counts) {
+    double part = (to - from) / (double) counts.length;
+    int end = run.indexOf(to);
+    // From part to part, not from sample to sample.
+    for (int i = run.indexOf(from); i < end; ) {
+      int p = Math.min(counts.length - 1, (int) ((run.times()[i] - from) / part));
+      int next = Math.clamp(run.indexOf((long) Math.ceil(from + (p + 1) * part)), i + 1, end);
+      counts[p] += next - i;
+      i = next;
     }
   }
 

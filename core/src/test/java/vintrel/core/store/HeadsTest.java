@@ -66,6 +66,38 @@ class HeadsTest {
   }
 
   @Test
+  void whatIsInMemoryIsCountedByEvenParts() {
+    var random = new Random(9);
+    var times = new ArrayList<Long>();
+    for (int i = 0; i < 4_000; i++) {
+      int series = random.nextInt(3);
+      long time = 10_000_000L + i * 900L + series + 3L * random.nextInt(200);
+      // Of equal times of a series one is kept.
+      if (heads.read(series, time, time + 1).isEmpty()) {
+        times.add(time);
+      }
+      put(series, time, i);
+    }
+    for (int n = 0; n < 300; n++) {
+      long from = 9_500_000L + random.nextInt(4_000_000);
+      long to = from + 1 + random.nextInt(n % 3 == 0 ? 100 : 3_000_000);
+      var counts = new long[1 + random.nextInt(50)];
+      heads.count(from, to, counts);
+      var wanted = new long[counts.length];
+      double part = (to - from) / (double) counts.length;
+      times.stream()
+          .filter(t -> t >= from && t < to)
+          .forEach(t -> wanted[Math.min(wanted.length - 1, (int) ((t - from) / part))]++);
+      assertThat(java.util.Arrays.stream(counts).sum())
+          .isEqualTo(java.util.Arrays.stream(wanted).sum());
+      for (int i = 0; i < counts.length; i++) {
+        // A sample at the very edge of two parts may be on either side.
+        assertThat(Math.abs(counts[i] - wanted[i])).as(from + " " + to).isLessThanOrEqualTo(1);
+      }
+    }
+  }
+
+  @Test
   void whatIsTooOldOrFromTheFutureIsCountedAndLeftOut() {
     put(3, 2 * HOUR, 1);
     assertThat(put(3, HOUR - 1, 1)).isEqualTo(new Receipt(0, 1, 0));

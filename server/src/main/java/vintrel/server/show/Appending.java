@@ -23,10 +23,13 @@ class Appending {
   private static final int POINT = 4 * Double.BYTES;
   private static final int TRACE = 300;
 
+  /** What an entry takes though its chart is empty. */
+  private static final int ENTRY = 2_000;
+
   private record Sent(long version, Drawing.Chart chart) {
     int bytes() {
       int points = chart.picture().traces().stream().mapToInt(t -> t.times().length).sum();
-      return points * POINT + chart.picture().traces().size() * TRACE;
+      return ENTRY + points * POINT + chart.picture().traces().size() * TRACE;
     }
   }
 
@@ -127,20 +130,7 @@ class Appending {
       int from = keeps.get(i)[1];
       var t = p.traces().get(i);
       var s = c.styles().get(i);
-      traces.add(
-          new Picture.Trace(
-              t.line(),
-              t.name(),
-              t.colour(),
-              t.axis(),
-              t.earlier(),
-              t.partial(),
-              Arrays.copyOfRange(t.times(), from, t.times().length),
-              after(t.values(), from),
-              t.joined(),
-              after(t.low(), from),
-              after(t.high(), from),
-              t.readout()));
+      traces.add(t.from(from));
       styles.add(
           new Drawing.Style(
               s.draw(),
@@ -155,21 +145,10 @@ class Appending {
               after(s.low(), from),
               after(s.high(), from)));
     }
-    var picture =
-        new Picture(
-            p.from(),
-            p.to(),
-            p.timeTicks(),
-            p.axis(),
-            p.unit(),
-            p.second(),
-            p.secondUnit(),
-            p.more(),
-            traces);
     return new Drawing.Chart(
         c.kind(),
         c.words(),
-        picture,
+        p.with(traces),
         styles,
         c.limits(),
         c.legend(),

@@ -1,0 +1,47 @@
+// What stands over the canvas of a chart as elements: labels of limits, rows of other time zones, words beside axes.
+import { el } from './dom.js';
+
+export const ZONE_HEIGHT = 15;
+const LABEL_HEIGHT = 15;
+
+export function labels(host) {
+  const kept = { limits: [], zones: [], captions: [] };
+
+  // Those of a kind are made anew.
+  function fresh(kind) {
+    for (const old of kept[kind].splice(0)) old.remove();
+    return (look, text, place, more = {}) => {
+      const label = host.appendChild(el('div', { class: look, ...more }, text));
+      for (const [side, px] of Object.entries(place)) label.style[side] = `${px}px`;
+      kept[kind].push(label);
+    };
+  }
+
+  return {
+    // `yOf` gives px from the top of a value; the server placed each label beside its line.
+    limits(all, yOf, right) {
+      const put = fresh('limits');
+      for (const l of all.filter((one) => one.text !== '')) {
+        const y = yOf(l.at);
+        put(`limit-label ${l.priority}`, l.text, { right: right + 2 + l.shift, top: l.above ? y - 4 - LABEL_HEIGHT : y + 4 });
+      }
+    },
+    // Rows of labels for other time zones, under those of the axis.
+    zones(all, xOf, left) {
+      const put = fresh('zones');
+      all.forEach((zone, row) => {
+        const bottom = (all.length - 1 - row) * ZONE_HEIGHT;
+        put('zone-label zone-name', zone.name, { left: 0, bottom });
+        for (const tick of zone.ticks)
+          if (xOf(tick.at) > left + 20 && xOf(tick.at) < host.clientWidth - 22)
+            put('zone-label middle', tick.text, { left: xOf(tick.at), bottom });
+      });
+    },
+    // Words beside the left and the right axis; empty: none.
+    captions([left, right]) {
+      const put = fresh('captions');
+      if (left) put('axis-words left', `↥ ${left}`, {}, { title: left });
+      if (right) put('axis-words right', `${right} ↥`, {}, { title: right });
+    },
+  };
+}
