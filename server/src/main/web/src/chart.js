@@ -30,7 +30,13 @@ export function chart(host, { bare = false } = {}) {
     self.limits = limits;
     if (!instance) {
       instance = echarts.init(canvas, null, { renderer: 'canvas' });
+      let wide = host.clientWidth,
+        tall = host.clientHeight;
+      // It reports once at the beginning, when everything is drawn already.
       sizes = new ResizeObserver(() => {
+        if (host.clientWidth === wide && host.clientHeight === tall) return;
+        wide = host.clientWidth;
+        tall = host.clientHeight;
         instance.resize();
         self.picture && paint();
       });
@@ -285,7 +291,8 @@ export function chart(host, { bare = false } = {}) {
             ? values[k] - style.base[k]
             : values[k],
       ]),
-      symbol: (v, p) => (!none && (all || lonely[p.dataIndex]) ? 'circle' : 'none'),
+      // Without points to mark, the library need not look at each.
+      symbol: none || !(all || lonely.some(Boolean)) ? 'none' : (v, p) => (all || lonely[p.dataIndex] ? 'circle' : 'none'),
       symbolSize: style.draw === 'points' ? 5 : 4,
       showAllSymbol: true,
       silent: true,
