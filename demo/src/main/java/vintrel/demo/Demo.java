@@ -273,7 +273,9 @@ public final class Demo {
       long now = System.currentTimeMillis();
       Thread.sleep(step - Math.floorMod(now, step));
       pulse();
-      for (int i = 0; i < 3 + 4 * Noise.slow(SEED, now, Fleet.HOUR); i++) {
+      // In the quietest hour there is still a ship now and then.
+      double plans = Math.max(1, 3 + 4 * Noise.slow(SEED, now, Fleet.HOUR));
+      for (int i = 0; i < plans; i++) {
         planner.plan();
       }
     }

@@ -460,7 +460,7 @@ class PagesTest {
         RunningDemo.open("/bench?q=voyage.plans then rate every 1m&from=-15m&to=now")) {
       var page = sheet.page();
       assertThat(page.locator("#legend tbody tr").first())
-          .isVisible(new LocatorAssertions.IsVisibleOptions().setTimeout(30_000));
+          .isVisible(new LocatorAssertions.IsVisibleOptions().setTimeout(60_000));
       page.navigate(RunningDemo.base() + "/bench/catalogue?search=voyage.duration");
       assertThat(page.content()).contains("Time that a plan takes");
     }
