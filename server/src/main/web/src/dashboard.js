@@ -3,7 +3,7 @@ import { load } from './kinds/index.js';
 import { save } from './table.js';
 import { live } from './live.js';
 import { current, setRange } from './range.js';
-import { csrf, el, ending, post } from './dom.js';
+import { csrf, el, ending, idOf, post } from './dom.js';
 import { sections } from './sections.js';
 import { whole } from './appending.js';
 import { clock } from './time.js';
@@ -168,7 +168,8 @@ function panel(figure) {
   });
   figure.querySelector('[data-link]')?.addEventListener('click', async (e) => {
     const to = new URL(location.href);
-    to.search = new URLSearchParams({ ...Object.fromEntries(to.searchParams), ...current() });
+    // A control may have several values: only the range is set anew.
+    for (const [key, value] of Object.entries(current())) to.searchParams.set(key, value);
     to.hash = `panel=${figure.dataset.panel}`;
     await navigator.clipboard?.writeText(to.href).catch(() => (location.hash = to.hash));
     e.target.textContent = 'Copied';
@@ -176,7 +177,6 @@ function panel(figure) {
   });
   figure.querySelector('[data-copy]')?.addEventListener('click', async (e) => {
     const { document: all } = await (await fetch(`/dashboards/${root.dataset.dashboard}/document`)).json(),
-      idOf = (p) => p.id ?? p.title.toLowerCase().replace(/[^a-z0-9]+/g, '-'),
       panel = all.panels.find((p) => idOf(p) === figure.dataset.panel),
       done = await navigator.clipboard?.writeText(JSON.stringify(panel, null, 2)).then(
         () => true,

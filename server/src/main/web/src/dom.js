@@ -28,3 +28,6 @@ export function ending(name) {
   addEventListener('pagehide', () => navigator.sendBeacon('/bench/end', new URLSearchParams({ page, _csrf: csrf() })));
   return page;
 }
+
+// The id of a panel of a document, as the server makes it from the title.
+export const idOf = (panel) => panel.id ?? panel.title.toLowerCase().replace(/[^a-z0-9]+/g, '-');

@@ -1,6 +1,6 @@
 // Editing a dashboard in place: panels are added, moved, sized, copied, deleted and dressed; nothing is kept until Save.
 import { GridStack } from 'gridstack';
-import { csrf, el, post } from './dom.js';
+import { csrf, el, idOf, post } from './dom.js';
 import { live } from './live.js';
 import { current } from './range.js';
 import { picture } from './edit-picture.js';
@@ -133,11 +133,10 @@ export async function edit(root, bar, wanted = null) {
   }
 
   const panels = () => doc.panels ?? [];
-  const idOf = (p) => p.id ?? p.title.toLowerCase().replace(/[^a-z0-9]+/g, '-');
   const find = (id) => panels().find((p) => idOf(p) === id);
 
   function freeId(title) {
-    const plain = title.toLowerCase().replace(/[^a-z0-9]+/g, '-');
+    const plain = idOf({ title });
     let id = plain;
     for (let n = 2; find(id); n++) id = `${plain}-${n}`;
     return id;

@@ -196,6 +196,14 @@ class DashboardPagesTest {
       page.waitForCondition(() -> below.boundingBox().y < before - 200);
       page.reload();
       assertThat(page.locator("[data-panel=bookings-now]").first()).isHidden();
+      // What is folded does not ask, wherever the page is scrolled; unfolded, it does.
+      page.locator("[data-panel=bookings-now]").nth(1).scrollIntoViewIfNeeded();
+      assertThat(page.locator("[data-panel=bookings-now][data-done]").first()).isVisible();
+      var folded = page.locator("[data-panel=bookings-now]").first();
+      org.assertj.core.api.Assertions.assertThat(folded.getAttribute("data-done")).isNull();
+      heads.first().locator("button").click();
+      assertThat(folded).hasAttribute("data-done", java.util.regex.Pattern.compile("[0-9]+"));
+      heads.first().locator("button").click();
       assertThat(page.locator("[data-panel=bookings-now]").nth(1)).isAttached();
       org.assertj.core.api.Assertions.assertThat(sheet.complaints()).isEmpty();
     }

@@ -246,7 +246,7 @@ class DashboardList {
     out.add(
         new Ways(
             "Kept as",
-            List.of(way("*file", "A file", all, chosen), way("*here", "Made here", all, chosen)),
+            List.of(way("*file", "A file", all, chosen), way("*here", "No file", all, chosen)),
             List.of()));
     if (deleted > 0) {
       var way = new Way("*deleted", "Can be restored", deleted, chosen.equals("*deleted"));

@@ -67,7 +67,7 @@ class DashboardsController {
   @GetMapping("/dashboards/{name}/card")
   String card(@PathVariable String name, Model model, HttpServletRequest request) {
     model.addAttribute("card", list.card(find(name), PagePreferences.zone(request)));
-    return "show/card";
+    return "show/card :: card";
   }
 
   /** Makes one and opens it for editing. */
