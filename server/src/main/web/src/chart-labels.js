@@ -37,11 +37,17 @@ export function labels(host) {
             put('zone-label middle', tick.text, { left: xOf(tick.at), bottom });
       });
     },
-    // Words beside the left and the right axis; empty: none.
-    captions([left, right]) {
-      const put = fresh('captions');
-      if (left) put('axis-words left', `↥ ${left}`, {}, { title: left });
-      if (right) put('axis-words right', `${right} ↥`, {}, { title: right });
+    // Words over each axis, from px to px from the plot at its side, in the colour of the only series.
+    captions(all, box) {
+      const put = fresh('captions'),
+        several = { left: all.filter((c) => c.side === 'left').length > 1, right: all.filter((c) => c.side === 'right').length > 1 };
+      for (const { side, words, colour, to, row } of all)
+        put(
+          `axis-words ${side}${colour == null ? '' : ' c' + colour}`,
+          side === 'left' ? `↥ ${words}` : `${words} ↥`,
+          { top: row * 18, [side]: several[side] ? Math.max(0, box[side] - to) : 0 },
+          { title: words },
+        );
     },
   };
 }

@@ -12,7 +12,8 @@ import { colour } from './colours.js';
 import { drawn, traces } from './traces.js';
 
 echarts.use([CustomChart, GridComponent, CanvasRenderer]);
-const charts = new Set();
+const charts = new Set(),
+  POINTER = { tells: 'all', order: 'largest first', zeros: true };
 
 export function chart(host, { bare = false } = {}) {
   const canvas = el('div', { class: 'canvas' });
@@ -53,15 +54,14 @@ export function chart(host, { bare = false } = {}) {
 
   function paint() {
     const { picture, limits } = self;
-    const ticks = picture.axis.ticks,
-      faint = colour('--faint'),
+    const faint = colour('--faint'),
       line = colour('--line'),
       font = "'Atkinson Mono', monospace";
-    box.left = bare ? 0 : room(ticks, look(0));
+    const axes = placed();
+    box.left = bare ? 0 : Math.max(8, ...axes.filter((a) => a.side === 'left').map((a) => a.outer));
+    box.right = bare ? 0 : Math.max(8, ...axes.filter((a) => a.side === 'right').map((a) => a.outer));
     box.bottom = bare ? 0 : 22 + zones().length * ZONE_HEIGHT;
-    const second = picture.second;
-    box.right = bare ? 0 : second ? room(second.ticks, look(1)) : 8;
-    caption(picture);
+    caption(axes);
     const times = new Map(picture.timeTicks.map((k) => [k.at, k.text]));
     const label = { fontFamily: font, fontSize: 11.5, color: faint };
     instance.setOption(
@@ -83,7 +83,7 @@ export function chart(host, { bare = false } = {}) {
             hideOverlap: true,
           },
         },
-        yAxis: [yAxis(picture.axis, 'left', label, line), ...(second ? [yAxis(second, 'right', label, line)] : [])],
+        yAxis: axes.map((a) => yAxis(a, label, line)),
         series: [traces(self, bare, axisOf)],
       }),
       { notMerge: true },
@@ -95,44 +95,54 @@ export function chart(host, { bare = false } = {}) {
 
   const zones = () => (bare ? [] : (self.dress?.zones ?? []));
 
-  const ordinary = { words: '', shown: true, grid: true, room: 0 },
-    look = (axis) => self.dress?.axes?.[axis] ?? { ...ordinary, grid: axis === 0 },
-    // The axis of a trace: one that is not drawn has only its ends.
+  const look = (n) => self.dress?.axes?.[n] ?? { words: '', side: ['left', 'right'][n] ?? 'hidden', grid: n === 0, room: 0 },
     axisOf = (trace) => (!trace.axis ? self.picture.axis : trace.axis === 1 ? self.picture.second : self.picture.more[trace.axis - 2]),
     scaleOf = (trace) =>
       !trace.axis ? self.picture.scale : trace.axis === 1 ? self.picture.secondScale : self.picture.more[trace.axis - 2].scale;
 
-  // Px that an axis takes.
-  function room(ticks, { shown, room: wanted }) {
-    return !shown ? 8 : wanted || Math.max(26, ...ticks.map((k) => k.text.length * 7.3)) + 8;
+  // The axes with what is drawn of each; the first, which has the limits, is there even if it is not seen. Those of a side
+  // stand beside each other, the first at the plot: from `inner` to `outer` px from its edge.
+  function placed() {
+    const { axis, second, more } = self.picture,
+      taken = { left: 0, right: 0 };
+    return [axis, second, ...(more ?? [])].flatMap((a, n) => {
+      const l = look(n);
+      if (!a || (n > 0 && l.side === 'hidden')) return [];
+      const { side } = l,
+        inner = taken[side] ?? 0;
+      if (side in taken) taken[side] += (l.room || Math.max(26, ...a.ticks.map((k) => k.text.length * 7.3))) + 8;
+      return [{ ...a, look: l, side, inner, outer: taken[side] ?? 0 }];
+    });
   }
 
-  // What is on which axis is said where there are two, or where words are set.
-  function caption(picture) {
-    const second = picture.second,
-      says = [picture.axis, second].map((axis, k) =>
-        axis && look(k).shown ? look(k).words || (second ? [axis.lines, axis.note].filter(Boolean).join(' · ') || 'no unit' : '') : '',
-      );
-    box.top = bare || !says.some(Boolean) ? 6 : 24;
-    over.captions(bare ? [] : says);
+  // What is on which axis is said where there are several, or where words are set. Each of a side has a row of its own.
+  function caption(axes) {
+    const seen = bare ? [] : axes.filter((a) => a.side !== 'hidden'),
+      rows = { left: 0, right: 0 },
+      says = seen.flatMap(({ side, inner, outer, look: l, lines, note }) => {
+        const words = l.words || (seen.length > 1 ? [lines, note].filter(Boolean).join(' · ') || 'no unit' : '');
+        return words ? [{ side, words, colour: l.colour, from: inner, to: outer, row: rows[side]++ }] : [];
+      });
+    box.top = says.length ? 6 + 18 * Math.max(rows.left, rows.right) : 6;
+    over.captions(says, box);
   }
 
-  function yAxis(axis, position, label, line) {
-    const texts = new Map(axis.ticks.map((k) => [k.at, k.text])),
-      at = axis.ticks.map((k) => k.at),
-      { shown, grid, colour: own } = look(position === 'left' ? 0 : 1);
+  function yAxis({ look: l, side, inner, ticks, min, max }, label, line) {
+    const texts = new Map(ticks.map((k) => [k.at, k.text])),
+      at = ticks.map((k) => k.at);
     return {
       type: 'value',
-      position,
+      position: side === 'right' ? 'right' : 'left',
+      offset: inner,
       axisLine: { show: false },
-      min: axis.min,
-      max: axis.max,
+      min,
+      max,
       axisTick: { show: false, customValues: at },
-      splitLine: { show: !bare && grid, lineStyle: { color: line, width: 1 } },
+      splitLine: { show: !bare && l.grid, lineStyle: { color: line, width: 1 } },
       axisLabel: {
         ...label,
-        ...(own == null ? {} : { color: colour('--s' + own) }),
-        show: !bare && shown,
+        ...(l.colour == null ? {} : { color: colour('--s' + l.colour) }),
+        show: !bare && side !== 'hidden',
         customValues: at,
         formatter: (v) => texts.get(v) ?? '',
       },
@@ -145,12 +155,13 @@ export function chart(host, { bare = false } = {}) {
     return instance ? [span(), tall - box.top - box.bottom].map(Math.round) : [0, 0];
   }
 
-  // The plot between its axes: px from the left and top of the host, and the ends of the left axis; null before the first picture.
+  // The plot between its axes: px from the left and top of the host, and the first axis; null before the first picture.
   function plotBox() {
     if (!instance || !self.picture) return null;
     const [width, height] = size(),
-      { min, max } = self.picture.axis;
-    return { left: box.left, top: box.top, width, height, min, max };
+      { min, max } = self.picture.axis,
+      { scale, linear } = look(0);
+    return { left: box.left, top: box.top, width, height, min, max, scale, linear };
   }
 
   // One series stands out; none again with null.
@@ -224,17 +235,17 @@ export function chart(host, { bare = false } = {}) {
     const rect = host.getBoundingClientRect(),
       px = e.clientX - rect.left,
       py = e.clientY - rect.top,
-      told = self.dress?.hover ?? 'all';
+      { tells, order, zeros } = self.dress?.pointer ?? POINTER;
     if (px < box.left || px > wide - box.right) return leave();
     const t = timeAt(px);
-    for (const other of charts) other.shared(t);
+    for (const other of cursor()) other.shared(t);
     const rows = [];
     let stampAt = null,
       cut = false;
     for (const [i, trace] of self.picture.traces.entries()) {
-      if (self.off.has(trace.name) || told === 'none') continue;
+      if (self.off.has(trace.name) || tells === 'none') continue;
       const k = nearest(trace.times, t);
-      if (k < 0 || trace.values[k] == null) continue;
+      if (k < 0 || trace.values[k] == null || (!zeros && !trace.values[k])) continue;
       stampAt ??= trace.times[k];
       cut ||= (trace.partial?.first && k === 0) || (trace.partial?.last && k === trace.times.length - 1);
       rows.push({ trace, v: trace.values[k], y: drawn(self, trace, i)[k], low: trace.low?.[k], high: trace.high?.[k] });
@@ -244,7 +255,7 @@ export function chart(host, { bare = false } = {}) {
       readout = null;
       return;
     }
-    rows.sort((a, b) => b.v - a.v);
+    if (order === 'largest first') rows.sort((a, b) => b.v - a.v);
     const share = 1 - (py - box.top) / (tall - box.top - box.bottom);
     const away = (r) => {
       const axis = axisOf(r.trace);
@@ -252,13 +263,15 @@ export function chart(host, { bare = false } = {}) {
     };
     const near = rows.reduce((a, b) => (away(b) < away(a) ? b : a));
     readout?.remove();
-    readout = readoutBox(rows, near, e.shiftKey || told === 'nearest', stamp(stampAt) + (cut ? ' · partial bucket' : ''), number);
+    readout = readoutBox(rows, near, e.shiftKey || tells === 'nearest', stamp(stampAt) + (cut ? ' · partial bucket' : ''), number);
     host.append(readout);
     const w = readout.offsetWidth,
       h = readout.offsetHeight;
     readout.style.left = (px + 16 + w > wide ? Math.max(-8, px - w - 16) : px + 16) + 'px';
     readout.style.top = Math.max(-20, Math.min(py - h / 2, tall - h)) + 'px';
   }
+
+  const cursor = () => (self.dress?.pointer?.cursor === 'here only' ? [self] : charts);
 
   function number(v, row) {
     const s = scaleOf(row.trace);
@@ -268,7 +281,7 @@ export function chart(host, { bare = false } = {}) {
   function leave() {
     readout?.remove();
     readout = null;
-    for (const other of charts) other.shared(null);
+    for (const other of cursor()) other.shared(null);
   }
 
   function nearest(times, t) {

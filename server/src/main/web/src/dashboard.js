@@ -281,14 +281,18 @@ addEventListener('keydown', (e) => {
 });
 if (bar && new URLSearchParams(location.search).has('edit')) startEditing();
 
-// What a panel is about: on request, closed by Escape.
+// What a panel is about: while the pointer is on it, or pinned by a press; closed by Escape.
 for (const button of document.querySelectorAll('[data-about]')) {
-  const text = button.nextElementSibling,
-    set = (open) => {
-      text.hidden = !open;
-      button.setAttribute('aria-expanded', String(open));
-    };
-  button.addEventListener('click', () => set(text.hidden));
+  const text = button.nextElementSibling;
+  let pinned = false;
+  const set = (open, pin = false) => {
+    pinned = open && pin;
+    text.hidden = !open;
+    button.setAttribute('aria-expanded', String(open));
+  };
+  button.addEventListener('click', () => set(!pinned, true));
+  button.parentElement.addEventListener('pointerenter', (e) => e.pointerType === 'mouse' && set(true, pinned));
+  button.parentElement.addEventListener('pointerleave', () => pinned || set(false));
   button.parentElement.addEventListener('keydown', (e) => e.key === 'Escape' && set(false));
   button.parentElement.addEventListener('focusout', (e) => !button.parentElement.contains(e.relatedTarget) && set(false));
 }

@@ -302,7 +302,7 @@ export function sheet(root, panel, { dashboard, kinds, asked, put, close }) {
       view = (await load(shown))(body);
     }
     view.update(drawing);
-    looks.caught(drawing.caught);
+    looks.caught(drawing);
   }
 
   function applied(query, words) {

@@ -10,7 +10,7 @@ for (const [name, path] of Object.entries({ line, ribbon, bars, points }))
     graphic.extendShape({ type: 'course-' + name, shape: null, buildPath: (pen, { course }) => course && path(pen, course) }),
   );
 
-const PLAIN = { draw: 'line', curve: 'straight', width: 1.7, dash: 'solid', points: 'where alone', fill: 0, envelope: true },
+const PLAIN = { draw: 'line', curve: 'straight', width: 1.7, dash: 'solid', points: 'where alone', size: 4, fill: 0, envelope: true },
   DASHES = { solid: null, dashed: [6, 4], dotted: [2, 3] };
 
 // One of the shapes above: what is filled has no outline and the other way round.
@@ -50,7 +50,7 @@ function children(chart, bare, axisOf, area) {
       const per = area.height / (axis.max - axis.min);
       return (v) => area.y + (axis.max - v) * per;
     },
-    out = bare ? [] : limits(chart, area, across, up(picture.axis));
+    out = bare ? [] : [...nights(chart, area, across), ...limits(chart, area, across, up(picture.axis))];
   // Traces of a picture mostly have the same times.
   let times = null,
     xs = null;
@@ -59,7 +59,7 @@ function children(chart, bare, axisOf, area) {
     if (trace.times !== times) xs = across((times = trace.times));
     const axis = axisOf(trace),
       y = up(axis),
-      place = { xs, y, level: y(Math.min(Math.max(0, axis.min), axis.max)), bottom: area.y + area.height };
+      place = { xs, y, level: y(Math.min(Math.max(0, axis.min), axis.max)), area, across };
     if (styleOf(chart, i).draw === 'bars') out.push(upright(chart, trace, i, place, perMs));
     else out.push(...course(chart, trace, i, place, bare));
   });
@@ -92,7 +92,7 @@ function upright(chart, trace, i, { xs, y, level }, perMs) {
   );
 }
 
-function course(chart, trace, i, { xs, y, level, bottom }, bare) {
+function course(chart, trace, i, { xs, y, level, area, across }, bare) {
   const style = styleOf(chart, i),
     values = drawn(chart, trace, i),
     { curve } = style,
@@ -102,8 +102,9 @@ function course(chart, trace, i, { xs, y, level, bottom }, bare) {
     out = [],
     z = pointed ? 4 : 2,
     end = trace.times.length - 1,
-    opens = trace.partial?.first && end > 0,
-    closes = trace.partial?.last && end > 0,
+    cut = chart.dress?.cut ?? 'dotted',
+    opens = cut !== 'as others' && trace.partial?.first && end > 0,
+    closes = cut !== 'as others' && trace.partial?.last && end > 0,
     ys = places(values, y);
   if (style.envelope && trace.low && !bare && !trace.earlier && !fades)
     out.push(
@@ -130,7 +131,8 @@ function course(chart, trace, i, { xs, y, level, bottom }, bare) {
         // A stacked area lies on what is below it.
         {
           ...shown,
-          base: style.base && !bare ? keep(places(style.base, y)) : new Float64Array(shown.xs.length).fill(bare ? bottom : level),
+          base:
+            style.base && !bare ? keep(places(style.base, y)) : new Float64Array(shown.xs.length).fill(bare ? area.y + area.height : level),
         },
         c,
         fades ? fill / 4 : fill,
@@ -140,10 +142,17 @@ function course(chart, trace, i, { xs, y, level, bottom }, bare) {
   const width = bare ? 1.4 : trace.earlier ? 1.2 : style.width + (pointed ? 0.5 : 0),
     opacity = fades ? 0.15 : trace.earlier ? 0.75 : 1;
   if (style.draw !== 'points') out.push(stroked(shown, c, width, trace.earlier ? [4, 3] : DASHES[style.dash], opacity, z));
+  // Over the line, where it is beyond a limit of the first axis: the same line, cut to that side of the limit.
+  if (chart.dress?.beyond && !bare && !trace.axis && !trace.earlier && !fades)
+    for (const l of chart.limits ?? [])
+      out.push({
+        ...stroked(shown, colour('--' + l.priority), width + 0.6, DASHES[style.dash], 1, z + 1),
+        clipPath: { type: 'course-ribbon', shape: { course: beyond(l, area, across, y) } },
+      });
   const at = marked(shown.ys, style);
-  if (at.length) out.push(filled('points', { ...shown, at, radius: style.draw === 'points' ? 2.5 : 2 }, c, opacity, z));
+  if (at.length) out.push(filled('points', { ...shown, at, radius: style.size / 2 }, c, opacity, z));
   // Buckets that the range cuts hold less than the others: the way to them is dotted.
-  for (const k of style.draw === 'points' ? [] : [opens ? 0 : -1, closes ? end - 1 : -1])
+  for (const k of style.draw === 'points' || cut === 'hidden' ? [] : [opens ? 0 : -1, closes ? end - 1 : -1])
     if (k >= 0)
       out.push(
         stroked({ xs: xs.slice(k, k + 2), ys: ys.slice(k, k + 2), curve }, c, bare ? 1.2 : style.width * 0.9, [2, 3], fades ? 0.15 : 1, z),
@@ -161,19 +170,32 @@ function marked(ys, { draw, points: where }) {
   return out;
 }
 
+function nights({ dress }, area, across) {
+  const at = dress?.nights?.length ? across(dress.nights) : [];
+  return Array.from({ length: at.length / 2 }, (_, k) => {
+    const xs = at.slice(2 * k, 2 * k + 2);
+    return filled('ribbon', { xs, ys: [area.y, area.y], base: [area.y + area.height, area.y + area.height] }, colour('--ink'), 0.045, -2);
+  });
+}
+
 // Limits run over the whole width; their labels are elements over the canvas, where the server placed them.
 // One with a course is always a line.
+const both = (v) => Float64Array.of(v, v);
+const along = (l, area, across, y) =>
+  l.course
+    ? { xs: across(l.course.times), ys: places(l.course.values, y) }
+    : { xs: Float64Array.of(area.x, area.x + area.width), ys: both(y(l.at)) };
+const beyond = (l, area, across, y) => {
+  const course = along(l, area, across, y);
+  return { ...course, base: new Float64Array(course.xs.length).fill(l.beyondAbove ? area.y : area.y + area.height) };
+};
+
 function limits(chart, area, across, y) {
-  const ends = Float64Array.of(area.x, area.x + area.width),
-    both = (v) => Float64Array.of(v, v);
   return (chart.limits ?? []).flatMap((l) => {
-    const c = colour('--' + l.priority),
-      course = l.course ? { xs: across(l.course.times), ys: places(l.course.values, y) } : { xs: ends, ys: both(y(l.at)) };
+    const c = colour('--' + l.priority);
     return [
-      ...(l.form === 'line' || l.course
-        ? []
-        : [filled('ribbon', { ...course, base: both(l.beyondAbove ? area.y : area.y + area.height) }, c, 0.09, -1)]),
-      ...(l.form === 'band' && !l.course ? [] : [stroked(course, c, 1.2, [6, 4], 1, 2)]),
+      ...(l.form === 'line' || l.course ? [] : [filled('ribbon', beyond(l, area, across, y), c, 0.09, -1)]),
+      ...(l.form === 'band' && !l.course ? [] : [stroked(along(l, area, across, y), c, 1.2, [6, 4], 1, 2)]),
     ];
   });
 }

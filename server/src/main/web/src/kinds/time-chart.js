@@ -8,12 +8,23 @@ export function mount(body) {
     view = chart(plot);
 
   function update(drawing) {
-    body.classList.toggle('beside', drawing.legend.place === 'right' && drawing.legend.form !== 'none');
+    for (const [look, place] of Object.entries({ beside: 'right', within: 'inside' }))
+      body.classList.toggle(look, drawing.legend.place === place && drawing.legend.form !== 'none');
     view.picture = drawing.picture;
     view.dress = drawing;
     if (!list.contains(document.activeElement)) legend(list, view, drawing.legend);
     view.draw(drawing.picture, drawing.limits);
+    lay(drawing.legend);
     plot.setAttribute('aria-label', summary(drawing.picture));
+  }
+
+  // So many rows of the legend are seen; one inside the plot stands in its upper left corner, since labels of limits are at the right.
+  function lay({ form, place: at, rows, width }) {
+    const p = at === 'inside' && view.plotBox();
+    list.style.maxHeight = rows ? `${rows * 24 + (form === 'table' ? 18 : 0)}px` : p ? `${p.height - 12}px` : '';
+    list.style.width = width && at !== 'below' ? `${width}px` : '';
+    list.style.top = p ? `${plot.offsetTop + p.top + 6}px` : '';
+    list.style.left = p ? `${plot.offsetLeft + p.left + 8}px` : '';
   }
 
   // Where a setting shows, px from the left and top of the body; null: nowhere in particular.
@@ -26,9 +37,7 @@ export function mount(body) {
     if (group !== 'Axes')
       return group === 'Lines' || group === 'Limits' || group === 'Style rules' ? box(p.left, p.top, p.width, p.height) : null;
     if (name === 'zones') return box(0, p.top + p.height, plot.clientWidth, plot.clientHeight - p.top - p.height);
-    return name.startsWith('right')
-      ? box(p.left + p.width, p.top, plot.clientWidth - p.left - p.width, p.height)
-      : box(0, p.top, p.left, p.height);
+    return name === 'axes' ? box(p.left + p.width, p.top, plot.clientWidth - p.left - p.width, p.height) : box(0, p.top, p.left, p.height);
   }
 
   // The group and the name of the settings of a place in the body.
@@ -38,7 +47,7 @@ export function mount(body) {
     if (!p) return null;
     if (x < 0 || y < 0 || x > plot.clientWidth || y > plot.clientHeight) return ['Legend', 'legend'];
     if (y > p.top + p.height) return ['Axes', 'zones'];
-    if (x > p.left + p.width) return ['Axes', 'right-scale'];
+    if (x > p.left + p.width) return ['Axes', 'axes'];
     return x < p.left ? ['Axes', 'scale'] : ['Lines', 'draw'];
   }
 

@@ -29,7 +29,7 @@ const WORDS = [
 
 export function dress(host, { kind, panel, field, option, controls, feeds }) {
   let only = 'all',
-    caught = [];
+    caught = {};
   const grid = el('div', { class: 'dress-grid' }),
     all = el('button', { type: 'button', 'aria-pressed': 'true', onclick: () => narrow('all') }),
     changed = el('button', { type: 'button', 'aria-pressed': 'false', onclick: () => narrow('changed') });
@@ -131,6 +131,15 @@ export function dress(host, { kind, panel, field, option, controls, feeds }) {
       : [];
   const limitList = () => limits(panel, (v) => field('limits', v, 'limits'), count, feeds);
 
+  const rows = (s) =>
+    rules(s, {
+      list: () => panel().options?.[s.name] ?? [],
+      put: (v) => option(s.name, v.length ? v : undefined, s.label),
+      caught: () => caught[s.name] ?? [],
+      counted: count,
+      feeds,
+    });
+
   function fill() {
     const k = kind(),
       settings = k.settings.map((s) => ({ ...s, long: s.name === 'text' })),
@@ -151,22 +160,11 @@ export function dress(host, { kind, panel, field, option, controls, feeds }) {
               ),
             ),
           ...(g === LIMITS ? [limitList()] : []),
+          ...records.filter((s) => s.group === g).map(rows),
         ),
       ),
       ...(names.includes(LIMITS) ? [] : [group(LIMITS, limitList())]),
-      ...records.map((s) =>
-        group(
-          'Style rules',
-          rules(
-            s,
-            () => panel().options?.[s.name] ?? [],
-            (v) => option(s.name, v.length ? v : undefined, 'style rules'),
-            () => caught,
-            count,
-            feeds,
-          ),
-        ),
-      ),
+      ...records.filter((s) => !names.includes(s.group)).map((s) => group(s.group, rows(s))),
       group(
         'Panel',
         ...[...WORDS, ...repeats()].map((s) =>
@@ -200,9 +198,14 @@ export function dress(host, { kind, panel, field, option, controls, feeds }) {
       for (const out of grid.querySelectorAll('.value')) out.show?.();
       told();
     },
-    // What style rules are for just now.
-    caught(now) {
-      caught = now ?? [];
+    // What style rules are for just now, and what is on which axis.
+    caught({ caught: styles, axes, picture } = {}) {
+      const on = [];
+      for (const { name, axis } of picture?.traces ?? []) {
+        const { setting = -1 } = axes?.[axis ?? 0] ?? {};
+        if (setting >= 0) (on[setting] ??= []).push(name);
+      }
+      caught = { styles: styles ?? [], axes: Array.from(on, (names) => names ?? []) };
       for (const out of grid.querySelectorAll('.rule')) out.show?.();
     },
   };

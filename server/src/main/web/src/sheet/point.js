@@ -3,6 +3,18 @@ import { el } from '../dom.js';
 
 const NEAR = 6;
 
+// Where a value lies on an axis, and back. `linear`: up to which size a signed scale is about linear.
+export const placeOf = (v, { scale, linear }) =>
+    scale === 'signed log' ? Math.sign(v) * Math.log10(1 + Math.abs(v) / linear) : scale === 'linear' || !scale ? v : Math.log10(v),
+  valueOf = (at, { scale, linear }) =>
+    scale === 'signed log' ? Math.sign(at) * (10 ** Math.abs(at) - 1) * linear : scale === 'linear' || !scale ? at : 10 ** at;
+
+// The value at a place, as round as a pixel allows.
+export function rounded(at, axis, pixel) {
+  const step = 10 ** Math.floor(Math.log10(Math.abs(valueOf(at + pixel, axis) - valueOf(at, axis)) || 1));
+  return Number((Math.round(valueOf(at, axis) / step) * step).toPrecision(10));
+}
+
 // `view` gives what is drawn; `go` takes the group and the name of a setting; `limit` takes an index and a value.
 export function point(body, looks, { view, drawing, go, limit, limitAt }) {
   const outline = el('div', { class: 'ps-outline', hidden: '', 'aria-hidden': 'true' }),
@@ -33,14 +45,14 @@ export function point(body, looks, { view, drawing, go, limit, limitAt }) {
     return [e.clientX - r.left, e.clientY - r.top];
   };
 
-  // The limit under the pointer, if its place on the axis is its value and a number.
+  // The limit under the pointer, if it is a number.
   function grip(e) {
     const plot = view()?.plot?.();
     if (!plot || e.target.closest('.legend, .legend-table, button')) return null;
     const [x, y] = at(e);
     if (x < plot.left || x > plot.left + plot.width) return null;
     const yOf = (v) => plot.top + (plot.height * (plot.max - v)) / (plot.max - plot.min),
-      found = (drawing()?.limits ?? []).find((l) => !l.course && limitAt(l.index) === l.at && Math.abs(yOf(l.at) - y) <= NEAR);
+      found = (drawing()?.limits ?? []).find((l) => !l.course && Number.isFinite(limitAt(l.index)) && Math.abs(yOf(l.at) - y) <= NEAR);
     return found && { ...found, plot };
   }
 
@@ -56,16 +68,17 @@ export function point(body, looks, { view, drawing, go, limit, limitAt }) {
       e.stopPropagation();
       e.preventDefault();
       const { plot } = held,
-        step = 10 ** Math.floor(Math.log10((plot.max - plot.min) / plot.height)),
+        pixel = (plot.max - plot.min) / plot.height,
         line = el('div', { class: `ps-limit ${held.priority}` }, el('span', {})),
         value = (ev) => {
           const y = Math.max(plot.top, Math.min(plot.top + plot.height, at(ev)[1]));
-          return Number((Math.round((plot.max - ((y - plot.top) / plot.height) * (plot.max - plot.min)) / step) * step).toPrecision(10));
+          return rounded(plot.max - (y - plot.top) * pixel, plot, pixel);
         };
-      let now = held.at;
+      const was = limitAt(held.index);
+      let now = was;
       const move = (ev) => {
           now = value(ev);
-          line.style.top = `${body.offsetTop + plot.top + (plot.height * (plot.max - now)) / (plot.max - plot.min)}px`;
+          line.style.top = `${body.offsetTop + plot.top + (plot.max - placeOf(now, plot)) / pixel}px`;
           line.style.left = `${body.offsetLeft + plot.left}px`;
           line.style.width = `${plot.width}px`;
           line.firstChild.textContent = String(now);
@@ -76,7 +89,7 @@ export function point(body, looks, { view, drawing, go, limit, limitAt }) {
           removeEventListener('pointerup', up);
           removeEventListener('keydown', escape, true);
           line.remove();
-          if (keep && now !== held.at) limit(held.index, now);
+          if (keep && now !== was) limit(held.index, now);
         },
         up = () => end(true),
         escape = (ev) => {

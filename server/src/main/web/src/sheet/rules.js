@@ -1,11 +1,45 @@
-// Style rules in their order: which series each is for, which those are just now, and what it sets.
+// Rows of settings for some series: style rules in their order, further axes. Which series each is for, which those are just
+// now, and what it sets.
 import { el } from '../dom.js';
 import { pick } from '../pick.js';
 import { said, value } from './value.js';
 
-const ASKS = { line: 'line', series: 'name like', where: 'label', above: 'last above' };
+const ASKS = { line: 'line', series: 'name like', where: 'label', above: 'last above', unit: 'unit' };
+const STARTS = {
+  width: 2,
+  above: 0,
+  where: "host = ''",
+  unit: 's',
+  words: 'Words',
+  from: 0,
+  'soft-from': 0,
+  to: 100,
+  'soft-to': 100,
+  room: 60,
+};
+const FORMS = {
+  styles: {
+    one: 'rule',
+    add: '+ Rule',
+    head: ['For the series', 'Catches now', 'Set'],
+    all: 'every series',
+    narrow: 'Narrow the rule',
+    fresh: { series: '*', width: 2 },
+    ordered: true,
+  },
+  axes: {
+    one: 'axis',
+    add: '+ Axis',
+    head: ['For the unit', 'On it now', 'Set'],
+    all: 'the next unit',
+    narrow: 'Name the unit',
+    fresh: { side: 'right' },
+  },
+};
 
-export function rules(s, list, put, caught, counted, feeds) {
+// `list` and `put` are of the rows, `caught` gives the names of the series of each.
+export function rules(s, { list, put, caught, counted, feeds }) {
+  const form = FORMS[s.name];
   const host = el('div', { class: 'rule-rows' });
   const fieldsOf = (group) => s.fields.filter((f) => f.group === group);
 
@@ -17,6 +51,7 @@ export function rules(s, list, put, caught, counted, feeds) {
 
   // A later rule wins: what it overrules for every series is struck out.
   function overruled(i, name) {
+    if (!form.ordered) return -1;
     const mine = caught()[i];
     if (!mine?.length) return -1;
     return list().findIndex((r, k) => k > i && r[name] !== undefined && mine.every((c) => caught()[k]?.includes(c)));
@@ -48,7 +83,7 @@ export function rules(s, list, put, caught, counted, feeds) {
     };
     const add = el(
       'button',
-      { type: 'button', class: 'chip add', 'aria-label': group === 'For' ? 'Narrow the rule' : 'Set something', title: 'Add' },
+      { type: 'button', class: 'chip add', 'aria-label': group === 'For' ? form.narrow : 'Set something', title: 'Add' },
       '+',
     );
     add.addEventListener('click', () => {
@@ -64,10 +99,10 @@ export function rules(s, list, put, caught, counted, feeds) {
 
   // A value to begin with, which is then typed or stepped in place.
   function first(f, i, change) {
-    const start = { choice: f.choices[0], truth: true, number: f.name === 'width' ? 2 : f.name === 'above' ? 0 : 1 }[f.form] ?? '*';
-    change(f.name, f.name === 'where' ? "host = ''" : start);
+    const start = STARTS[f.name] ?? { choice: f.choices[0], truth: true, number: 1 }[f.form] ?? '*';
+    change(f.name, start);
     const made = [...host.children][i]?.querySelectorAll('.value');
-    [...(made ?? [])].find((b) => b.textContent === said(f, f.name === 'where' ? "host = ''" : start))?.click();
+    [...(made ?? [])].find((b) => b.textContent === said(f, start))?.click();
   }
 
   function row(rule, i) {
@@ -75,22 +110,17 @@ export function rules(s, list, put, caught, counted, feeds) {
     const out = el(
       'div',
       { class: 'rule', draggable: 'true' },
-      el('span', { class: 'num' }, String(i + 1)),
+      el('span', { class: 'num' }, String(i + (form.ordered ? 1 : 2))),
       el('span', { class: 'grip', 'aria-hidden': 'true' }, '⋮⋮'),
-      el(
-        'span',
-        { class: 'rule-for' },
-        fieldsOf('For').some((f) => rule[f.name] !== undefined) ? '' : 'every series',
-        chips(rule, i, 'For'),
-      ),
+      el('span', { class: 'rule-for' }, fieldsOf('For').some((f) => rule[f.name] !== undefined) ? '' : form.all, chips(rule, i, 'For')),
       now,
       chips(rule, i, 'Then'),
       el(
         'span',
         { class: 'rule-acts' },
-        act('↑', 'Move the rule up', () => move(i, i - 1)),
-        act('↓', 'Move the rule down', () => move(i, i + 1)),
-        act('×', 'Remove the rule', () => set(list().filter((_, k) => k !== i))),
+        act('↑', `Move the ${form.one} up`, () => move(i, i - 1)),
+        act('↓', `Move the ${form.one} down`, () => move(i, i + 1)),
+        act('×', `Remove the ${form.one}`, () => set(list().filter((_, k) => k !== i))),
       ),
     );
     out.show = () => {
@@ -129,21 +159,10 @@ export function rules(s, list, put, caught, counted, feeds) {
     const all = list();
     host.replaceChildren(
       ...(all.length
-        ? [
-            el(
-              'div',
-              { class: 'rule-head note' },
-              el('span'),
-              el('span'),
-              el('span', {}, 'For the series'),
-              el('span', {}, 'Catches now'),
-              el('span', {}, 'Set'),
-              el('span'),
-            ),
-          ]
+        ? [el('div', { class: 'rule-head note' }, el('span'), el('span'), ...form.head.map((h) => el('span', {}, h)), el('span'))]
         : []),
       ...all.map(row),
-      el('button', { type: 'button', class: 'text-accent', onclick: () => set([...list(), { series: '*', width: 2 }]) }, '+ Rule'),
+      el('button', { type: 'button', class: 'text-accent', onclick: () => set([...list(), { ...form.fresh }]) }, form.add),
     );
   }
   fill();

@@ -159,7 +159,7 @@ public record Dashboard(
 
   /** A stored document in today's words; panels that say nothing of the past are unchanged. */
   public static Map<String, Object> current(Map<String, Object> document) {
-    return DashboardKind.current(document);
+    return EarlierWords.all(document);
   }
 
   /** Whether panels or sections are shown once for each value of a control. */

@@ -18,10 +18,6 @@ import vintrel.core.watch.Priority;
 final class DashboardKind implements Kind<Definition.OfDashboard> {
   private static final int MAX_PANELS = 500;
 
-  /** What documents called the kinds before they had names. */
-  private static final Map<String, String> EARLIER =
-      Map.of("lines", "time-chart", "number", "number", "table", "table");
-
   private static final List<String> REFRESH = List.of("", "5s", "10s", "30s", "1m", "off");
 
   private static final String USUAL = TimeChart.DEFAULT.word();
@@ -326,39 +322,13 @@ final class DashboardKind implements Kind<Definition.OfDashboard> {
         fed);
   }
 
-  /** A document with what it called the kinds before they had names in today's words. */
-  static Map<String, Object> current(Map<String, Object> document) {
-    if (!(document.get("panels") instanceof List<?> panels)) {
-      return document;
-    }
-    var out = new LinkedHashMap<>(document);
-    out.put("panels", panels.stream().map(DashboardKind::currentPanel).toList());
-    return out;
-  }
-
-  private static Object currentPanel(Object panel) {
-    if (!(panel instanceof Map<?, ?> fields)) {
-      return panel;
-    }
-    var out = new LinkedHashMap<Object, Object>(fields);
-    var earlier = EARLIER.get(String.valueOf(out.remove("show")));
-    if (earlier != null && !earlier.equals(USUAL)) {
-      out.putIfAbsent("kind", earlier);
-    }
-    var legend = out.remove("legend");
-    if (legend != null && out.getOrDefault("kind", USUAL).equals(USUAL)) {
-      var options = new LinkedHashMap<Object, Object>();
-      if (out.get("options") instanceof Map<?, ?> old) {
-        options.putAll(old);
-      }
-      options.putIfAbsent("legend", legend);
-      out.put("options", options);
-    }
-    return out;
+  @Override
+  public Map<String, Object> today(Map<String, Object> document) {
+    return EarlierWords.gone(document);
   }
 
   private static PanelKind kind(Node p, String path, List<String> faults) {
-    var word = p.text("kind", EARLIER.getOrDefault(p.text("show"), USUAL));
+    var word = p.text("kind", EarlierWords.KINDS.getOrDefault(p.text("show"), USUAL));
     var options = new LinkedHashMap<>(p.options("options"));
     if (p.has("legend") && word.equals(USUAL)) {
       options.putIfAbsent("legend", p.text("legend"));

@@ -42,6 +42,11 @@ interface Kind<D extends Definition> {
   /** The document of a record; fields that have their default are absent. */
   Map<String, Object> write(D definition);
 
+  /** A document with what earlier versions wrote in today's words; what is no fault stays. */
+  default Map<String, Object> today(Map<String, Object> document) {
+    return document;
+  }
+
   /** A document that shows what is possible. */
   Map<String, Object> example();
 }

@@ -50,12 +50,19 @@ final class Kinds {
               : path + ".kind: must be %s, not '%s'".formatted(names(), Checker.cut(kindName)));
       return null;
     }
-    var content = new Checker(faults).object(map, kind.shape(), path);
+    var today = kind.today(words(map));
+    var content = new Checker(faults).object(today, kind.shape(), path);
     if (faults.size() > before) {
       return null;
     }
     var definition = kind.read(new Node(content, kind.shape()), path, faults);
     return faults.size() > before ? null : new Read(definition, content);
+  }
+
+  private static Map<String, Object> words(Map<?, ?> map) {
+    var out = new LinkedHashMap<String, Object>();
+    map.forEach((k, v) -> out.put(String.valueOf(k), v));
+    return out;
   }
 
   static Map<String, Object> write(Definition definition) {

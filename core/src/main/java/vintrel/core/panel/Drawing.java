@@ -23,8 +23,11 @@ public sealed interface Drawing {
    *
    * @param style of each trace, in their order
    * @param reading the last value for the panel's title line, or empty
-   * @param axes the left and the right one
+   * @param axes how each axis of the picture is drawn, by its number
    * @param caught for each style rule the names of the series that it is for just now
+   * @param cut how buckets are drawn that the range cuts: dotted, hidden or as others
+   * @param nights starts and ends of the nights in the range, ms, alternating; null: not shaded
+   * @param beyond whether lines have the colour of a limit where they are beyond it
    */
   record Chart(
       String kind,
@@ -33,29 +36,61 @@ public sealed interface Drawing {
       List<Style> styles,
       List<LimitLine> limits,
       LegendStyle legend,
-      String hover,
+      Pointer pointer,
       String reading,
       List<ZoneTicks> zones,
       List<List<String>> caught,
-      List<AxisLook> axes)
+      List<AxisLook> axes,
+      String cut,
+      long[] nights,
+      boolean beyond)
       implements Drawing {}
 
   /**
-   * How an axis at the left or the right is drawn.
+   * How an axis is drawn.
    *
-   * @param words beside it; empty: the lines on it, where there are two
+   * @param words beside it; empty: the lines on it, where there are several
+   * @param side left, right or hidden
    * @param grid whether lines run across
    * @param room px; 0: as needed
    * @param colour of its only series, or null
+   * @param setting its index among the settings of further axes; -1: none is for it
+   * @param scale linear, log 2, log or signed log; a limit that is dragged is read from it
+   * @param linear up to which size the signed scale is about linear
    */
   @JsonInclude(JsonInclude.Include.NON_NULL)
-  record AxisLook(String words, boolean shown, boolean grid, double room, Integer colour) {}
+  record AxisLook(
+      String words,
+      String side,
+      boolean grid,
+      double room,
+      Integer colour,
+      int setting,
+      String scale,
+      double linear) {
+    static final AxisLook NONE = new AxisLook("", "hidden", false, 0, null, -1, "linear", 1);
+  }
+
+  /**
+   * What the pointer tells.
+   *
+   * @param tells all, nearest or none
+   * @param order largest first or as drawn
+   * @param cursor every panel or here only
+   */
+  record Pointer(String tells, String order, boolean zeros, String cursor) {}
 
   /** Another row of labels under a time chart. */
   record ZoneTicks(String name, List<vintrel.core.picture.Axis.Tick> ticks) {}
 
-  /** How the legend is. */
-  record LegendStyle(String form, String place, List<String> shows, String sort) {}
+  /**
+   * How the legend is.
+   *
+   * @param rows seen at once; 0: as many as fit
+   * @param width px; 0: as needed
+   */
+  record LegendStyle(
+      String form, String place, List<String> shows, String sort, int rows, double width) {}
 
   /**
    * How a trace is drawn.
@@ -63,6 +98,7 @@ public sealed interface Drawing {
    * @param draw line, area, bars or points
    * @param curve straight, smooth, step before or step after
    * @param width px
+   * @param size of points, px
    * @param fill 0 to 100
    * @param base where an area or a bar begins, by bucket; null: at the axis
    * @param drawn where the values lie on a scale that is not linear or in a stack; null: at the
@@ -75,6 +111,7 @@ public sealed interface Drawing {
       double width,
       String dash,
       String points,
+      double size,
       double fill,
       boolean envelope,
       double[] base,

@@ -14,6 +14,8 @@ public record TimeChart(
     @Setting(value = "How lines are dashed.", group = "Lines") Dash dash,
     @Setting(value = "Where values are marked by a point.", group = "Lines", words = "dots markers")
         Points points,
+    @Setting(value = "Width of points, px.", group = "Lines", min = 1, max = 20, words = "dots")
+        double pointSize,
     @Setting(
             value = "How strongly the area below lines is filled, percent.",
             group = "Lines",
@@ -40,13 +42,25 @@ public record TimeChart(
             words = "band spread min max")
         boolean envelope,
     @Setting(
+            value = "In which order series are drawn, and added up if they are stacked.",
+            group = "Lines")
+        Order order,
+    @Setting(
+            value = "How buckets are drawn that the range cuts, so that they hold less.",
+            group = "Lines",
+            label = "cut buckets",
+            words = "last partial")
+        CutBucket cutBuckets,
+    @Setting(
             value = "How long before an earlier time lies that is drawn dashed; 0: none.",
             group = "Lines",
             duration = true,
             min = 0,
             words = "ghost compare week before")
         long earlier,
-    @Setting(value = "How values lie on the left axis.", group = "Axes", words = "logarithmic")
+    @Setting(value = "Where the first axis stands; hidden: it is not drawn.", group = "Axes")
+        ValueAxis.Side side,
+    @Setting(value = "How values lie on the first axis.", group = "Axes", words = "logarithmic")
         ValueScale scale,
     @Setting(
             value = "Up to this size a signed log scale is about linear.",
@@ -55,72 +69,58 @@ public record TimeChart(
             label = "linear to")
         double linear,
     @Setting(
-            value = "Where the left axis begins, whatever the data.",
+            value = "Where the first axis begins, whatever the data.",
             group = "Axes",
             words = "minimum")
         Double from,
     @Setting(
-            value = "Where the left axis ends, whatever the data.",
+            value = "Where the first axis ends, whatever the data.",
             group = "Axes",
             words = "maximum")
         Double to,
     @Setting(
-            value = "Where the left axis begins unless values lie lower.",
+            value = "Where the first axis begins unless values lie lower.",
             group = "Axes",
             label = "from, soft")
         Double softFrom,
     @Setting(
-            value = "Where the left axis ends unless values lie higher.",
+            value = "Where the first axis ends unless values lie higher.",
             group = "Axes",
             label = "to, soft")
         Double softTo,
     @Setting(
-            value = "Whether zero is in the middle of the left axis.",
+            value = "Whether zero is in the middle of the first axis.",
             group = "Axes",
             label = "zero in the middle",
             words = "centred symmetric")
         boolean middle,
-    @Setting(value = "How values lie on the right axis.", group = "Axes", label = "scale, right")
-        ValueScale rightScale,
-    @Setting(value = "Where the right axis begins.", group = "Axes", label = "from, right")
-        Double rightFrom,
-    @Setting(value = "Where the right axis ends.", group = "Axes", label = "to, right")
-        Double rightTo,
     @Setting(
-            value = "Words beside the left axis; none: the lines on it, where there are two axes.",
+            value =
+                "Words beside the first axis; none: the lines on it, where there are several axes.",
             group = "Axes",
             label = "words")
         String axisWords,
-    @Setting(value = "Whether the left axis is drawn.", group = "Axes", label = "left axis")
-        boolean leftAxis,
-    @Setting(value = "Whether lines run across at the values of the left axis.", group = "Axes")
+    @Setting(value = "Whether lines run across at the values of the first axis.", group = "Axes")
         boolean grid,
     @Setting(
-            value = "Room for the left axis, px; 0: as needed.",
+            value = "Room for the first axis, px; 0: as needed.",
             group = "Axes",
             min = 0,
             max = 300,
             label = "room")
         double axisRoom,
     @Setting(
-            value = "Words beside the right axis; none: the lines on it.",
-            group = "Axes",
-            label = "words, right")
-        String rightWords,
-    @Setting(value = "Whether the right axis is drawn.", group = "Axes", label = "right axis")
-        boolean rightAxis,
-    @Setting(
-            value = "Whether lines run across at the values of the right axis.",
-            group = "Axes",
-            label = "grid, right")
-        boolean rightGrid,
-    @Setting(
-            value = "Room for the right axis, px; 0: as needed.",
+            value = "Decimals of the first axis; none: as many as needed.",
             group = "Axes",
             min = 0,
-            max = 300,
-            label = "room, right")
-        double rightRoom,
+            max = 6)
+        Double decimals,
+    @Setting(
+            value = "Further axes: each takes the series of its unit.",
+            group = "Axes",
+            most = 8,
+            words = "right second")
+        List<ValueAxis> axes,
     @Setting(
             value = "Whether an axis with one series has the colour of the series.",
             group = "Axes",
@@ -133,17 +133,65 @@ public record TimeChart(
             label = "more time zones")
         List<String> zones,
     @Setting(
+            value = "Whether the hours from 18:00 to 06:00 are shaded.",
+            group = "Axes",
+            label = "night shade",
+            words = "dark hours")
+        boolean night,
+    @Setting(
             value = "How limits are drawn.",
             group = "Limits",
             label = "drawn as",
             words = "threshold")
         LimitForm limitsAs,
+    @Setting(
+            value = "Whether the part of a line beyond a limit has the colour of the limit.",
+            group = "Limits",
+            label = "colour the part beyond",
+            words = "threshold")
+        boolean beyond,
     @Setting(value = "What the legend lists.", group = "Legend") LegendForm legend,
     @Setting(value = "Where the legend stands.", group = "Legend") LegendPlace place,
+    @Setting(
+            value = "Width of a legend at the right or inside, px; 0: as needed.",
+            group = "Legend",
+            min = 0,
+            max = 800,
+            label = "width")
+        double legendWidth,
     @Setting(value = "The numbers beside each name in a table.", group = "Legend", most = 6)
         List<Statistic> shows,
     @Setting(value = "How the legend is sorted.", group = "Legend") LegendSort sort,
+    @Setting(
+            value = "At most so many rows of the legend are seen at once; 0: as many as fit.",
+            group = "Legend",
+            min = 0,
+            max = 50,
+            label = "rows",
+            words = "height")
+        int legendRows,
     @Setting(value = "What the pointer tells.", group = "Readout", words = "tooltip") Hover hover,
+    @Setting(
+            value = "In which order the pointer tells values.",
+            group = "Readout",
+            label = "order",
+            words = "sort tooltip")
+        ReadoutOrder readoutOrder,
+    @Setting(
+            value = "Whether the pointer tells values that are zero.",
+            group = "Readout",
+            words = "tooltip")
+        boolean zeros,
+    @Setting(
+            value = "Where the line at the pointer's time is seen.",
+            group = "Readout",
+            words = "crosshair")
+        Cursor cursor,
+    @Setting(
+            value = "The number of a lone series in the title line.",
+            group = "Readout",
+            label = "at the title")
+        AtTitle atTitle,
     @Setting(
             value = "Other settings for some series, tried in order; a later one wins.",
             group = "Style rules",
@@ -158,12 +206,16 @@ public record TimeChart(
           1.7,
           Dash.SOLID,
           Points.WHERE_ALONE,
+          4,
           0,
           Stack.OFF,
           Gaps.OPEN,
           5 * 60_000,
           true,
+          Order.AS_GIVEN,
+          CutBucket.DOTTED,
           0,
+          ValueAxis.Side.LEFT,
           ValueScale.LINEAR,
           1,
           null,
@@ -171,25 +223,27 @@ public record TimeChart(
           null,
           null,
           false,
-          ValueScale.LINEAR,
-          null,
-          null,
           "",
           true,
-          true,
           0,
-          "",
-          true,
-          false,
-          0,
+          null,
+          List.of(),
           false,
           List.of(),
+          false,
           LimitForm.LINE,
+          false,
           LegendForm.TABLE,
           LegendPlace.BELOW,
+          0,
           List.of(Statistic.LAST, Statistic.MIN, Statistic.MAX, Statistic.MEAN),
           LegendSort.AS_DRAWN,
+          0,
           Hover.ALL,
+          ReadoutOrder.LARGEST_FIRST,
+          true,
+          Cursor.EVERY_PANEL,
+          AtTitle.LAST,
           List.of());
 
   /** How series are drawn. */
@@ -229,11 +283,19 @@ public record TimeChart(
     PERCENT
   }
 
-  /** Where the axis of some series stands. */
-  public enum Side {
-    LEFT,
-    RIGHT,
-    HIDDEN
+  /** In which order series are drawn. */
+  public enum Order {
+    AS_GIVEN,
+    NAME,
+    LAST,
+    MAX
+  }
+
+  /** What becomes of buckets that the range cuts. */
+  public enum CutBucket {
+    DOTTED,
+    HIDDEN,
+    AS_OTHERS
   }
 
   /** What becomes of missing values. */
@@ -262,7 +324,8 @@ public record TimeChart(
   /** Where it stands. */
   public enum LegendPlace {
     BELOW,
-    RIGHT
+    RIGHT,
+    INSIDE
   }
 
   /** How it is sorted. */
@@ -278,6 +341,26 @@ public record TimeChart(
     ALL,
     NEAREST,
     NONE
+  }
+
+  /** In which order it tells values. */
+  public enum ReadoutOrder {
+    LARGEST_FIRST,
+    AS_DRAWN
+  }
+
+  /** Where the line at its time is seen. */
+  public enum Cursor {
+    EVERY_PANEL,
+    HERE_ONLY
+  }
+
+  /** Which number of a lone series stands in the title line. */
+  public enum AtTitle {
+    LAST,
+    MAX,
+    MEAN,
+    NOTHING
   }
 
   /**
@@ -313,9 +396,11 @@ public record TimeChart(
       @Setting(value = "The number of their colour, from 0 to 9.", group = "Then", min = 0, max = 9)
           Double colour,
       @Setting(
-              value = "Their axis: left or right, or one of their own that is not drawn.",
+              value =
+                  "The side of their axis, which has their unit; hidden: one of their own that is"
+                      + " not drawn.",
               group = "Then")
-          Side axis,
+          ValueAxis.Side axis,
       @Setting(value = "Whether they are left out.", group = "Then") Boolean hidden) {
     public static final StyleRule DEFAULT =
         new StyleRule("", "", "", null, null, null, null, null, null, null, null, null);
@@ -352,8 +437,11 @@ public record TimeChart(
     if (from != null && to != null && from >= to) {
       out.put("to", "must be greater than from");
     }
-    if (rightFrom != null && rightTo != null && rightFrom >= rightTo) {
-      out.put("right-to", "must be greater than right-from");
+    for (int i = 0; i < axes.size(); i++) {
+      var axis = axes.get(i);
+      if (axis.from() != null && axis.to() != null && axis.from() >= axis.to()) {
+        out.put("axes[" + i + "].to", "must be greater than from");
+      }
     }
     for (int i = 0; i < styles.size(); i++) {
       var fault = StyleMatch.fault(styles.get(i));
@@ -362,6 +450,13 @@ public record TimeChart(
       }
     }
     return out;
+  }
+
+  /** What is set for the first axis. */
+  ValueAxis firstAxis() {
+    return new ValueAxis(
+        "", side, scale, linear, from, to, softFrom, softTo, middle, axisWords, grid, axisRoom,
+        decimals);
   }
 
   @Override

@@ -3,6 +3,7 @@ package vintrel.core.panel;
 import java.time.ZoneId;
 import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.Comparator;
 import java.util.List;
 import java.util.Locale;
 import java.util.stream.IntStream;
@@ -14,7 +15,6 @@ import vintrel.core.picture.Axis;
 import vintrel.core.picture.LimitLabels;
 import vintrel.core.picture.Picture;
 import vintrel.core.picture.PictureInk;
-import vintrel.core.picture.Readout;
 import vintrel.core.unit.Counts;
 import vintrel.core.unit.Units;
 
@@ -25,13 +25,12 @@ final class TimeChartDrawer {
   private final Asked asked;
   private final List<Dressed> all = new ArrayList<>();
   private Picture plain;
-  private String rightUnit;
-  private final List<String> hiddenUnits = new ArrayList<>();
+  private ChartAxes axes;
 
   /** A trace with its settings. */
   private static final class Dressed {
     Picture.Trace trace;
-    TimeChart.Side side;
+    ValueAxis.Side side;
     int axis;
     String unit;
     Draw draw;
@@ -73,13 +72,13 @@ final class TimeChartDrawer {
         all.add(dressed);
       }
     }
+    order();
     place();
     boolean stacked = chart.stack() != TimeChart.Stack.OFF && stack();
-    var left = axis(0, plain.unit());
-    var right = rightUnit == null ? null : axis(1, rightUnit);
-    var more = new ArrayList<Picture.Hidden>();
-    for (var hidden : hiddenUnits) {
-      more.add(new Picture.Hidden(axis(2 + more.size(), hidden), hidden));
+    var second = axes.get(1);
+    var more = new ArrayList<Picture.Further>();
+    for (int n = 2; n < axes.count(); n++) {
+      more.add(new Picture.Further(axis(n), axes.get(n).unit()));
     }
     var unit = stacked && chart.stack() == TimeChart.Stack.PERCENT ? "%" : plain.unit();
     var picture =
@@ -87,10 +86,10 @@ final class TimeChartDrawer {
             plain.from(),
             plain.to(),
             plain.timeTicks(),
-            left,
+            axis(0),
             unit,
-            right,
-            rightUnit == null ? "" : rightUnit,
+            second == null ? null : axis(1),
+            second == null ? "" : second.unit(),
             more,
             all.stream().map(d -> d.trace).toList());
     return new Drawing.Chart(
@@ -103,47 +102,70 @@ final class TimeChartDrawer {
             word(chart.legend()),
             word(chart.place()),
             chart.shows().stream().map(Statistic::word).toList(),
-            word(chart.sort())),
-        word(chart.hover()),
+            word(chart.sort()),
+            chart.legendRows(),
+            chart.legendWidth()),
+        new Drawing.Pointer(
+            word(chart.hover()), word(chart.readoutOrder()), chart.zeros(), word(chart.cursor())),
         reading(),
         zones(picture),
         caught,
-        List.of(
-            look(0, chart.axisWords(), chart.leftAxis(), chart.grid(), chart.axisRoom()),
-            look(1, chart.rightWords(), chart.rightAxis(), chart.rightGrid(), chart.rightRoom())));
+        looks(),
+        word(chart.cutBuckets()),
+        chart.night() ? Nights.of(picture.from(), picture.to(), asked.zone()) : null,
+        chart.beyond());
   }
 
-  private Drawing.AxisLook look(int axis, String words, boolean shown, boolean grid, double room) {
-    var on = all.stream().filter(d -> d.trace.axis() == axis && !d.trace.earlier()).toList();
-    boolean coloured = chart.axisColour() && on.size() == 1;
+  private List<Drawing.AxisLook> looks() {
+    var out = new ArrayList<Drawing.AxisLook>();
+    for (int n = 0; n < axes.count(); n++) {
+      out.add(axes.get(n) == null ? Drawing.AxisLook.NONE : look(n, axes.get(n)));
+    }
+    return out;
+  }
+
+  private Drawing.AxisLook look(int number, ChartAxes.One axis) {
+    var on = all.stream().filter(d -> d.trace.axis() == number).toList();
+    var now = on.stream().filter(d -> !d.trace.earlier()).toList();
+    boolean coloured = chart.axisColour() && now.size() == 1;
+    var set = axis.set();
+    // One that all its series left for another is not drawn.
+    var side = on.isEmpty() && number > 0 ? ValueAxis.Side.HIDDEN : set.side();
     return new Drawing.AxisLook(
-        words, shown, grid, room, coloured ? on.getFirst().trace.colour() : null);
+        set.words(),
+        word(side),
+        set.grid(),
+        set.room(),
+        coloured ? now.getFirst().trace.colour() : null,
+        axis.setting(),
+        word(set.scale()),
+        set.linear());
   }
 
-  /**
-   * Puts the series on the axes that rules name, as far as the units allow: on the axis of another
-   * unit a value would be read wrongly.
-   */
+  /** In the order that is set; series that are alike in it stay as they are given. */
+  private void order() {
+    Comparator<Dressed> by =
+        switch (chart.order()) {
+          case AS_GIVEN -> (a, b) -> 0;
+          case NAME -> Comparator.comparing(d -> d.trace.name());
+          case LAST -> Comparator.comparingDouble(d -> -known(d.trace.readout().last()));
+          case MAX -> Comparator.comparingDouble(d -> -known(d.trace.readout().max()));
+        };
+    all.sort(by);
+  }
+
+  private static double known(double v) {
+    return Double.isNaN(v) ? Double.NEGATIVE_INFINITY : v;
+  }
+
+  /** Puts the series on the axes at the sides that rules name. */
   private void place() {
-    rightUnit = plain.second() == null ? null : plain.secondUnit();
-    plain.more().forEach(h -> hiddenUnits.add(h.unit()));
+    axes = new ChartAxes(chart, plain);
     for (var d : all) {
-      if (d.side == null) {
-        continue;
+      if (d.side != null) {
+        d.axis = axes.on(d.side, d.unit);
+        d.trace = d.trace.on(d.axis);
       }
-      var own = d.unit;
-      switch (d.side) {
-        case LEFT -> d.axis = own.equals(plain.unit()) ? 0 : d.axis;
-        case RIGHT -> {
-          rightUnit = rightUnit == null ? own : rightUnit;
-          d.axis = own.equals(rightUnit) ? 1 : d.axis;
-        }
-        case HIDDEN -> {
-          hiddenUnits.add(own);
-          d.axis = 1 + hiddenUnits.size();
-        }
-      }
-      d.trace = d.trace.on(d.axis);
     }
   }
 
@@ -263,10 +285,14 @@ final class TimeChartDrawer {
   }
 
   private ValueScale scale(int axis) {
-    return axis == 0 ? chart.scale() : axis == 1 ? chart.rightScale() : ValueScale.LINEAR;
+    return axes.get(axis).set().scale();
   }
 
-  private Axis axis(int which, String own) {
+  private double zone(int axis) {
+    return axes.get(axis).set().linear();
+  }
+
+  private Axis axis(int which) {
     double low = Double.POSITIVE_INFINITY;
     double high = Double.NEGATIVE_INFINITY;
     boolean log = scale(which) == ValueScale.LOG || scale(which) == ValueScale.LOG_2;
@@ -294,16 +320,12 @@ final class TimeChartDrawer {
     }
     int rows = Math.max(2, asked.height() / 45);
     boolean percent = which == 0 && chart.stack() == TimeChart.Stack.PERCENT;
-    var unit = percent ? "%" : own;
-    var ends =
-        switch (which) {
-          case 0 ->
-              new ValueScale.Ends(
-                  chart.from(), chart.to(), chart.softFrom(), chart.softTo(), chart.middle());
-          case 1 -> new ValueScale.Ends(chart.rightFrom(), chart.rightTo(), null, null, false);
-          default -> new ValueScale.Ends(null, null, null, null, false);
-        };
-    return scale(which).axis(low, high, ends, chart.linear(), unit, rows);
+    var unit = percent ? "%" : axes.get(which).unit();
+    var set = axes.get(which).set();
+    var axis = set.scale().axis(low, high, set.ends(), set.linear(), unit, rows);
+    return set.decimals() == null
+        ? axis
+        : set.scale().rounded(axis, set.decimals().intValue(), set.linear(), unit);
   }
 
   /** What a limit is in the range: its value, or one for each moment. */
@@ -328,16 +350,19 @@ final class TimeChartDrawer {
         d.width,
         word(d.dash),
         word(chart.points()),
+        chart.pointSize(),
         d.draw == Draw.AREA && d.fill == 0 ? 25 : d.fill,
         d.low != null,
-        stacked ? placed(d.base, scale, moved) : null,
-        stacked || moved ? placed(d.top, scale, moved) : null,
-        moved && d.low != null ? placed(d.low, scale, true) : null,
-        moved && d.high != null ? placed(d.high, scale, true) : null);
+        stacked ? placed(d, d.base) : null,
+        stacked || moved ? placed(d, d.top) : null,
+        moved && d.low != null ? placed(d, d.low) : null,
+        moved && d.high != null ? placed(d, d.high) : null);
   }
 
-  private double[] placed(double[] values, ValueScale scale, boolean moved) {
-    return moved ? scale.at(values, chart.linear()) : values;
+  /** Where values lie on the axis of a series. */
+  private double[] placed(Dressed on, double[] values) {
+    var scale = scale(on.trace.axis());
+    return scale == ValueScale.LINEAR ? values : scale.at(values, zone(on.trace.axis()));
   }
 
   private List<LimitLine> limitLines(Picture picture) {
@@ -394,9 +419,7 @@ final class TimeChartDrawer {
   private Picture drawn(Picture picture) {
     var traces = new ArrayList<Picture.Trace>();
     for (var d : all) {
-      var t = d.trace;
-      var scale = scale(t.axis());
-      traces.add(t.at(scale.at(d.top, chart.linear())));
+      traces.add(d.trace.at(placed(d, d.top)));
     }
     for (var l : asked.limits()) {
       var c = course(l, chart.scale());
@@ -412,9 +435,16 @@ final class TimeChartDrawer {
   /** The present reading for the panel's title line: of a lone series its last value. */
   private String reading() {
     var own = all.stream().filter(d -> !d.trace.earlier()).toList();
-    return own.size() == 1
-        ? Units.format(Readout.last(own.getFirst().trace.values()), own.getFirst().unit)
-        : "";
+    if (own.size() != 1) {
+      return "";
+    }
+    var readout = own.getFirst().trace.readout();
+    return switch (chart.atTitle()) {
+      case LAST -> Units.format(readout.last(), own.getFirst().unit);
+      case MAX -> "max " + Units.format(readout.max(), own.getFirst().unit);
+      case MEAN -> "mean " + Units.format(readout.mean(), own.getFirst().unit);
+      case NOTHING -> "";
+    };
   }
 
   private List<Drawing.ZoneTicks> zones(Picture picture) {

@@ -33,6 +33,30 @@ public enum ValueScale {
     return out;
   }
 
+  /** The value at a place; the inverse of {@link #at(double, double)}. */
+  double value(double at, double zone) {
+    return switch (this) {
+      case LINEAR -> at;
+      case LOG_2, LOG -> Math.pow(10, at);
+      case SIGNED_LOG -> Math.signum(at) * (Math.pow(10, Math.abs(at)) - 1) * zone;
+    };
+  }
+
+  /** The same axis, its numbers with so many decimals. */
+  Axis rounded(Axis axis, int decimals, double zone, String unit) {
+    var ticks =
+        axis.ticks().stream()
+            .map(
+                t -> {
+                  double v = value(t.at(), zone);
+                  var own = this == LINEAR ? axis.scale() : Units.scale(Math.abs(v), 0, unit);
+                  var scale = new Units.Scale(own.divisor(), decimals, own.suffix());
+                  return new Axis.Tick(t.at(), scale.format(v));
+                })
+            .toList();
+    return new Axis(axis.min(), axis.max(), ticks, axis.scale());
+  }
+
   /**
    * The ends and ticks of an axis.
    *

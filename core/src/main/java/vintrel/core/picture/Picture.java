@@ -17,13 +17,14 @@ import vintrel.core.unit.Units;
 
 /**
  * A time chart, ready to be drawn: axes with ticks, traces with colours and readouts. Series of a
- * second unit have an axis of their own at the right; each further unit has one that is not seen.
+ * second unit have an axis of their own at the right; each further unit has one that is not seen
+ * unless it is asked for.
  *
  * @param from left edge, ms since the epoch
  * @param to right edge
  * @param second the right axis, or null
  * @param secondUnit its unit
- * @param more axes that are not seen, from the number 2 on
+ * @param more further axes, from the number 2 on
  */
 public record Picture(
     long from,
@@ -33,13 +34,13 @@ public record Picture(
     String unit,
     Axis second,
     String secondUnit,
-    List<Hidden> more,
+    List<Further> more,
     List<Trace> traces) {
 
-  /** An axis that is not drawn; readouts tell what is on it. */
-  public record Hidden(Axis axis, String unit) {}
+  /** An axis beyond the second. Where it is not drawn, readouts tell what is on it. */
+  public record Further(Axis axis, String unit) {}
 
-  /** The axis of a number: 0 the left one, 1 the right one, others are not seen. */
+  /** The axis of a number: 0 the first, 1 the second. */
   public Axis axisOf(int number) {
     return number == 0 ? axis : number == 1 ? second : more.get(number - 2).axis();
   }
@@ -51,7 +52,7 @@ public record Picture(
   /**
    * @param line of the query
    * @param colour a number of the palette, from 0
-   * @param axis 0: the left one, 1: the right one, 2 and more: one that is not seen
+   * @param axis its number: 0 the first, 1 the second, 2 and more a further one
    * @param earlier drawn dashed: the same, so long before
    * @param partial whether its first and last bucket lie only in part within the range
    * @param times bucket starts, ms
@@ -339,9 +340,9 @@ public record Picture(
       // A forecast goes on after the range; the last bucket of others may reach a little over it.
       long right = end > to && end - to > (to - from) / 50 ? end : to;
       int rows = Math.max(2, look.height() / 45);
-      var more = new ArrayList<Hidden>();
+      var more = new ArrayList<Further>();
       for (var other : further) {
-        more.add(new Hidden(axis(2 + more.size(), other, rows), other));
+        more.add(new Further(axis(2 + more.size(), other, rows), other));
       }
       return new Picture(
           from,

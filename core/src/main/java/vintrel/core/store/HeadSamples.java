@@ -4,6 +4,7 @@ import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.BitSet;
 import java.util.List;
+import java.util.function.BiConsumer;
 import java.util.function.IntToLongFunction;
 import vintrel.core.chunk.ChunkCodec;
 import vintrel.core.chunk.Merge;
@@ -28,6 +29,10 @@ public final class HeadSamples {
   private final long lateMillis;
   private final long aheadMillis;
   private final BitSet gone = new BitSet();
+
+  /** Its lock is taken before that of a head. */
+  private final MinuteCounts minutes = new MinuteCounts();
+
   private volatile Head[] heads = new Head[1024];
   private volatile long newest = Long.MIN_VALUE;
 
@@ -122,15 +127,21 @@ public final class HeadSamples {
    */
   public int put(SampleBatch batch) {
     int replaced = 0;
-    for (int i = 0; i < batch.size(); i++) {
-      newest = Math.max(newest, batch.time(i));
-      var head = head(batch.series(i));
-      synchronized (head) {
-        if (batch.time(i) <= head.newest) {
-          head.lateWrite = head.writes + 1;
+    synchronized (minutes) {
+      for (int i = 0; i < batch.size(); i++) {
+        newest = Math.max(newest, batch.time(i));
+        var head = head(batch.series(i));
+        synchronized (head) {
+          if (batch.time(i) <= head.newest) {
+            head.lateWrite = head.writes + 1;
+          }
+          if (put(head, batch.time(i), batch.value(i))) {
+            replaced++;
+          } else {
+            minutes.add(batch.time(i), 1);
+          }
+          head.writes++;
         }
-        replaced += put(head, batch.time(i), batch.value(i)) ? 1 : 0;
-        head.writes++;
       }
     }
     return replaced;
@@ -266,8 +277,20 @@ public final class HeadSamples {
   /** Forgets a series for good. Called by the thread that appends. */
   public void remove(int series) {
     gone.set(series);
-    if (series < heads.length) {
-      heads[series] = null;
+    var h = series < heads.length ? heads[series] : null;
+    if (h == null) {
+      return;
+    }
+    heads[series] = null;
+    synchronized (minutes) {
+      synchronized (h) {
+        minutes.add(new Samples(h.times, h.values, h.count), -1);
+        h.full.forEach(run -> minutes.add(run, -1));
+        // A flush that has some of it finds nothing left to take away.
+        h.full = List.of();
+        h.count = 0;
+      }
+      minutes.tidy();
     }
   }
 
@@ -280,6 +303,17 @@ public final class HeadSamples {
       }
     }
     return out;
+  }
+
+  /**
+   * How many samples in memory lie in each minute that [from, to) touches; ms since the epoch.
+   *
+   * @param each takes the start of a minute and how many, in no order
+   */
+  public void minutes(long from, long to, BiConsumer<Long, Integer> each) {
+    synchronized (minutes) {
+      minutes.each(from, to, each::accept);
+    }
   }
 
   /** Adds the samples in memory to counts by even parts of [from, to). Nothing is copied. */
@@ -328,9 +362,16 @@ public final class HeadSamples {
       if (h == null) {
         continue;
       }
-      synchronized (h) {
-        h.full = List.copyOf(h.full.subList(p.full().size(), h.full.size()));
+      synchronized (minutes) {
+        synchronized (h) {
+          int n = Math.min(p.full().size(), h.full.size());
+          h.full.subList(0, n).forEach(run -> minutes.add(run, -1));
+          h.full = List.copyOf(h.full.subList(n, h.full.size()));
+        }
       }
+    }
+    synchronized (minutes) {
+      minutes.tidy();
     }
   }
 
@@ -349,6 +390,9 @@ public final class HeadSamples {
    */
   public void restore(int series, Samples open, long oldest, long newest, long interval) {
     var h = head(series);
+    synchronized (minutes) {
+      minutes.add(open, 1);
+    }
     synchronized (h) {
       h.times = Arrays.copyOf(open.times(), Math.max(16, open.count()));
       h.values = Arrays.copyOf(open.values(), Math.max(16, open.count()));

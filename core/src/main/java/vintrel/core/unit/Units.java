@@ -120,8 +120,9 @@ public final class Units {
     return (known(unit) ? unit : "1") + "/" + time;
   }
 
+  /** The unit of a product: By/s, s → By. */
   public static String times(String a, String b) {
-    return plain(a) ? (plain(b) ? number(a, b) : b) : plain(b) ? a : a + "." + b;
+    return plain(a) && plain(b) ? number(a, b) : UnitProduct.of(a).times(UnitProduct.of(b)).text();
   }
 
   /** A pure number stays one; of two that are not known nothing is known. */
@@ -129,11 +130,9 @@ public final class Units {
     return known(a) || known(b) ? "1" : "";
   }
 
+  /** The unit of a quotient: By/s, By/min → min/s. */
   public static String over(String a, String b) {
-    if (plain(b)) {
-      return plain(a) ? number(a, b) : a;
-    }
-    return a.equals(b) ? "1" : (plain(a) ? "1" : a) + "/" + b;
+    return plain(a) && plain(b) ? number(a, b) : UnitProduct.of(a).over(UnitProduct.of(b)).text();
   }
 
   /** True if adding the two is sensible: like units, or one not known. */

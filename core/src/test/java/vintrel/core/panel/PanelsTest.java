@@ -3,9 +3,14 @@ package vintrel.core.panel;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import static org.assertj.core.api.Assertions.within;
+import static vintrel.core.panel.Charts.asked;
+import static vintrel.core.panel.Charts.chart;
+import static vintrel.core.panel.Charts.draw;
+import static vintrel.core.panel.Charts.frame;
+import static vintrel.core.panel.Charts.kind;
+import static vintrel.core.panel.Charts.series;
 
 import java.time.ZoneId;
-import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -18,59 +23,10 @@ import vintrel.core.define.Definition;
 import vintrel.core.define.DefinitionException;
 import vintrel.core.frame.Column;
 import vintrel.core.frame.Frame;
-import vintrel.core.picture.Palette;
-import vintrel.core.series.Labels;
 
 class PanelsTest {
   private static final ZoneId LONDON = ZoneId.of("Europe/London");
   private static final double NONE = Double.NaN;
-
-  private static Column.Number series(String name, String unit, double... values) {
-    return new Column.Number(name, unit, Labels.of("host", name), values, null, null);
-  }
-
-  private static Frame frame(String line, Column.Number... series) {
-    var times = new long[series[0].size()];
-    Arrays.setAll(times, i -> 60_000L * i);
-    var columns = new ArrayList<Column>();
-    columns.add(new Column.Time("time", times));
-    columns.addAll(List.of(series));
-    return new Frame(line, columns);
-  }
-
-  private static Asked asked(List<Frame> frames, List<Frame> earlier, Limit... limits) {
-    return new Asked(
-        List.of(),
-        frames,
-        earlier,
-        0,
-        300_000,
-        LONDON,
-        "",
-        List.of(limits),
-        600,
-        200,
-        540,
-        170,
-        new Palette());
-  }
-
-  /** A time chart of a document's options. */
-  private static TimeChart chart(String options) {
-    return (TimeChart) kind("time-chart", options);
-  }
-
-  private static PanelKind kind(String word, String options) {
-    var text =
-        "kind: dashboard\nname: d\ntitle: D\npanels:\n- {title: A, kind: %s, at: [1, 1, 6, 6], query: m, options: %s}"
-            .formatted(word, options);
-    var d = (Definition.OfDashboard) Bundle.parse(text).documents().getFirst().definition();
-    return d.dashboard().panels().getFirst().kind();
-  }
-
-  private static Drawing.Chart draw(String options, Frame... frames) {
-    return (Drawing.Chart) chart(options).draw(asked(List.of(frames), List.of()));
-  }
 
   @Test
   void stacksAddUpWhatIsThere() {
@@ -431,9 +387,11 @@ class PanelsTest {
     assertThat(right.picture().secondUnit()).isEqualTo("%");
     assertThat(right.picture().axis().max()).isLessThan(50);
     assertThat(right.picture().second().max()).isGreaterThanOrEqualTo(60);
-    // On the axis of another unit its numbers would be read wrongly: it stays.
+    // On the axis of another unit its numbers would be read wrongly: it has its own at that side.
     var other = draw("{styles: [{line: sent, axis: left}]}", busy, sent);
-    assertThat(other.picture().traces()).extracting(t -> t.axis()).containsExactly(0, 0, 1);
+    assertThat(other.picture().traces()).extracting(t -> t.axis()).containsExactly(0, 0, 2);
+    assertThat(other.picture().unitOf(2)).isEqualTo("By/s");
+    assertThat(other.axes()).extracting(a -> a.side()).containsExactly("left", "hidden", "left");
     var own = draw("{styles: [{series: a, axis: hidden}]}", busy);
     assertThat(own.picture().traces().getFirst().axis()).isEqualTo(2);
     assertThat(own.picture().unitOf(2)).isEqualTo("%");
@@ -454,11 +412,13 @@ class PanelsTest {
     var axes =
         draw("{axis-words: Load, axis-room: 80, grid: false, axis-colour: true}", data).axes();
     assertThat(axes.getFirst())
-        .isEqualTo(new Drawing.AxisLook("Load", true, false, 80, axes.getFirst().colour()));
+        .isEqualTo(
+            new Drawing.AxisLook(
+                "Load", "left", false, 80, axes.getFirst().colour(), -1, "linear", 1));
     assertThat(axes.getFirst().colour()).isNotNull();
     var two = frame("", series("a", "%", 10, 20), series("b", "%", 10, 20));
-    assertThat(draw("{axis-colour: true, left-axis: false}", two).axes().getFirst())
-        .isEqualTo(new Drawing.AxisLook("", false, true, 0, null));
+    assertThat(draw("{axis-colour: true, side: hidden}", two).axes().getFirst())
+        .isEqualTo(new Drawing.AxisLook("", "hidden", true, 0, null, -1, "linear", 1));
   }
 
   @Test

@@ -28,6 +28,57 @@ class HeadsTest {
     return new Receipt(admitted.batch().size(), admitted.tooOld(), admitted.tooNew());
   }
 
+  /** After each of many steps the counts by minute are those of the samples that are read. */
+  @ParameterizedTest
+  @ValueSource(longs = {1, 2, 3})
+  void minutesAreCountedAsSamplesComeAndGo(long seed) {
+    var random = new Random(seed);
+    for (int i = 0; i < 4; i++) {
+      var open = new Samples(new long[] {9_000_000 + i, 9_059_999}, new double[2], 2);
+      heads.restore(10 + i, open, 9_000_000, 9_059_999, 10);
+    }
+    int live = 20;
+    for (int i = 0; i < 8000; i++) {
+      put(random.nextInt(live), 10_000_000 + i * 700L - random.nextInt(3_000_000), i);
+      if (random.nextInt(300) == 0) {
+        var snapshot = heads.snapshot();
+        if (random.nextInt(4) == 0) {
+          heads.unflushed(snapshot);
+        } else {
+          // One of them may be removed while a flush is under way.
+          if (random.nextInt(3) == 0 && live > 12) {
+            heads.remove(--live);
+          }
+          heads.flushed(snapshot);
+        }
+        sameMinutes(live);
+      }
+    }
+    for (int id = 0; id < 20; id++) {
+      heads.remove(id);
+    }
+    heads.minutes(0, Long.MAX_VALUE, (at, n) -> assertThat(n).isZero());
+  }
+
+  private void sameMinutes(int live) {
+    var expected = new TreeMap<Long, Integer>();
+    long from = 9_030_000;
+    long to = 14_000_001;
+    for (int id = 0; id < live; id++) {
+      for (var run : heads.read(id, Long.MIN_VALUE, Long.MAX_VALUE)) {
+        for (int k = 0; k < run.count(); k++) {
+          long minute = Math.floorDiv(run.times()[k], 60_000) * 60_000;
+          if (minute + 60_000 > from && minute < to) {
+            expected.merge(minute, 1, Integer::sum);
+          }
+        }
+      }
+    }
+    var counted = new TreeMap<Long, Integer>();
+    heads.minutes(from, to, counted::put);
+    assertThat(counted).isEqualTo(expected);
+  }
+
   /** Appends with disorder and duplicates while flushing at random; nothing is lost or doubled. */
   @ParameterizedTest
   @ValueSource(longs = {1, 2, 3, 4, 5})

@@ -64,6 +64,13 @@ class UnitTest {
     assertThat(Units.per("", 60_000)).isEqualTo("1/min");
     assertThat(Units.over("By", "By")).isEqualTo("1");
     assertThat(Units.over("By", "s")).isEqualTo("By/s");
+    assertThat(Units.over("By/s", "By/min")).isEqualTo("min/s");
+    assertThat(Units.over("{scan}/s", "{gate}/min")).isEqualTo("{scan}.min/s/{gate}");
+    assertThat(Units.over("1", "{scan}/s")).isEqualTo("s/{scan}");
+    assertThat(Units.over("", "s")).isEqualTo("1/s");
+    assertThat(Units.over("W", "(m.K)")).isEqualTo("W/(m.K)");
+    assertThat(Units.times("By/s", "s")).isEqualTo("By");
+    assertThat(Units.times("{a/b}", "m")).isEqualTo("{a/b}.m");
     assertThat(Units.alike("By", "s")).isFalse();
   }
 

@@ -15,7 +15,7 @@ import vintrel.core.unit.Units;
  *
  * @param suffix the unit that all readouts share, with its space; else empty
  * @param second the axis at the right, or null
- * @param more axes that are not drawn, from the number 2 on, or null
+ * @param more further axes, from the number 2 on, or null
  */
 @JsonInclude(JsonInclude.Include.NON_NULL)
 public record PictureJson(
@@ -26,20 +26,21 @@ public record PictureJson(
     AxisJson second,
     ScaleJson scale,
     ScaleJson secondScale,
-    List<HiddenJson> more,
+    List<FurtherJson> more,
     String suffix,
     List<TraceJson> traces) {
   private static final int WORDY = 4;
 
   /**
    * @param note the unit, if the ticks leave it out
-   * @param lines the lines on this axis, if there are two axes; else empty
+   * @param lines the lines on this axis, if there are several axes; else empty
    */
   public record AxisJson(
       double min, double max, List<Axis.Tick> ticks, String note, String lines) {}
 
-  /** An axis that is not drawn. */
-  public record HiddenJson(double min, double max, ScaleJson scale) {}
+  /** A further axis, as the first two. */
+  public record FurtherJson(
+      double min, double max, List<Axis.Tick> ticks, String note, String lines, ScaleJson scale) {}
 
   /** How the script writes single values of an axis: divided, rounded, with the suffix. */
   public record ScaleJson(double divisor, int decimals, String suffix) {}
@@ -47,7 +48,7 @@ public record PictureJson(
   /**
    * A line.
    *
-   * @param axis 1 for the second axis, 2 and more for those that are not drawn; else null
+   * @param axis 1 for the second axis, 2 and more for further ones; else null
    * @param earlier true if it shows an earlier range; else null
    * @param joined indexes of missing buckets over which the line goes on, or null
    * @param partial which end buckets are only partly inside the range, or null
@@ -93,18 +94,17 @@ public record PictureJson(
 
   public static PictureJson of(Picture p) {
     boolean two = p.second() != null;
-    var more = new ArrayList<HiddenJson>();
-    for (int i = 0; i < p.more().size(); i++) {
-      var hidden = p.more().get(i);
-      more.add(
-          new HiddenJson(hidden.axis().min(), hidden.axis().max(), scale(p, 2 + i, hidden.unit())));
+    var more = new ArrayList<FurtherJson>();
+    for (int n = 2; n < 2 + p.more().size(); n++) {
+      var a = axis(p, n);
+      more.add(new FurtherJson(a.min, a.max, a.ticks, a.note, a.lines, scale(p, n, p.unitOf(n))));
     }
     var texts = p.traces().stream().map(t -> readout(t, p.unitOf(t.axis()))).toList();
     var suffix = commonSuffix(texts);
     var traces = new ArrayList<TraceJson>();
     for (int i = 0; i < texts.size(); i++) {
       // Units of two axes have a column; one unit of different sizes stays with its numbers.
-      boolean column = suffix.isEmpty() && two;
+      boolean column = suffix.isEmpty() && (two || !more.isEmpty());
       var own = column ? commonSuffix(List.of(texts.get(i))) : suffix;
       var t = p.traces().get(i);
       var readout = new ArrayList<>(cut(texts.get(i), own));
@@ -135,7 +135,7 @@ public record PictureJson(
         from.max(),
         wordy ? bare(from) : from.ticks(),
         wordy ? from.scale().suffix().strip() : "",
-        p.second() == null ? "" : String.join(", ", p.lines(which)));
+        p.second() == null && p.more().isEmpty() ? "" : String.join(", ", p.lines(which)));
   }
 
   private static ScaleJson scale(Picture p, int axis, String unit) {

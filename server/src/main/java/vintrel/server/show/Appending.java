@@ -138,6 +138,7 @@ class Appending {
               s.width(),
               s.dash(),
               s.points(),
+              s.size(),
               s.fill(),
               s.envelope(),
               after(s.base(), from),
@@ -152,11 +153,14 @@ class Appending {
         styles,
         c.limits(),
         c.legend(),
-        c.hover(),
+        c.pointer(),
         c.reading(),
         c.zones(),
         c.caught(),
-        c.axes());
+        c.axes(),
+        c.cut(),
+        c.nights(),
+        c.beyond());
   }
 
   private static double[] after(double[] values, int from) {

@@ -128,12 +128,16 @@ final class StoreReader {
 
   long[] density(long from, long to, int n) {
     var counts = new long[n];
-    heads.count(from, to, counts);
     double part = (to - from) / (double) n;
     var written = new double[n];
     if (part >= MIN_PART) {
+      heads.minutes(
+          from,
+          to,
+          (at, count) -> ArrivalDensity.add(written, from, part, at, at + Durations.MINUTE, count));
       chunks.density().count(from, to, written);
     } else {
+      heads.count(from, to, counts);
       database.run(
           s ->
               s.createSelectionQuery(

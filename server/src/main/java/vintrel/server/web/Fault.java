@@ -146,7 +146,7 @@ record Fault(
     return new Fault(
         405,
         "http.405",
-        "this method is not known here; there is " + String.join(", ", allowed),
+        "This method is not available here. Use " + String.join(", ", allowed),
         0,
         0,
         List.of(),
