@@ -143,9 +143,14 @@ Alpine.data('help', () => ({
     });
   },
 }));
-rail(document.querySelector('.rail'));
-liveParts();
-Alpine.start();
+// After the page's own script, which asks for what the page is about.
+setTimeout(() => {
+  rail(document.querySelector('.rail'));
+  liveParts();
+  Alpine.start();
+  // Its parts are there from the start: charts and tables that come and go are none of its business.
+  Alpine.stopObservingMutations();
+});
 
 // The alarm list by keyboard: j, k move, a acknowledges, Enter opens.
 document.addEventListener('keydown', (e) => {

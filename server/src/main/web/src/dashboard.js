@@ -8,6 +8,8 @@ import { sections } from './sections.js';
 import { whole } from './appending.js';
 import { clock } from './time.js';
 
+// A panel this near to the view asks and draws, px.
+const MARGIN = 120;
 const page = ending('dashboard');
 const root = document.querySelector('[data-dashboard]');
 // A panel's place on the grid: by script, since a style attribute would be against the security policy.
@@ -206,9 +208,14 @@ const sight = new IntersectionObserver(
       if (isIntersecting && one.due) one.refresh();
     }
   },
-  { rootMargin: '120px' },
+  { rootMargin: `${MARGIN}px` },
 );
-for (const one of panels) sight.observe(one.figure);
+for (const one of panels) {
+  // The observer tells only with the next frame.
+  const { top, bottom, height } = one.figure.getBoundingClientRect();
+  one.inView = height > 0 && top < innerHeight + MARGIN && bottom > -MARGIN;
+  sight.observe(one.figure);
+}
 
 // What is chosen stands in the address. Where other choices or the panels depend on it, the page is made again.
 function choose(name, values) {

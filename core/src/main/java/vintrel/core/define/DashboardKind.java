@@ -6,6 +6,7 @@ import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import vintrel.core.define.Shape.Field;
 import vintrel.core.panel.Feed;
 import vintrel.core.panel.Limit;
@@ -19,6 +20,10 @@ final class DashboardKind implements Kind<Definition.OfDashboard> {
   private static final int MAX_PANELS = 500;
 
   private static final List<String> REFRESH = List.of("", "5s", "10s", "30s", "1m", "off");
+
+  /** What pages and requests say along with the values of controls. */
+  private static final Set<String> IN_ADDRESSES =
+      Set.of("from", "to", "page", "width", "height", "draft", "edit", "has");
 
   private static final String USUAL = TimeChart.DEFAULT.word();
 
@@ -196,6 +201,15 @@ final class DashboardKind implements Kind<Definition.OfDashboard> {
     var controls = doc.objects("controls").stream().map(DashboardKind::control).toList();
     for (int i = 0; i < controls.size(); i++) {
       var name = controls.get(i).name();
+      if (IN_ADDRESSES.contains(name)) {
+        faults.add(
+            path
+                + ".controls["
+                + i
+                + "].name: `"
+                + name
+                + "` has another meaning in addresses; choose another name");
+      }
       if (controls.subList(0, i).stream().anyMatch(c -> c.name().equals(name))) {
         faults.add(path + ".controls[" + i + "].name: two controls are named `" + name + "`");
       }

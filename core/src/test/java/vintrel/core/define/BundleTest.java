@@ -81,4 +81,24 @@ class BundleTest {
     assertThat(faultsOf("kind: rule\nname: r\nquery: m\nevery: 1s\nlimits: [{above: 1}]"))
         .contains("rule r.every: must be at least 5s");
   }
+
+  @Test
+  void aControlIsNotNamedAsWhatAddressesSayAlong() {
+    var text =
+        """
+        kind: dashboard
+        name: d
+        title: D
+        controls:
+        - {name: site, values: [a]}
+        - {name: %s, values: [a]}
+        panels: []
+        """;
+    for (var name : List.of("from", "to", "page", "width", "height", "draft", "edit", "has")) {
+      assertThatThrownBy(() -> Bundle.parse(text.formatted(name)))
+          .isInstanceOf(DefinitionException.class)
+          .hasMessageContaining("controls[1].name: `" + name + "` has another meaning");
+    }
+    assertThat(Bundle.parse(text.formatted("wide")).documents()).hasSize(1);
+  }
 }
