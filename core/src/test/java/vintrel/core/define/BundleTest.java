@@ -1,8 +1,10 @@
 package vintrel.core.define;
 
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import static org.assertj.core.api.Assertions.catchThrowableOfType;
 
+import java.util.List;
 import org.junit.jupiter.api.Test;
 
 class BundleTest {

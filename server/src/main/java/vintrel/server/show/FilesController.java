@@ -88,12 +88,19 @@ class FilesController {
   /**
    * What would become of a dashboard in a file.
    *
+   * @param version of the one of this name; 0 if there is none
    * @param what made, changed or left
    * @param changes to the one of this name, in words
    * @param free a name that nothing has, for keeping both
    */
   public record Row(
-      String name, String title, String what, List<String> changes, int more, String free) {}
+      String name,
+      String title,
+      int version,
+      String what,
+      List<String> changes,
+      int more,
+      String free) {}
 
   @GetMapping("/dashboards/import")
   String page(Model model) {
@@ -117,6 +124,10 @@ class FilesController {
       if (!apply || !missing(read, stores).isEmpty()) {
         return shown(text, List.of(), read, stores, model);
       }
+      var unseen = unseen(read, request);
+      if (!unseen.isEmpty()) {
+        return shown(text, unseen, read, stores, model);
+      }
       var bundle =
           read.stream()
               .filter(d -> !action(d, request).equals("leave"))
@@ -135,6 +146,27 @@ class FilesController {
     } catch (DefinitionException e) {
       return shown(text, e.faults(), null, stores, model);
     }
+  }
+
+  /** What would happen to these dashboards was not listed, or is not what was listed any more. */
+  private List<String> unseen(List<Dashboard> read, HttpServletRequest request) {
+    var out = new ArrayList<String>();
+    for (var d : read) {
+      var seen = request.getParameter("seen." + d.name());
+      if (seen == null) {
+        out.add(d.name() + ": the text changed after the check. Look at the list and import again");
+      } else if (!seen.equals(String.valueOf(version(d.name())))) {
+        out.add(
+            d.name() + ": somebody saved it after the check. Look at the list and import again");
+      }
+    }
+    return out;
+  }
+
+  /** Of the dashboard that is here; 0 if there is none. */
+  private int version(String name) {
+    var here = definitions.find("dashboard", name);
+    return here == null ? 0 : here.version();
   }
 
   private static String action(Dashboard d, HttpServletRequest request) {
@@ -214,7 +246,7 @@ class FilesController {
   private Row row(Dashboard d) {
     var here = definitions.find("dashboard", d.name());
     if (here == null) {
-      return new Row(d.name(), d.title(), "made", List.of(), 0, "");
+      return new Row(d.name(), d.title(), 0, "made", List.of(), 0, "");
     }
     var document = Bundle.Document.of(new Definition.OfDashboard(d));
     // Both as they would be written: what somebody typed in another way is no change.
@@ -222,6 +254,7 @@ class FilesController {
     return new Row(
         d.name(),
         d.title(),
+        here.version(),
         changes.isEmpty() ? "left" : "changed",
         changes.stream().limit(MAX_CHANGES).map(Changes.Change::words).toList(),
         Math.max(0, changes.size() - MAX_CHANGES),

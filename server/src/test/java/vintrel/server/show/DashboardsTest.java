@@ -368,6 +368,10 @@ class DashboardsTest {
             .param("apply", "true")
             .param("store.nowhere", "main")
             .param("store.shop", "vintrel");
+    // What would happen to it was not listed: it is, first.
+    assertThat(html(request)).contains("the text changed after the check", "name=\"seen.carried\"");
+    assertThat(definitions().dashboard("carried")).isNull();
+    request.param("seen.carried", "0");
     assertThat(pages.send(request).getRedirectedUrl()).isEqualTo("/dashboards");
     var made = definitions().dashboard("carried");
     assertThat(made.panels().getFirst().query())
@@ -386,10 +390,19 @@ class DashboardsTest {
         html(get("/dashboards/export?name=carried")).replace("title: Carried", "title: Other");
     assertThat(html(post("/dashboards/import").param("text", other)))
         .contains("carried-2", "Other");
+    // Somebody saved it after the list was made.
+    var late =
+        post("/dashboards/import")
+            .param("text", other)
+            .param("apply", "true")
+            .param("seen.carried", "0");
+    assertThat(html(late)).contains("somebody saved it after the check");
+    assertThat(definitions().dashboard("carried").title()).isEqualTo("Carried");
     pages.send(
         post("/dashboards/import")
             .param("text", other)
             .param("apply", "true")
+            .param("seen.carried", "1")
             .param("do.carried", "both"));
     assertThat(definitions().dashboard("carried").title()).isEqualTo("Carried");
     assertThat(definitions().dashboard("carried-2").title()).isEqualTo("Other");
