@@ -4,6 +4,7 @@ import { csrf, el, idOf, post } from './dom.js';
 import { live } from './live.js';
 import { current } from './range.js';
 import { picture } from './edit-picture.js';
+import { free } from './edit-free.js';
 import { ways } from './edit-new.js';
 import { sections } from './edit-sections.js';
 import { controls } from './sheet/controls.js';
@@ -146,34 +147,34 @@ export async function edit(root, bar, wanted = null) {
   const heads = sections(host, { doc: () => doc, change, end, first: (control) => firsts.get(control) });
 
   function create(like) {
-    append(`${like.title}, copy`, { ...structuredClone(like), at: [like.at[0], end(), like.at[2], like.at[3]] }, `copy of ${like.title}`);
+    const [x, , w, h] = like.at;
+    append(`${like.title}, copy`, structuredClone(like), { x: x - 1, y: end() - 1, w, h }, `copy of ${like.title}`);
   }
 
-  // What is known of a panel becomes one, below all others.
-  function append(title, known, words = 'added panel') {
-    const id = freeId(title);
-    change(words, (d) => ({
-      ...d,
-      panels: [
-        ...(d.panels ?? []),
-        { ...known, title, id, at: [known.at?.[0] ?? 1, end(), known.at?.[2] ?? NEW.w, known.at?.[3] ?? NEW.h] },
-      ],
-    }));
+  // What is known of a panel becomes one: at a place, else at the first that has room, else below all others.
+  function append(title, known, at, words = 'added panel') {
+    const id = freeId(title),
+      size = { w: known.at?.[2] ?? NEW.w, h: known.at?.[3] ?? NEW.h },
+      { x, y, w, h } = at ?? { x: 0, y: end() - 1, ...spots.first(size), ...size };
+    change(words, (d) => ({ ...d, panels: [...(d.panels ?? []), { ...known, title, id, at: [x + 1, y + 1, w, h] }] }));
     focus(id);
     sheetOf(id);
   }
 
-  const offer = () =>
-    ways(add, {
-      make: (known) => append(known.title ?? 'New panel', known),
+  const offer = (at, anchor = add) =>
+    ways(anchor, {
+      make: (known) => append(known.title ?? 'New panel', known, at),
       note: kinds.find((k) => !k.query),
       dashboard: name,
       say: (words) => fault.replaceChildren(el('div', { class: 'fault' }, words)),
     });
 
+  const spots = free(host, { columns: COLUMNS, row: ROW, offer });
+
   function remove(id) {
     const gone = find(id);
     if (open === id) close();
+    foot.textContent = '';
     change(`deletion of ${gone.title}`, (d) => ({ ...d, panels: d.panels.filter((p) => idOf(p) !== id) }));
   }
 
@@ -262,6 +263,7 @@ export async function edit(root, bar, wanted = null) {
       }
     }
     grid.batchUpdate(false);
+    spots.show(grid.engine.nodes, Math.max(end() - 1, panels().length ? 0 : NEW.h));
     if (!open) for (const p of panels()) views.get(idOf(p)).draw(p);
   }
 

@@ -12,7 +12,9 @@ import { strip } from './sheet/strip.js';
 
 const COLUMN = 103,
   ROW = 50,
-  TALLEST = 270;
+  TALLEST = 270,
+  // Of the height beside the lines: a picture up to this stays while its settings scroll.
+  SHARE = 0.6;
 
 // `put` takes the panel after a change, what it was, and the field; `asked` gives what a request of it says.
 export function sheet(root, panel, { dashboard, kinds, asked, put, close }) {
@@ -223,6 +225,7 @@ export function sheet(root, panel, { dashboard, kinds, asked, put, close }) {
       tall = Math.min(TALLEST, windowed ? TALLEST : h * ROW - 10);
     frame.style.width = `${wide}px`;
     frame.style.height = `${Math.max(120, tall)}px`;
+    frame.classList.toggle('stays', Math.max(120, tall) <= SHARE * (frame.parentElement.clientHeight - 94));
     size.textContent = windowed ? '' : `${w} × ${h} on the dashboard`;
     frame.querySelector('header button').textContent = windowed ? 'As on the dashboard' : 'Fit the window';
   }

@@ -9,6 +9,7 @@ import com.microsoft.playwright.Locator;
 import com.microsoft.playwright.Page;
 import com.microsoft.playwright.options.AriaRole;
 import java.util.List;
+import java.util.regex.Pattern;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.extension.ExtendWith;
 
@@ -99,6 +100,28 @@ class DashboardPagesTest {
       undo.click();
       page.waitForCondition(() -> Math.abs(item(page, id).boundingBox().x - before.x) < 2);
       assertThat(button(page, "Save")).isDisabled();
+    }
+  }
+
+  @Test
+  void aFreePlaceTakesAPanelOfTheSizeThatIsDraggedOverIt() {
+    try (var sheet = RunningDemo.open("/dashboards/vintrel")) {
+      var page = sheet.page();
+      var id = page.locator(".figure").nth(0).getAttribute("data-panel");
+      button(page, "Edit").first().click();
+      item(page, id).focus();
+      page.keyboard().press("Delete");
+      var place = page.locator(".free-place button").first();
+      assertThat(place).hasAttribute("aria-label", Pattern.compile("Panel here: row 1, .*"));
+      var box = place.boundingBox();
+      double column = page.locator(".arranging").boundingBox().width / 12;
+      drag(page, box.x + 8, box.y + 8, box.x + 1.5 * column, box.y + 8 + 2 * 30);
+      page.getByRole(AriaRole.MENUITEM).filter(named("Note")).click();
+      var made = item(page, "note");
+      assertThat(made).hasAttribute("gs-w", "2");
+      assertThat(made).not().hasAttribute("gs-y", Pattern.compile("[1-9].*"));
+      org.assertj.core.api.Assertions.assertThat(Integer.parseInt(made.getAttribute("gs-h")))
+          .isBetween(2, 4);
     }
   }
 
