@@ -15,6 +15,15 @@ import vintrel.core.unit.Units;
 public record Axis(double min, double max, List<Tick> ticks, Units.Scale scale) {
   public record Tick(double at, String text) {}
 
+  /** Values this near to each other, as a share of their size, are one. */
+  private static final double SAME = 1e-9;
+
+  /** What is smaller is nothing. */
+  private static final double LEAST = 1e-300;
+
+  /** Beyond it steps could not be counted. */
+  private static final double MOST = 1e300;
+
   /**
    * A value axis around [low, high]: steps of 1, 2, 2.5 or 5 times a power of ten (of two for
    * nothing), zero included if the data comes near it.
@@ -25,12 +34,18 @@ public record Axis(double min, double max, List<Tick> ticks, Units.Scale scale) 
     if (!(low <= high)) {
       return new Axis(0, 1, List.of(), Units.scale(1, 0, unit));
     }
+    double size = Math.max(Math.abs(low), Math.abs(high));
+    if (size > MOST || size < LEAST) {
+      return size < LEAST
+          ? values(0, 1, unit, wanted)
+          : new Axis(Math.min(low, 0), Math.max(high, 0), List.of(), Units.scale(size, 0, unit));
+    }
     double min = low >= 0 && low < 0.6 * high ? 0 : low;
     double max = high <= 0 && high > 0.6 * low ? 0 : high;
-    if (min == max) {
-      double around = min == 0 ? 1 : Math.abs(min) * 0.1;
-      min -= min == 0 ? 0 : around;
-      max += around;
+    // Of values that differ only by how they were computed, steps would be too small to count.
+    if (max - min < SAME * size) {
+      min -= size * 0.1;
+      max += size * 0.1;
     }
     double step = step((max - min) / Math.max(1, wanted), unit);
     double first = Math.floor(min / step + 1e-9);

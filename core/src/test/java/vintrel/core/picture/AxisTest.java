@@ -1,0 +1,57 @@
+package vintrel.core.picture;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.junit.jupiter.api.Assertions.assertTimeoutPreemptively;
+
+import java.time.Duration;
+import java.util.Random;
+import org.junit.jupiter.api.Test;
+
+class AxisTest {
+  private static void small(double low, double high, int wanted) {
+    var axis =
+        assertTimeoutPreemptively(
+            Duration.ofSeconds(5), () -> Axis.values(low, high, "t", wanted), low + " " + high);
+    assertThat(axis.ticks()).as("%s %s", low, high).hasSizeLessThan(3 * wanted + 4);
+    assertThat(axis.min()).isLessThanOrEqualTo(low + 1e-300);
+    assertThat(axis.max()).isGreaterThanOrEqualTo(high - 1e-300);
+    assertThat(axis.min()).isLessThan(axis.max());
+  }
+
+  /** Means of equal numbers differ in their last digits: steps must not be of that size. */
+  @Test
+  void valuesThatAreAlmostTheSameHaveFewTicks() {
+    small(29.8, Math.nextUp(29.8), 4);
+    small(-29.8, Math.nextUp(-29.8), 4);
+    var random = new Random(7);
+    for (int i = 0; i < 3_000; i++) {
+      double low = (random.nextDouble() - 0.5) * Math.pow(10, random.nextInt(600) - 300);
+      double apart = Math.abs(low) * Math.pow(10, -random.nextInt(20));
+      small(low, low + apart, 2 + random.nextInt(12));
+    }
+  }
+
+  @Test
+  void theLeastAndTheGreatestNumbersHaveFewTicks() {
+    double[] ends = {
+      -Double.MAX_VALUE,
+      -1e300,
+      -1,
+      -1e-300,
+      -Double.MIN_VALUE,
+      0,
+      Double.MIN_VALUE,
+      1e-310,
+      1,
+      1e300,
+      Double.MAX_VALUE
+    };
+    for (int i = 0; i < ends.length; i++) {
+      for (int k = i; k < ends.length; k++) {
+        small(ends[i], ends[k], 5);
+      }
+    }
+    assertThat(Axis.values(7, 7, "", 5).ticks()).hasSizeGreaterThan(2);
+    assertThat(Axis.values(0, 0, "", 5).max()).isEqualTo(1);
+  }
+}
