@@ -52,7 +52,8 @@ export function ways(anchor, { make, note, dashboard, say }) {
   open = box;
   const r = anchor.getBoundingClientRect();
   box.style.left = Math.min(r.left, innerWidth - 240) + 'px';
-  box.style.top = r.bottom + 4 + 'px';
+  // A free place may reach beyond the window.
+  box.style.top = Math.max(8, Math.min(r.bottom + 4, innerHeight - box.offsetHeight - 8)) + 'px';
   box.firstElementChild.focus();
 
   async function metric() {

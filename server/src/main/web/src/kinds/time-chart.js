@@ -2,19 +2,24 @@ import { chart, summary } from '../chart.js';
 import { legend } from '../legend.js';
 import { el } from '../dom.js';
 
+const NARROW = 480;
+
 export function mount(body) {
   const plot = body.appendChild(el('div', { class: 'plot', role: 'img' })),
     list = body.appendChild(el('div')),
     view = chart(plot);
 
   function update(drawing) {
-    for (const [look, place] of Object.entries({ beside: 'right', within: 'inside' }))
-      body.classList.toggle(look, drawing.legend.place === place && drawing.legend.form !== 'none');
+    // In a narrow panel there is no room inside.
+    const { place, form } = drawing.legend,
+      at = place === 'inside' && body.clientWidth < NARROW ? 'below' : place;
+    for (const [look, where] of Object.entries({ beside: 'right', within: 'inside' }))
+      body.classList.toggle(look, at === where && form !== 'none');
     view.picture = drawing.picture;
     view.dress = drawing;
     if (!list.contains(document.activeElement)) legend(list, view, drawing.legend);
     view.draw(drawing.picture, drawing.limits);
-    lay(drawing.legend);
+    lay({ ...drawing.legend, place: at });
     plot.setAttribute('aria-label', summary(drawing.picture));
   }
 
