@@ -2,7 +2,10 @@
 import { el } from './dom.js';
 
 export const ZONE_HEIGHT = 15;
-const LABEL_HEIGHT = 15;
+export const LABEL_HEIGHT = 15;
+
+// Rows of labels of limits that found no place in the plot.
+export const rowsOver = (limits) => Math.max(0, ...(limits ?? []).map((l) => l.row));
 
 export function labels(host) {
   const kept = { limits: [], zones: [], captions: [] };
@@ -18,12 +21,23 @@ export function labels(host) {
   }
 
   return {
-    // `yOf` gives px from the top of a value; the server placed each label beside its line.
-    limits(all, yOf, right) {
-      const put = fresh('limits');
+    // `yOf` gives px from the top of a value; the server placed each label beside its line, or in a row over the plot.
+    limits(all, yOf, box) {
+      const put = fresh('limits'),
+        rows = rowsOver(all);
       for (const l of all.filter((one) => one.text !== '')) {
-        const y = yOf(l.at);
-        put(`limit-label ${l.priority}`, l.text, { right: right + 2 + l.shift, top: l.above ? y - 4 - LABEL_HEIGHT : y + 4 });
+        const right = box.right + 2 + l.shift;
+        if (l.row)
+          put(
+            `limit-label over ${l.priority}`,
+            l.text,
+            { right, top: box.top - (rows - l.row + 1) * LABEL_HEIGHT, maxWidth: host.clientWidth - right },
+            { title: l.text },
+          );
+        else {
+          const y = yOf(l.at);
+          put(`limit-label ${l.priority}`, l.text, { right, top: l.above ? y - 4 - LABEL_HEIGHT : y + 4 });
+        }
       }
     },
     // Rows of labels for other time zones, under those of the axis.

@@ -4,7 +4,7 @@ import { CustomChart } from 'echarts/charts';
 import { GridComponent } from 'echarts/components';
 import { CanvasRenderer } from 'echarts/renderers';
 import { setRange } from './range.js';
-import { labels, ZONE_HEIGHT } from './chart-labels.js';
+import { LABEL_HEIGHT, labels, rowsOver, ZONE_HEIGHT } from './chart-labels.js';
 import { el } from './dom.js';
 import { readoutBox } from './readout.js';
 import { stamp } from './time.js';
@@ -89,7 +89,7 @@ export function chart(host, { bare = false } = {}) {
       { notMerge: true },
     );
     if (bare) return;
-    over.limits(limits, (v) => instance.convertToPixel({ yAxisIndex: 0 }, v), box.right);
+    over.limits(limits, (v) => instance.convertToPixel({ yAxisIndex: 0 }, v), box);
     over.zones(zones(), xOf, box.left);
   }
 
@@ -123,7 +123,7 @@ export function chart(host, { bare = false } = {}) {
         const words = l.words || (seen.length > 1 ? [lines, note].filter(Boolean).join(' · ') || 'no unit' : '');
         return words ? [{ side, words, colour: l.colour, from: inner, to: outer, row: rows[side]++ }] : [];
       });
-    box.top = says.length ? 6 + 18 * Math.max(rows.left, rows.right) : 6;
+    box.top = 6 + 18 * Math.max(rows.left, rows.right) + (bare ? 0 : rowsOver(self.limits) * LABEL_HEIGHT);
     over.captions(says, box);
   }
 
@@ -150,15 +150,15 @@ export function chart(host, { bare = false } = {}) {
     };
   }
 
-  // Width and height of the plot between its axes, px; zeros before the first picture.
+  // Width and height of the plot between its axes, px, without rows of labels over it; zeros before the first picture.
   function size() {
-    return instance ? [span(), tall - box.top - box.bottom].map(Math.round) : [0, 0];
+    return instance ? [span(), tall - box.top - box.bottom + rowsOver(self.limits) * LABEL_HEIGHT].map(Math.round) : [0, 0];
   }
 
   // The plot between its axes: px from the left and top of the host, and the first axis; null before the first picture.
   function plotBox() {
     if (!instance || !self.picture) return null;
-    const [width, height] = size(),
+    const [width, height] = [span(), tall - box.top - box.bottom].map(Math.round),
       { min, max } = self.picture.axis,
       { scale, linear } = look(0);
     return { left: box.left, top: box.top, width, height, min, max, scale, linear };

@@ -7,6 +7,7 @@ import { csrf, el, ending, idOf, post } from './dom.js';
 import { sections } from './sections.js';
 import { whole } from './appending.js';
 import { clock } from './time.js';
+import { plotSize } from './plot-size.js';
 
 // A panel this near to the view asks and draws, px.
 const MARGIN = 120;
@@ -25,9 +26,7 @@ function panel(figure) {
   const body = figure.querySelector('.body'),
     kind = figure.dataset.kind;
   const self = { figure, view: null, abort: null, inView: false, due: false, refresh };
-  let placed = [0, 0],
-    again = false,
-    good = 0,
+  let good = 0,
     version = 0,
     shown = null,
     wide = 0,
@@ -47,7 +46,10 @@ function panel(figure) {
 
   // The plot of a panel of this size as it was last: limits are labelled in their places from the first picture on.
   const plotKey = () => `plot ${root.dataset.dashboard}/${figure.dataset.panel} ${body.clientWidth} ${body.clientHeight}`;
-  const plotOf = () => (sessionStorage.getItem(plotKey()) ?? '0,0').split(',').map(Number);
+  const plot = plotSize({
+    remembered: () => (sessionStorage.getItem(plotKey()) ?? '0,0').split(',').map(Number),
+    remember: (px) => sessionStorage.setItem(plotKey(), px.join()),
+  });
 
   // A panel out of sight waits until it comes into view.
   async function refresh() {
@@ -67,9 +69,7 @@ function panel(figure) {
     p.set('width', body.clientWidth);
     p.set('height', Math.max(60, body.clientHeight));
     p.set('has', version);
-    placed = self.view?.size() ?? plotOf();
-    p.set('plot-width', placed[0]);
-    p.set('plot-height', placed[1]);
+    for (const [key, px] of Object.entries(plot.fields(self.view))) p.set(key, px);
     try {
       await put(await post(`/dashboards/${root.dataset.dashboard}/panels/${figure.dataset.panel}`, p, self.abort.signal));
       figure.dataset.done = good = Date.now();
@@ -147,11 +147,7 @@ function panel(figure) {
       self.view = mount(body);
     }
     self.view.update(drawing);
-    // The labels of limits are placed for the plot's size, which is known once it is drawn.
-    const misplaced = drawing.limits?.length && self.view.size().some((px, i) => Math.abs(px - placed[i]) > 8);
-    if (drawing.limits?.length) sessionStorage.setItem(plotKey(), self.view.size().join());
-    if (misplaced && !again) refresh();
-    again = misplaced && !again;
+    if (plot.misplaced(self.view, drawing, body)) refresh();
   }
 
   figure.querySelector('[data-csv]')?.addEventListener('click', async () => {

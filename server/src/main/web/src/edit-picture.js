@@ -2,10 +2,12 @@
 // request of a panel says beside the draft.
 import { el, post } from './dom.js';
 import { load } from './kinds/index.js';
+import { plotSize } from './plot-size.js';
 
 export function picture(item, { name, kinds, asked }) {
   const body = item.querySelector('.body'),
-    title = item.querySelector('h2');
+    title = item.querySelector('h2'),
+    plot = plotSize();
   let last = '',
     kind = '',
     view = null,
@@ -37,9 +39,7 @@ export function picture(item, { name, kinds, asked }) {
     fields.set('draft', JSON.stringify(p));
     fields.set('width', body.clientWidth || 400);
     fields.set('height', Math.max(60, body.clientHeight));
-    const [w, h] = view?.size() ?? [0, 0];
-    fields.set('plot-width', w);
-    fields.set('plot-height', h);
+    for (const [key, px] of Object.entries(plot.fields(view))) fields.set(key, px);
     try {
       const data = await post(`/dashboards/${name}/draft`, fields, abort.signal);
       if (data.fault) throw new Error(data.fault);
@@ -56,6 +56,7 @@ export function picture(item, { name, kinds, asked }) {
         view = (await load(kind))(body);
       }
       view.update(data.drawing);
+      if (plot.misplaced(view, data.drawing, body)) ask(p);
     } catch (e) {
       if (e.name === 'AbortError') return;
       // The last picture stays, faded, with what is wrong beside it.

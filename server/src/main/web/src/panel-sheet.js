@@ -4,6 +4,7 @@ import { el, post } from './dom.js';
 import { queryEditor } from './query-editor.js';
 import { stamp } from './time.js';
 import { load } from './kinds/index.js';
+import { plotSize } from './plot-size.js';
 import { dress } from './sheet/dress.js';
 import { all as allFeeds, renamed } from './sheet/feed.js';
 import { fit } from './sheet/fit.js';
@@ -27,7 +28,8 @@ export function sheet(root, panel, { dashboard, kinds, asked, put, close }) {
     windowed = false,
     fed = {};
   // Settings of another kind are kept for the way back.
-  const before = new Map();
+  const before = new Map(),
+    plot = plotSize();
   const kindOf = () => kinds.find((k) => k.word === (p.kind ?? kinds[0].word));
 
   function hand(next, what, name) {
@@ -247,7 +249,6 @@ export function sheet(root, panel, { dashboard, kinds, asked, put, close }) {
     if (kindOf().query && !p.query?.trim()) return begin();
     abort = new AbortController();
     const mine = abort;
-    const [w, h] = view?.size?.() ?? [0, 0];
     const slow = setTimeout(() => mine === abort && body.classList.add('faded'), 200);
     try {
       const data = await post(
@@ -255,8 +256,7 @@ export function sheet(root, panel, { dashboard, kinds, asked, put, close }) {
         fields({
           width: body.clientWidth || 600,
           height: Math.max(60, body.clientHeight),
-          'plot-width': w,
-          'plot-height': h,
+          ...plot.fields(view),
         }),
         mine.signal,
       );
@@ -305,6 +305,7 @@ export function sheet(root, panel, { dashboard, kinds, asked, put, close }) {
       view = (await load(shown))(body);
     }
     view.update(drawing);
+    if (plot.misplaced(view, drawing, body)) ask(0);
     looks.caught(drawing);
   }
 

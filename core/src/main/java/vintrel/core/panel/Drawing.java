@@ -125,7 +125,9 @@ public sealed interface Drawing {
    * @param index of the limit in the panel
    * @param at where it lies on the axis
    * @param text the label; empty if another label has its words
-   * @param shift px of the label from the right end
+   * @param shift px of the label from the right end of the plot
+   * @param row 0: the label is beside its line; from 1 on, counted from above: in that row over the
+   *     plot
    * @param form line, band or both
    * @param course where it lies at each moment; null: at the same place
    */
@@ -137,6 +139,7 @@ public sealed interface Drawing {
       String priority,
       boolean above,
       int shift,
+      int row,
       String form,
       boolean beyondAbove,
       Course course) {}

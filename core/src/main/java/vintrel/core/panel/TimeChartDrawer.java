@@ -12,7 +12,6 @@ import vintrel.core.panel.Drawing.Style;
 import vintrel.core.panel.TimeChart.Draw;
 import vintrel.core.panel.TimeChart.StyleRule;
 import vintrel.core.picture.Axis;
-import vintrel.core.picture.LimitLabels;
 import vintrel.core.picture.Picture;
 import vintrel.core.picture.PictureInk;
 import vintrel.core.unit.Counts;
@@ -312,7 +311,7 @@ final class TimeChartDrawer {
     }
     if (which == 0 && low <= high && chart.limitsAs() != TimeChart.LimitForm.NONE) {
       for (var limit : asked.limits()) {
-        for (double v : courseOf(limit)) {
+        for (double v : LimitLines.valuesOf(limit, asked)) {
           low = !Double.isFinite(v) || log && v <= 0 ? low : Math.min(low, v);
           high = Double.isFinite(v) ? Math.max(high, v) : high;
         }
@@ -326,14 +325,6 @@ final class TimeChartDrawer {
     return set.decimals() == null
         ? axis
         : set.scale().rounded(axis, set.decimals().intValue(), set.linear(), unit);
-  }
-
-  /** What a limit is in the range: its value, or one for each moment. */
-  private double[] courseOf(Limit limit) {
-    var c = limit.course();
-    return c == null
-        ? new double[] {limit.value()}
-        : Arrays.copyOfRange(c.values(), c.indexOf(asked.from()), c.indexOf(asked.to()));
   }
 
   private static boolean bars(Dressed d) {
@@ -366,70 +357,16 @@ final class TimeChartDrawer {
   }
 
   private List<LimitLine> limitLines(Picture picture) {
-    if (chart.limitsAs() == TimeChart.LimitForm.NONE) {
-      return List.of();
-    }
-    var scale = chart.scale();
-    var axis = picture.axis();
-    var limits = new ArrayList<LimitLabels.Limit>();
-    var shown = new ArrayList<Limit>();
-    for (var l : asked.limits()) {
-      double at = scale.at(l.value(), chart.linear());
-      if (at >= axis.min() && at <= axis.max()) {
-        shown.add(l);
-        var of = l.from() == null ? " " : " " + l.from().line() + ", ";
-        var text = l.direction() + of + Units.format(l.value(), picture.unit());
-        limits.add(new LimitLabels.Limit(at, text));
-      }
-    }
-    int width = asked.plotWidth();
-    int height = asked.plotHeight();
-    var ink = new PictureInk(drawn(picture), width, height);
-    var labels = LimitLabels.place(limits, axis.min(), axis.max(), width, height, ink);
-    var out = new ArrayList<LimitLine>();
-    for (int i = 0; i < labels.size(); i++) {
-      var label = labels.get(i);
-      out.add(
-          new LimitLine(
-              asked.limits().indexOf(shown.get(i)),
-              limits.get(i).value(),
-              label.text(),
-              shown.get(i).priority(),
-              label.above(),
-              label.shift(),
-              word(chart.limitsAs()),
-              shown.get(i).above(),
-              course(shown.get(i), scale)));
-    }
-    return out;
-  }
-
-  private Drawing.Course course(Limit limit, ValueScale scale) {
-    var c = limit.course();
-    if (c == null) {
-      return null;
-    }
-    int from = c.indexOf(asked.from());
-    int to = c.indexOf(asked.to());
-    return new Drawing.Course(
-        Arrays.copyOfRange(c.times(), from, to), scale.at(courseOf(limit), chart.linear()));
-  }
-
-  /** The picture with its values where they are drawn, and the limits that have a course. */
-  private Picture drawn(Picture picture) {
-    var traces = new ArrayList<Picture.Trace>();
+    var strokes = new ArrayList<PictureInk.Stroke>();
     for (var d : all) {
-      traces.add(d.trace.at(placed(d, d.top)));
+      strokes.add(
+          new PictureInk.Stroke(
+              d.trace.at(placed(d, d.top)),
+              picture.axisOf(d.trace.axis()),
+              d.curve != TimeChart.Curve.STRAIGHT,
+              d.draw != Draw.BARS ? null : d.base == null ? new double[] {0} : d.base));
     }
-    for (var l : asked.limits()) {
-      var c = course(l, chart.scale());
-      if (c != null) {
-        traces.add(
-            new Picture.Trace(
-                "", "", 0, 0, false, null, c.times(), c.values(), new int[0], null, null, null));
-      }
-    }
-    return picture.with(traces);
+    return new LimitLines(chart, asked, picture, strokes).all();
   }
 
   /** The present reading for the panel's title line: of a lone series its last value. */

@@ -3,12 +3,14 @@ package vintrel.core.picture;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.List;
+import java.util.TreeSet;
+import java.util.function.IntFunction;
 
 /**
- * Places the labels of limit lines: beside their own line, over no other line and no other label.
- * Lines run over the whole width, so a label finds room above or below its line, or further left
- * where another label takes the end. One between lines that are too close joins its neighbour's
- * text.
+ * Places the labels of limit lines: beside their own line, over no other line, no other label and
+ * nothing else that is drawn. Lines run over the whole width, so a label finds room above or below
+ * its line, or further left where another label takes the end. One that finds none stands in a row
+ * above the plot, which gets lower by the rows.
  */
 public final class LimitLabels {
   /** Height of a label and its distance from the line, px. */
@@ -22,6 +24,12 @@ public final class LimitLabels {
   /** Width of a character on average, px; rather too much. */
   static final double CHARACTER = 7.5;
 
+  /** Of a label above the plot: its sign of a line, px. */
+  static final int SIGN = 18;
+
+  /** The rows above a plot take no more than this share of its height. */
+  static final double MOST = 0.35;
+
   private LimitLabels() {}
 
   /** A limit to be labelled. */
@@ -33,8 +41,9 @@ public final class LimitLabels {
    * @param text empty if another label has its words
    * @param above true if it is above the line, false if below
    * @param shift px from the right end of the plot
+   * @param row 0 in the plot; from 1 on, counted from above, the row over the plot
    */
-  public record Label(String text, boolean above, int shift) {}
+  public record Label(String text, boolean above, int shift, int row) {}
 
   private record Box(double left, double right, double top, double bottom) {
     boolean touches(Box o) {
@@ -43,16 +52,16 @@ public final class LimitLabels {
   }
 
   /**
-   * Labels in the order of the limits.
+   * Labels in the order of the limits, where nothing else is drawn.
    *
    * @param min the value at the bottom of the plot
    * @param max the value at its top
    * @param width of the plot, px
-   * @param height of the plot, px
+   * @param height of the plot without rows above it, px
    */
   public static List<Label> place(
       List<Limit> limits, double min, double max, int width, int height) {
-    return place(limits, min, max, width, height, (left, right, top, bottom) -> false);
+    return place(limits, min, max, width, height, tall -> (left, right, top, bottom) -> false);
   }
 
   /** Whether something is drawn in a part of the plot, px from its left and top. */
@@ -61,42 +70,83 @@ public final class LimitLabels {
   }
 
   /**
-   * As above; a label avoids what else is drawn as long as there is another place.
+   * As above, beside what else is drawn.
    *
-   * @param ink of the series
+   * @param ink what is drawn in a plot of a height, px
    */
   public static List<Label> place(
-      List<Limit> limits, double min, double max, int width, int height, Ink ink) {
-    var lines = limits.stream().map(l -> height * (max - l.value()) / (max - min)).toList();
-    var out = new Label[limits.size()];
-    var boxes = new ArrayList<Box>();
+      List<Limit> limits, double min, double max, int width, int height, IntFunction<Ink> ink) {
+    var outside = new TreeSet<Integer>();
+    for (; ; ) {
+      var out = new Label[limits.size()];
+      int rows = aboveThePlot(limits, outside, width, height, out);
+      int tall = height - rows * TALL;
+      var lines = limits.stream().map(l -> tall * (max - l.value()) / (max - min)).toList();
+      var left = beside(limits, lines, outside, width, tall, ink.apply(tall), out);
+      if (left.isEmpty()) {
+        return List.of(out);
+      }
+      outside.addAll(left);
+    }
+  }
+
+  /** Which found no place beside their line; the others are in `out`. */
+  private static List<Integer> beside(
+      List<Limit> limits,
+      List<Double> lines,
+      TreeSet<Integer> outside,
+      int width,
+      int height,
+      Ink ink,
+      Label[] out) {
     var order = new ArrayList<Integer>();
     for (int i = 0; i < limits.size(); i++) {
-      order.add(i);
+      if (!outside.contains(i)) {
+        order.add(i);
+      }
     }
     order.sort(Comparator.comparingDouble(lines::get));
+    var boxes = new ArrayList<Box>();
     var left = new ArrayList<Integer>();
     for (int i : order) {
       var text = limits.get(i).text();
       var box = free(lines, i, text, boxes, width, height, ink);
       if (box == null) {
-        box = free(lines, i, text, boxes, width, height, (l, r, t, b) -> false);
-      }
-      if (box == null) {
         left.add(i);
       } else {
         boxes.add(box);
-        out[i] =
-            new Label(
-                limits.get(i).text(),
-                box.bottom <= lines.get(i),
-                (int) Math.round(width - box.right));
+        int shift = (int) Math.round(width - box.right);
+        out[i] = new Label(text, box.bottom <= lines.get(i), shift, 0);
       }
     }
-    for (int i : left) {
-      join(limits, lines, i, out);
+    return left;
+  }
+
+  /** Fills rows from the right; what finds no room in the last adds its words there. */
+  private static int aboveThePlot(
+      List<Limit> limits, TreeSet<Integer> outside, int width, int height, Label[] out) {
+    int most = Math.max(1, (int) (height * MOST / TALL));
+    int row = 0;
+    int last = -1;
+    double taken = 0;
+    for (int i : outside.descendingSet()) {
+      var text = limits.get(i).text();
+      double wide = SIGN + text.length() * CHARACTER;
+      if (row == 0 || taken + wide > width) {
+        if (row == most) {
+          var l = out[last];
+          out[last] = new Label(text + ", " + l.text(), true, l.shift(), row);
+          out[i] = new Label("", true, 0, row);
+          continue;
+        }
+        row++;
+        taken = 0;
+      }
+      out[i] = new Label(text, true, (int) Math.round(taken), row);
+      taken += wide + GAP;
+      last = i;
     }
-    return List.of(out);
+    return row;
   }
 
   private static Box free(
@@ -133,24 +183,5 @@ public final class LimitLabels {
       }
     }
     return boxes.stream().noneMatch(box::touches);
-  }
-
-  /** Adds the words of a limit without room to the nearest label that has some. */
-  private static void join(List<Limit> limits, List<Double> lines, int i, Label[] out) {
-    int near = -1;
-    for (int k = 0; k < out.length; k++) {
-      boolean has = out[k] != null && !out[k].text().isEmpty();
-      if (has
-          && (near < 0
-              || Math.abs(lines.get(k) - lines.get(i))
-                  < Math.abs(lines.get(near) - lines.get(i)))) {
-        near = k;
-      }
-    }
-    if (near >= 0) {
-      var n = out[near];
-      out[near] = new Label(n.text() + ", " + limits.get(i).text(), n.above(), n.shift());
-    }
-    out[i] = new Label("", true, 0);
   }
 }
