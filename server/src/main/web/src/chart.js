@@ -309,7 +309,8 @@ export function chart(host, { bare = false } = {}) {
   }
 
   document.addEventListener('vintrel:theme', themed);
-  document.fonts?.ready.then(() => instance && self.picture && paint());
+  // Words are measured again when their font is there.
+  if (document.fonts?.status === 'loading') document.fonts.ready.then(() => instance && self.picture && paint());
   return self;
 }
 
