@@ -13,6 +13,7 @@ import picocli.CommandLine;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
+import vintrel.core.collect.Check;
 import vintrel.core.collect.CollectorConfig;
 
 /** Reads this host and its neighbours at intervals and sends that to Vintrel. */
@@ -205,9 +206,9 @@ public final class Collector implements Callable<Integer> {
             texts.add(s.url());
             texts.addAll(s.headers().values());
           }
-          case CollectorConfig.HttpCheck h -> {
-            texts.add(h.probe().url());
-            texts.addAll(h.probe().headers().values());
+          case CollectorConfig.Probing(var title, Check.Http h, var max) -> {
+            texts.add(h.url());
+            texts.addAll(h.headers().values());
           }
           case CollectorConfig.Command c -> texts.addAll(c.run());
           case CollectorConfig.Speed s -> {

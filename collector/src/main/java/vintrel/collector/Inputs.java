@@ -5,8 +5,8 @@ import java.net.UnknownHostException;
 import java.net.http.HttpClient;
 import java.nio.file.Path;
 import java.util.function.UnaryOperator;
+import vintrel.collector.input.CheckInput;
 import vintrel.collector.input.CommandInput;
-import vintrel.collector.input.HttpCheckInput;
 import vintrel.collector.input.MqttInput;
 import vintrel.collector.input.ScrapeInput;
 import vintrel.collector.input.SpeedInput;
@@ -45,7 +45,7 @@ final class Inputs {
   Input of(CollectorConfig.Input input) {
     return switch (input.source()) {
       case CollectorConfig.Host h -> new HostInput(h.parts(), h.processes());
-      case CollectorConfig.HttpCheck c -> new HttpCheckInput(prober, input, c, from, environment);
+      case CollectorConfig.Probing c -> new CheckInput(prober, input, c, from, environment);
       case CollectorConfig.Scrape s -> new ScrapeInput(input, s, environment);
       case CollectorConfig.Command c -> new CommandInput(input, c, environment);
       case CollectorConfig.Sql s -> new SqlInput(input, s, environment);

@@ -12,6 +12,8 @@ import java.util.TreeMap;
 /** What the collectors of the fleet say about themselves, as real ones do. */
 final class CollectorReports {
   static final String CONFIG = "fleet";
+  static final String EDGE = "mid-isles-edge";
+  private static final String EDGE_HOST = "mi-edge-1";
 
   private CollectorReports() {}
 
@@ -56,6 +58,37 @@ final class CollectorReports {
             (t, s) -> input.equals("host") ? 46 : Math.floor(9 * Noise.slow(seed, t, Fleet.HOUR)));
       }
     }
+    return out;
+  }
+
+  /**
+   * The collector at the edge of mid-isles, with the check that is placed at it: while the link is
+   * down it does not reach the booking page.
+   *
+   * @param config as it takes it
+   */
+  static List<Signal> edge(Fleet fleet, String config) {
+    var out = new ArrayList<Signal>();
+    var name = Map.of("host", EDGE_HOST, "site", "mid-isles", "collector", EDGE);
+    var info = new TreeMap<>(name);
+    info.put("version", "0.2");
+    info.put("config", hash(config));
+    info.put("source", "server");
+    gauge(out, "collector.info", info, "", (t, s) -> 1);
+    gauge(out, "collector.inputs", name, "", (t, s) -> 2);
+    gauge(out, "collector.exposed_secrets", name, "", (t, s) -> 0);
+    gauge(out, "collector.lag", name, "s", (t, s) -> 0);
+    out.add(new Signal("collector.dropped", name, Signal.Kind.COUNTER, "", (t, s) -> 0));
+    var check = new TreeMap<>(Map.of("check", "booking-page", "kind", "http", "from", "mid-isles"));
+    check.putAll(Map.of("host", EDGE_HOST, "site", "mid-isles"));
+    gauge(out, "check.up", check, "", (t, s) -> fleet.linkDown(t) ? 0 : 1);
+    gauge(
+        out,
+        "check.duration",
+        check,
+        "s",
+        (t, s) ->
+            fleet.linkDown(t) ? 10 : 0.058 + 0.03 * Noise.slow(EDGE.hashCode(), t, 3 * Fleet.HOUR));
     return out;
   }
 

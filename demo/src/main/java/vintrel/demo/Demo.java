@@ -49,7 +49,7 @@ public final class Demo {
       if (s.metric.startsWith("host.")) {
         return "mid-isles".equals(s.labels.get("site")) ? MID_ISLES : HOSTS;
       }
-      if (s.metric.startsWith("collector.")) {
+      if (s.metric.startsWith("collector.") || s.metric.startsWith("check.")) {
         return "mid-isles".equals(s.labels.get("site")) ? MID_ISLES : HOSTS;
       }
       return s.metric.startsWith("scan.") ? GATES : APPS;
@@ -130,12 +130,18 @@ public final class Demo {
             .append('\n');
       }
     }
-    reports = reports();
+    var edge =
+        "kind: collector\nname: %s\nevery: 10s\nfetch: inputs\ninputs:\n- {input: host, name: host}\n"
+            .formatted(CollectorReports.EDGE);
+    client.definitions(edge);
+    var said = reports();
     client.definitions(
         all.toString()
             .replace("STAND-INS", "http://127.0.0.1:" + port)
             .replace("LINK", "127.0.0.1:" + (port + 2))
             .replace("BOOKINGS-DB", "127.0.0.1:" + databasePort));
+    said.addAll(CollectorReports.edge(fleet, client.collector(CollectorReports.EDGE)));
+    reports = said;
   }
 
   /** Changes the collectors' configuration once, so that there is a version before. */

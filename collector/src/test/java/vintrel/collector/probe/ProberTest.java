@@ -220,7 +220,16 @@ class ProberTest {
     var found = trusting.run(new Check.Tls("booking.example", port, 21), MINUTE, s -> s);
     assertThat(found.fault()).isEmpty();
     var check =
-        new Check("c", "c", new Check.Tls("booking.example", port, 21), 1, 1, 0, Map.of(), false);
+        new Check(
+            "c",
+            "c",
+            new Check.Tls("booking.example", port, 21),
+            1,
+            1,
+            0,
+            Map.of(),
+            Check.HERE,
+            false);
     var verdict = Verdict.of(check, found, System.currentTimeMillis());
     assertThat(verdict.passed()).isTrue();
     assertThat(verdict.daysLeft()).isBetween(29.5, 30.0);

@@ -11,6 +11,8 @@ import java.util.Map;
  * @param timeout ms for one run
  * @param maxDuration a run that takes longer fails, ms; 0: none
  * @param labels of its metrics
+ * @param from where it runs: {@link #SERVER}, and names of configurations of collectors, which take
+ *     it with their inputs
  * @param paused it does not run
  */
 public record Check(
@@ -21,9 +23,26 @@ public record Check(
     long timeout,
     long maxDuration,
     Map<String, String> labels,
+    List<String> from,
     boolean paused) {
+  /** This server, among the places from which a check runs. */
+  public static final String SERVER = "server";
+
+  public static final List<String> HERE = List.of(SERVER);
+
   public Check {
     labels = Map.copyOf(labels);
+    from = List.copyOf(from);
+  }
+
+  /** Whether this server runs it. */
+  public boolean isHere() {
+    return from.contains(SERVER);
+  }
+
+  /** The same, paused or not. */
+  public Check paused(boolean now) {
+    return new Check(name, title, probe, every, timeout, maxDuration, labels, from, now);
   }
 
   /** What is probed, and what is expected beside the duration. */

@@ -78,11 +78,12 @@ public record CollectorConfig(
   }
 
   /**
-   * A request, with a verdict as checks have it.
+   * A probe, with a verdict as checks have it.
    *
+   * @param title for its events; empty: the name of the input
    * @param maxDuration ms; 0: any
    */
-  public record HttpCheck(Check.Http probe, long maxDuration) implements Source {}
+  public record Probing(String title, Check.Probe probe, long maxDuration) implements Source {}
 
   /** A page of metrics. */
   public record Scrape(String url, Map<String, String> headers, LabelRewrite rewrite)
@@ -181,7 +182,7 @@ public record CollectorConfig(
         case Sql s when isPlain(s.password()) -> out.add(at + "password");
         case Mqtt m when isPlain(m.password()) -> out.add(at + "password");
         case Scrape s -> headers(s.headers(), at, out);
-        case HttpCheck h -> headers(h.probe().headers(), at, out);
+        case Probing(var title, Check.Http h, var max) -> headers(h.headers(), at, out);
         default -> {
           // Has no secrets.
         }
@@ -204,6 +205,27 @@ public record CollectorConfig(
 
   private static boolean isPlain(String text) {
     return !text.isEmpty() && !text.contains("${");
+  }
+
+  /**
+   * With the checks that are placed at it, after its own inputs. One whose name an input has is
+   * left out, since its metrics would be taken for the input's.
+   */
+  public CollectorConfig with(List<Check> checks) {
+    var all = new ArrayList<>(inputs);
+    for (var check : checks) {
+      boolean wanted = check.from().contains(name) && !check.paused() && !has(check.name());
+      if (wanted && all.size() < MAX_INPUTS) {
+        var source = new Probing(check.title(), check.probe(), check.maxDuration());
+        all.add(new Input(check.name(), check.every(), check.timeout(), check.labels(), source));
+      }
+    }
+    return new CollectorConfig(name, to, token, every, labels, queueBytes, fetch, all);
+  }
+
+  /** Whether an input has a name. */
+  public boolean has(String input) {
+    return inputs.stream().anyMatch(i -> i.name().equals(input));
   }
 
   /** The inputs that run commands. */

@@ -1,6 +1,7 @@
 package vintrel.core.define;
 
 import com.google.re2j.Pattern;
+import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -12,7 +13,16 @@ import vintrel.core.unit.Durations;
 /** {@code kind: check}. */
 final class CheckKind implements Kind<Definition.OfCheck> {
   private static final String PLACE = "[A-Za-z0-9._:\\[\\]-]+:[0-9]{1,5}";
+  static final Shape.Text HOST_PORT = new Shape.Text(300, PLACE, "must be HOST:PORT");
+  static final Shape.Text HOST =
+      new Shape.Text(253, "[A-Za-z0-9_.-]+", "must be the name of a host");
+  static final Shape.Text HOST_MAYBE_PORT =
+      new Shape.Text(300, "[A-Za-z0-9._:\\[\\]-]+", "must be HOST or HOST:PORT");
+  static final Shape.Choice METHOD = new Shape.Choice(List.of("get", "head", "post", "options"));
+  static final Shape.Choice RECORD =
+      new Shape.Choice(List.of("a", "aaaa", "cname", "mx", "ns", "srv", "txt"));
   private static final int TLS_PORT = 443;
+  private static final int MAX_PLACES = 20;
 
   /** Which fields belong to which probe alone. */
   private static final Map<String, List<String>> OWN =
@@ -31,27 +41,17 @@ final class CheckKind implements Kind<Definition.OfCheck> {
               NAME,
               Field.of("title", Shape.text(200), "The name that people read. Default: the name."),
               Field.of("http", Checks.TARGET, "The address of a request."),
+              Field.of("tcp", HOST_PORT, "A host and its port."),
+              Field.of("dns", HOST, "A name to look up."),
               Field.of(
-                  "tcp", new Shape.Text(300, PLACE, "must be HOST:PORT"), "A host and its port."),
-              Field.of(
-                  "dns",
-                  new Shape.Text(253, "[A-Za-z0-9_.-]+", "must be the name of a host"),
-                  "A name to look up."),
-              Field.of(
-                  "tls",
-                  new Shape.Text(300, "[A-Za-z0-9._:\\[\\]-]+", "must be HOST or HOST:PORT"),
-                  "A host whose certificate is read. Default port: 443."),
+                  "tls", HOST_MAYBE_PORT, "A host whose certificate is read. Default port: 443."),
               Field.of("sql", Shape.text(20_000), "A statement that reads."),
               Field.of("every", new Shape.Duration(Durations.SECOND), "Time between two runs.")
                   .or("30s"),
               Field.of("timeout", new Shape.Duration(1), "Time until a run fails.").or("10s"),
               Field.of("max-duration", new Shape.Duration(0), "A longer run fails; 0: any.")
                   .or("0s"),
-              Field.of(
-                      "method",
-                      new Shape.Choice(List.of("get", "head", "post", "options")),
-                      "Of http.")
-                  .or("get"),
+              Field.of("method", METHOD, "Of http.").or("get"),
               Field.of(
                       "headers",
                       new Shape.TextMap(),
@@ -71,16 +71,18 @@ final class CheckKind implements Kind<Definition.OfCheck> {
                       new Shape.Whole(0, 10_000),
                       "Of http and tls: days for which the certificate must be valid.")
                   .or(0),
-              Field.of(
-                      "record",
-                      new Shape.Choice(List.of("a", "aaaa", "cname", "mx", "ns", "srv", "txt")),
-                      "Of dns.")
-                  .or("a"),
+              Field.of("record", RECORD, "Of dns.").or("a"),
               Field.of("answer", Shape.text(500), "Of dns: an answer that must be there.").or(""),
               Field.of("store", Shape.text(40), "Of sql: the SQL store that is queried.").or(""),
               Field.of("min", Shape.number(), "Of sql: the minimum of the first number."),
               Field.of("max", Shape.number(), "Of sql: the maximum of the first number."),
               Field.of("labels", new Shape.TextMap(), "Of its metrics.").checked(Checks::labels),
+              Field.of(
+                  "from",
+                  new Shape.ListOf(
+                      Shape.text(MAX_NAME), 1, MAX_PLACES, true, "names no place, or more than 20"),
+                  "Where it runs: server, and names of configurations of collectors. Default:"
+                      + " server."),
               Field.of("paused", new Shape.Truth(), "True if it does not run for now.").or(false))
           .oneOf("http", "tcp", "dns", "tls", "sql");
 
@@ -102,15 +104,14 @@ final class CheckKind implements Kind<Definition.OfCheck> {
   @Override
   public Definition.OfCheck read(Node doc, String path, List<String> faults) {
     var kind = OWN.keySet().stream().filter(doc::has).findFirst().orElseThrow();
-    OWN.forEach(
-        (other, fields) ->
-            fields.stream()
-                .filter(f -> doc.has(f) && !OWN.get(kind).contains(f))
-                .forEach(
-                    f -> faults.add(path + "." + f + ": does not belong to checks of " + kind)));
+    foreign(kind, doc, path, faults);
     var probe = probe(kind, doc, path, faults);
     if (probe == null) {
       return null;
+    }
+    var from = doc.texts("from").isEmpty() ? Check.HERE : doc.texts("from");
+    if (!from.equals(Check.HERE)) {
+      elsewhere(probe, path, faults);
     }
     return new Definition.OfCheck(
         new Check(
@@ -121,10 +122,42 @@ final class CheckKind implements Kind<Definition.OfCheck> {
             doc.duration("timeout"),
             doc.duration("max-duration"),
             doc.textMap("labels"),
+            from,
             doc.truth("paused")));
   }
 
-  private static Check.Probe probe(String kind, Node doc, String path, List<String> faults) {
+  /** Says which fields belong to other probes. */
+  static void foreign(String kind, Node doc, String path, List<String> faults) {
+    OWN.forEach(
+        (other, fields) ->
+            fields.stream()
+                .filter(f -> doc.has(f) && !OWN.get(kind).contains(f))
+                .forEach(
+                    f -> faults.add(path + "." + f + ": does not belong to checks of " + kind)));
+  }
+
+  /** What is probed, and the fields of such a probe alone. */
+  static List<String> fields(String kind) {
+    var out = new ArrayList<>(OWN.get(kind));
+    out.add(kind);
+    return out;
+  }
+
+  /** A collector has neither the server's stores nor its secrets. */
+  private static void elsewhere(Check.Probe probe, String path, List<String> faults) {
+    if (probe instanceof Check.Sql) {
+      faults.add(path + ".from: a statement runs from the server alone");
+    }
+    if (probe instanceof Check.Http h && (!h.headers().isEmpty() || !h.address().equals(h.url()))) {
+      faults.add(
+          path
+              + ".from: secrets don't leave the server, so a check with headers or a sign-in in its"
+              + " address runs from there alone");
+    }
+  }
+
+  /** Reads the probe of a document or an input that has the fields of a kind. */
+  static Check.Probe probe(String kind, Node doc, String path, List<String> faults) {
     return switch (kind) {
       case "http" -> {
         if (!Checks.isUri(doc.text("http"))) {
@@ -206,7 +239,25 @@ final class CheckKind implements Kind<Definition.OfCheck> {
     var out = new LinkedHashMap<String, Object>();
     Kinds.put(out, "title", check.title(), check.name());
     var after = new LinkedHashMap<String, Object>();
-    switch (check.probe()) {
+    write(check.probe(), out, after);
+    Kinds.put(out, "every", Durations.text(check.every()), "30s");
+    Kinds.put(out, "timeout", Durations.text(check.timeout()), "10s");
+    Kinds.put(out, "max-duration", Durations.text(check.maxDuration()), "0s");
+    out.putAll(after);
+    Kinds.put(out, "labels", new TreeMap<>(check.labels()), Map.of());
+    Kinds.put(out, "from", check.from(), Check.HERE);
+    Kinds.put(out, "paused", check.paused(), false);
+    return out;
+  }
+
+  /**
+   * Puts what is probed, and its own fields.
+   *
+   * @param out gets what is probed
+   * @param after gets the rest
+   */
+  static void write(Check.Probe probe, Map<String, Object> out, Map<String, Object> after) {
+    switch (probe) {
       case Check.Http h -> {
         out.put("http", h.url());
         Kinds.put(after, "method", h.method(), "get");
@@ -234,13 +285,6 @@ final class CheckKind implements Kind<Definition.OfCheck> {
         Kinds.put(after, "max", s.max(), null);
       }
     }
-    Kinds.put(out, "every", Durations.text(check.every()), "30s");
-    Kinds.put(out, "timeout", Durations.text(check.timeout()), "10s");
-    Kinds.put(out, "max-duration", Durations.text(check.maxDuration()), "0s");
-    out.putAll(after);
-    Kinds.put(out, "labels", new TreeMap<>(check.labels()), Map.of());
-    Kinds.put(out, "paused", check.paused(), false);
-    return out;
   }
 
   @Override

@@ -23,6 +23,9 @@ final class CollectorKind implements Kind<Definition.OfCollector> {
   /** Fields of all inputs. */
   private static final List<String> COMMON = List.of("input", "name", "every", "timeout", "labels");
 
+  /** What the input check can probe. */
+  private static final List<String> PROBES = List.of("http", "tcp", "dns", "tls");
+
   /** Which other fields an input can have. */
   private static final Map<String, List<String>> OWN = own();
 
@@ -40,6 +43,9 @@ final class CollectorKind implements Kind<Definition.OfCollector> {
             "redirects",
             "days-left",
             "max-duration"));
+    var check = new ArrayList<>(List.of("title", "max-duration"));
+    PROBES.forEach(p -> check.addAll(CheckKind.fields(p)));
+    out.put("check", List.copyOf(check));
     out.put("scrape", List.of("url", "headers", "rewrite"));
     out.put("command", List.of("run", "format", "metric", "values"));
     out.put("sql", List.of("url", "user", "password", "statement", "metric"));
@@ -96,6 +102,14 @@ final class CollectorKind implements Kind<Definition.OfCollector> {
               "processes",
               texts(100, "names no program, or more than 100"),
               "Of host: programs whose processes are counted and measured."),
+          Field.of("title", Shape.text(200), "Of check: the name that people read.").or(""),
+          Field.of("http", Checks.TARGET, "Of check: the address of a request."),
+          Field.of("tcp", CheckKind.HOST_PORT, "Of check: a host and its port."),
+          Field.of("dns", CheckKind.HOST, "Of check: a name to look up."),
+          Field.of("tls", CheckKind.HOST_MAYBE_PORT, "Of check: a host whose certificate is read."),
+          Field.of("method", CheckKind.METHOD, "Of check with http.").or("get"),
+          Field.of("record", CheckKind.RECORD, "Of check with dns.").or("a"),
+          any("answer", "Of check with dns: an answer that must be there."),
           any("url", "Of http, scrape, sql and mqtt: the address."),
           Field.of("headers", new Shape.TextMap(), "Of http and scrape: sent with each request.")
               .checked(Checks::headers),
@@ -250,7 +264,8 @@ final class CollectorKind implements Kind<Definition.OfCollector> {
       String kind, Node in, String at, List<String> faults) {
     return switch (kind) {
       case "host" -> new CollectorConfig.Host(in.texts("parts"), in.texts("processes"));
-      case "http" -> new CollectorConfig.HttpCheck(http(in), in.duration("max-duration"));
+      case "http" -> new CollectorConfig.Probing("", http(in), in.duration("max-duration"));
+      case "check" -> check(in, at, faults);
       case "scrape" ->
           new CollectorConfig.Scrape(
               in.text("url"),
@@ -293,6 +308,20 @@ final class CollectorKind implements Kind<Definition.OfCollector> {
             in.text("download"), in.text("upload"), (long) in.number("max-bytes"));
       }
     };
+  }
+
+  private static CollectorConfig.Source check(Node in, String at, List<String> faults) {
+    var given = PROBES.stream().filter(in::has).toList();
+    if (given.size() != 1) {
+      faults.add(at + ": needs one of http, tcp, dns and tls for the input check");
+      return null;
+    }
+    var kind = given.getFirst();
+    CheckKind.foreign(kind, in, at, faults);
+    var probe = CheckKind.probe(kind, in, at, faults);
+    return probe == null
+        ? null
+        : new CollectorConfig.Probing(in.text("title"), probe, in.duration("max-duration"));
   }
 
   private static Check.Http http(Node in) {
@@ -368,16 +397,17 @@ final class CollectorKind implements Kind<Definition.OfCollector> {
         Kinds.put(out, "processes", h.processes(), List.of());
         return "host";
       }
-      case CollectorConfig.HttpCheck c -> {
-        out.put("url", c.probe().url());
-        Kinds.put(out, "headers", new TreeMap<>(c.probe().headers()), Map.of());
-        Kinds.put(out, "status", c.probe().status(), Check.Http.ANY_2XX);
-        Kinds.put(out, "contains", c.probe().contains(), "");
-        Kinds.put(out, "matches", text(c.probe().matches()), "");
-        Kinds.put(out, "redirects", c.probe().redirects(), Check.Http.REDIRECTS);
-        Kinds.put(out, "days-left", c.probe().daysLeft(), 0);
+      case CollectorConfig.Probing c -> {
+        var what = new LinkedHashMap<String, Object>();
+        var after = new LinkedHashMap<String, Object>();
+        CheckKind.write(c.probe(), what, after);
+        boolean isPage =
+            c.title().isEmpty() && c.probe() instanceof Check.Http h && h.method().equals("get");
+        Kinds.put(out, "title", c.title(), "");
+        what.forEach((field, v) -> out.put(isPage ? "url" : field, v));
         Kinds.put(out, "max-duration", Durations.text(c.maxDuration()), "0s");
-        return "http";
+        out.putAll(after);
+        return isPage ? "http" : "check";
       }
       case CollectorConfig.Scrape s -> {
         out.put("url", s.url());

@@ -15,7 +15,9 @@ class VerdictTest {
 
   private static Verdict verdict(Check.Probe probe, long maxDuration, Finding found) {
     return Verdict.of(
-        new Check("c", "C", probe, 30_000, 10_000, maxDuration, Map.of(), false), found, NOW);
+        new Check("c", "C", probe, 30_000, 10_000, maxDuration, Map.of(), Check.HERE, false),
+        found,
+        NOW);
   }
 
   private static Check.Http http(String contains, Pattern matches, int days, String... status) {

@@ -56,7 +56,7 @@ class CollectorFileTest {
         .extracting(Object::toString)
         .containsExactly(
             "line 2: every: must be a duration such as 30s or 5m, not 'soon'",
-            "line 4: inputs[0].input: must be one of host, http, scrape, command, sql, mqtt,"
+            "line 4: inputs[0].input: must be one of host, http, check, scrape, command, sql, mqtt,"
                 + " tail, speed, not 'hots'",
             "line 8: inputs[1].timout: unknown key; did you mean timeout?",
             "line 12: inputs[2].pattern: is not a valid pattern: error parsing regexp: missing"
@@ -77,6 +77,49 @@ class CollectorFileTest {
         .containsExactly(
             "line 4: inputs[0].run: does not belong to the input tail",
             "line 5: inputs[1].topics: is missing for the input mqtt");
+  }
+
+  /** Every probe is written as it was read, with its own fields, and refuses those of others. */
+  @Test
+  void checksAreInputsToo() {
+    var text =
+        """
+        kind: collector
+        name: isles
+        inputs:
+        - {input: http, name: a, url: 'http://gate.example/', days-left: 7, max-duration: 1s}
+        - {input: check, name: b, title: Gate, http: 'http://gate.example/', method: head}
+        - {input: check, name: c, tcp: '[::1]:443', timeout: 2s, labels: {site: mid-isles}}
+        - {input: check, name: d, dns: gate.example, record: mx, answer: '10 post.example.'}
+        - {input: check, name: e, tls: gate.example, days-left: 21}
+        """;
+    var read = parse(text);
+    assertThat(read.faults()).isEmpty();
+    assertThat(read.config().inputs())
+        .extracting(i -> ((CollectorConfig.Probing) i.source()).probe().kind())
+        .containsExactly("http", "http", "tcp", "dns", "tls");
+    var again =
+        parse(Bundle.Document.of(new Definition.OfCollector(read.config())).text()).config();
+    assertThat(again).usingRecursiveComparison().isEqualTo(read.config());
+    var faults =
+        parse(
+                """
+                inputs:
+                - {input: check, name: a}
+                - {input: check, name: b, tcp: 'a:1', dns: a}
+                - {input: check, name: c, tcp: 'a:1', record: mx}
+                - {input: check, name: d, tcp: 'a:70000'}
+                - {input: http, name: e, url: 'http://a/', tcp: 'a:1'}
+                """)
+            .faults();
+    assertThat(faults)
+        .extracting(Object::toString)
+        .containsExactly(
+            "line 2: inputs[0]: needs one of http, tcp, dns and tls for the input check",
+            "line 3: inputs[1]: needs one of http, tcp, dns and tls for the input check",
+            "line 4: inputs[2].record: does not belong to checks of tcp",
+            "line 5: inputs[3].tcp: the port must be from 1 to 65,535",
+            "line 6: inputs[4].tcp: does not belong to the input http");
   }
 
   @Test

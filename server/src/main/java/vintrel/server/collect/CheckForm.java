@@ -1,5 +1,6 @@
 package vintrel.server.collect;
 
+import java.util.List;
 import vintrel.core.collect.Check;
 import vintrel.core.unit.Durations;
 
@@ -26,6 +27,7 @@ public record CheckForm(
     String min,
     String max,
     String labels,
+    List<String> from,
     Boolean paused) {
   /** Fields that a request leaves out are empty. */
   public CheckForm {
@@ -50,6 +52,7 @@ public record CheckForm(
     min = text(min);
     max = text(max);
     labels = text(labels);
+    from = from == null ? List.of() : List.copyOf(from);
     paused = Boolean.TRUE.equals(paused);
   }
 
@@ -80,6 +83,7 @@ public record CheckForm(
         "",
         "",
         "",
+        Check.HERE,
         false);
   }
 
@@ -113,6 +117,7 @@ public record CheckForm(
         sql == null || sql.min() == null ? "" : plain(sql.min()),
         sql == null || sql.max() == null ? "" : plain(sql.max()),
         JobForm.lines(check.labels(), "="),
+        check.from(),
         check.paused());
   }
 
@@ -143,6 +148,7 @@ public record CheckForm(
         min,
         max,
         labels,
+        from,
         paused);
   }
 
@@ -183,6 +189,11 @@ public record CheckForm(
       }
     }
     out.map("labels", labels, '=');
+    if (from.isEmpty()) {
+      out.fault("from", "names no place; choose one at least");
+    } else if (!from.equals(Check.HERE)) {
+      out.put("from", from);
+    }
     if (paused) {
       out.put("paused", true);
     }

@@ -81,7 +81,7 @@ class Checks {
     var wanted = new TreeMap<String, Check>();
     definitions.checks().stream()
         .map(Definition.OfCheck::check)
-        .filter(c -> !c.paused())
+        .filter(c -> !c.paused() && c.isHere())
         .forEach(c -> wanted.put(c.name(), c));
     running
         .entrySet()

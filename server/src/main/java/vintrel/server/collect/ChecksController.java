@@ -75,7 +75,11 @@ class ChecksController {
       @RequestParam(defaultValue = "") String check,
       Model model,
       HttpServletRequest request) {
-    checks.runOnce(need(name));
+    var wanted = need(name);
+    if (!wanted.isHere()) {
+      throw new IllegalArgumentException("the check `" + name + "` runs from collectors alone");
+    }
+    checks.runOnce(wanted);
     fill(check, model, request);
     return "collect/checks :: list";
   }
@@ -112,7 +116,17 @@ class ChecksController {
     model.addAttribute("version", version);
     model.addAttribute("faults", faults);
     model.addAttribute("kinds", KINDS);
+    model.addAttribute("places", places(form));
     model.addAttribute("storeNames", stores.names(ExternalStores.Form.SQL));
+  }
+
+  /** Where a check may run: the server, configurations of collectors, and what the form names. */
+  private List<String> places(CheckForm form) {
+    var out = new java.util.LinkedHashSet<String>();
+    out.add(Check.SERVER);
+    definitions.collectors().forEach(c -> out.add(c.config().name()));
+    out.addAll(form.from());
+    return List.copyOf(out);
   }
 
   @PostMapping("/collect/checks")
@@ -192,18 +206,8 @@ class ChecksController {
   }
 
   private String change(String name, boolean paused) {
-    var c = need(name);
-    var changed =
-        new Check(
-            c.name(),
-            c.title(),
-            c.probe(),
-            c.every(),
-            c.timeout(),
-            c.maxDuration(),
-            c.labels(),
-            paused);
-    definitions.save(new Definition.OfCheck(changed), null, CurrentUser.name(), Origin.PAGE);
+    var changed = new Definition.OfCheck(need(name).paused(paused));
+    definitions.save(changed, null, CurrentUser.name(), Origin.PAGE);
     return "redirect:/collect/checks?done=" + (paused ? "paused" : "resumed") + "&check=" + name;
   }
 

@@ -28,6 +28,10 @@ class ChecksView {
   private static final DateTimeFormatter TIME = DateTimeFormatter.ofPattern("EEE HH:mm", Locale.UK);
   private static final long COLUMN_MS = 2 * Durations.HOUR;
   private static final int COLUMNS = 84;
+
+  /** A check that is not known here is silent after this, ms. */
+  private static final long PATIENCE_MS = 10 * Durations.MINUTE;
+
   private static final int WIDTH = 252;
   private static final int HEIGHT = 16;
   private static final double BAR = 600;
@@ -35,12 +39,22 @@ class ChecksView {
 
   private final Definitions definitions;
   private final Checks checks;
+  private final RemoteChecks remote;
+  private final CollectorTexts collectors;
   private final Queries queries;
   private final Clock clock;
 
-  ChecksView(Definitions definitions, Checks checks, Queries queries, Clock clock) {
+  ChecksView(
+      Definitions definitions,
+      Checks checks,
+      RemoteChecks remote,
+      CollectorTexts collectors,
+      Queries queries,
+      Clock clock) {
     this.definitions = definitions;
     this.checks = checks;
+    this.remote = remote;
+    this.collectors = collectors;
     this.queries = queries;
     this.clock = clock;
   }
@@ -63,7 +77,8 @@ class ChecksView {
    *
    * @param light ok, bad or wait
    * @param from the site that it runs from
-   * @param own whether it runs from this server and can be edited
+   * @param here whether this server runs it
+   * @param own whether it is defined here and can be edited
    */
   public record Row(
       String name,
@@ -77,6 +92,7 @@ class ChecksView {
       String now,
       String found,
       String from,
+      boolean here,
       boolean own,
       boolean paused) {}
 
@@ -110,9 +126,18 @@ class ChecksView {
     long now = clock.millis();
     var weeks = weeks(now);
     var rows = new ArrayList<Row>();
+    var heard = remote.all(now);
     for (var d : definitions.checks()) {
-      rows.add(row(d.check(), weeks, now));
+      if (d.check().isHere()) {
+        rows.add(row(d.check(), weeks, now));
+      }
+      elsewhere(d.check(), heard.remove(d.check().name()), weeks, now, rows);
     }
+    // Of those that are not defined here nobody says when they end.
+    heard.values().stream()
+        .flatMap(List::stream)
+        .filter(h -> now - h.at() < Durations.DAY)
+        .forEach(h -> rows.add(row(null, h, weeks, now)));
     rows.sort(
         Comparator.comparing((Row r) -> !r.light().equals("bad"))
             .thenComparing(Row::paused)
@@ -122,7 +147,7 @@ class ChecksView {
       var row = rows.stream().filter(r -> r.own() && r.name().equals(name)).findFirst();
       chosen = chosen(row.orElseThrow(), rows, zone);
     }
-    return new View(sentence(rows), rows, chosen, rows.stream().anyMatch(r -> !r.own()));
+    return new View(sentence(rows), rows, chosen, rows.stream().anyMatch(r -> !r.here()));
   }
 
   private static List<Arrivals.Part> sentence(List<Row> rows) {
@@ -167,7 +192,83 @@ class ChecksView {
         check.paused() ? "paused" : state == null ? "" : state.verdict().found(),
         checks.site(),
         true,
+        true,
         check.paused());
+  }
+
+  /** The rows of a check at collectors: where it was heard from, or where it is waited for. */
+  private void elsewhere(
+      Check check,
+      List<RemoteChecks.Heard> heard,
+      Map<String, Week> weeks,
+      long now,
+      List<Row> rows) {
+    var places = check.from().stream().filter(p -> !p.equals(Check.SERVER)).toList();
+    if (heard != null && (!places.isEmpty() || !check.isHere())) {
+      heard.forEach(h -> rows.add(row(check, h, weeks, now)));
+    } else {
+      places.forEach(p -> rows.add(awaited(check, p)));
+    }
+  }
+
+  private Row awaited(Check check, String place) {
+    var found =
+        definitions.find("collector", place) == null
+            ? "there is no configuration " + place
+            : collectors.isTaken(check, place)
+                ? "an input of " + place + " has this name already"
+                : "no collector has taken it yet";
+    return new Row(
+        check.name(),
+        check.title(),
+        check.probe().kind().toUpperCase(Locale.ROOT),
+        check.probe().address().replaceFirst("^https?://", ""),
+        Durations.words(check.every()),
+        "wait",
+        check.paused() ? "paused" : "not run yet",
+        Week.NONE,
+        check.paused() ? "paused" : "–",
+        check.paused() ? "paused" : found,
+        place,
+        false,
+        true,
+        check.paused());
+  }
+
+  /**
+   * @param check null if it is not defined here
+   */
+  private Row row(Check check, RemoteChecks.Heard heard, Map<String, Week> weeks, long now) {
+    boolean paused = check != null && check.paused();
+    long patience = check == null ? PATIENCE_MS : ChecksController.silence(check);
+    boolean silent = now - heard.at() > patience;
+    var light = paused ? "wait" : silent ? "late" : heard.passed() ? "ok" : "bad";
+    var words = paused ? "paused" : silent ? "silent" : heard.passed() ? "passes" : "fails";
+    var figure =
+        paused || silent || Double.isNaN(heard.seconds())
+            ? paused ? "paused" : "–"
+            : Verdict.duration(heard.seconds() * 1000);
+    var found =
+        paused
+            ? "paused"
+            : silent
+                ? "no result for " + Durations.words(now - heard.at())
+                : remote.found(heard, now);
+    return new Row(
+        heard.check(),
+        check == null ? heard.check() : check.title(),
+        heard.kind().toUpperCase(Locale.ROOT),
+        check == null ? "" : check.probe().address().replaceFirst("^https?://", ""),
+        check == null ? "" : Durations.words(check.every()),
+        light,
+        words,
+        weeks.getOrDefault(heard.check() + " " + heard.from(), Week.NONE),
+        figure,
+        found,
+        heard.from(),
+        false,
+        check != null,
+        paused);
   }
 
   private Chosen chosen(Row row, List<Row> rows, ZoneId zone) {

@@ -43,6 +43,14 @@ final class CollectorCatalogue {
                           + "  url: https://booking.marrowsound.example/\n"
                           + "  contains: Sailings\n"),
                   new Entry(
+                      "Other checks",
+                      "connection, DNS or certificate",
+                      "- input: check\n"
+                          + "  name: booking-certificate\n"
+                          + "  every: 1h\n"
+                          + "  tls: booking.marrowsound.example\n"
+                          + "  days-left: 21\n"),
+                  new Entry(
                       "Network speed",
                       "download and upload",
                       "- input: speed\n"

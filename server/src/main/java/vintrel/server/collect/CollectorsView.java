@@ -35,11 +35,13 @@ class CollectorsView {
   private static final double HELD_SECONDS = 30;
 
   private final Definitions definitions;
+  private final CollectorTexts texts;
   private final SampleStore store;
   private final Clock clock;
 
-  CollectorsView(Definitions definitions, SampleStore store, Clock clock) {
+  CollectorsView(Definitions definitions, CollectorTexts texts, SampleStore store, Clock clock) {
     this.definitions = definitions;
+    this.texts = texts;
     this.store = store;
     this.clock = clock;
   }
@@ -212,7 +214,7 @@ class CollectorsView {
     if (!fromServer) {
       return "runs its own file, takes none from here";
     }
-    if (hash.equals(hash(stored.text()))) {
+    if (hash.equals(hash(texts.withChecks(stored.text())))) {
       return "as wanted";
     }
     var running = running(name, hash);
@@ -223,7 +225,8 @@ class CollectorsView {
 
   private Revision running(String name, String hash) {
     return definitions.history("collector", name).stream()
-        .filter(r -> !r.deleted() && hash(r.text()).equals(hash))
+        .filter(r -> !r.deleted())
+        .filter(r -> hash(r.text()).equals(hash) || hash(texts.withChecks(r.text())).equals(hash))
         .findFirst()
         .orElse(null);
   }
@@ -280,7 +283,8 @@ class CollectorsView {
   private Chosen chosen(Row row, long now) {
     var stored = definitions.find("collector", row.name());
     var changes = new ArrayList<String>();
-    if (stored != null && row.fromServer() && !row.hash().equals(hash(stored.text()))) {
+    var wanted = stored == null ? "" : texts.withChecks(stored.text());
+    if (stored != null && row.fromServer() && !row.hash().equals(hash(wanted))) {
       var running = running(row.name(), row.hash());
       if (running != null) {
         Changes.between(running.text(), stored.text()).forEach(c -> changes.add(c.words()));
@@ -289,7 +293,7 @@ class CollectorsView {
     return new Chosen(
         row,
         states(row.host(), row.name(), now),
-        stored == null ? "" : stored.text(),
+        wanted,
         stored == null ? 0 : stored.version(),
         stored == null ? "" : stored.by(),
         changes);

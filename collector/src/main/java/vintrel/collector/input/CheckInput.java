@@ -15,7 +15,7 @@ import vintrel.core.series.Event;
 import vintrel.core.series.Labels;
 
 /** A check that runs on this host: the same metrics as the server's own checks. */
-public final class HttpCheckInput implements Input {
+public final class CheckInput implements Input {
   private final Prober prober;
   private final Check check;
   private final UnaryOperator<String> environment;
@@ -26,10 +26,10 @@ public final class HttpCheckInput implements Input {
   /**
    * @param from the site or host that it runs on
    */
-  public HttpCheckInput(
+  public CheckInput(
       Prober prober,
       CollectorConfig.Input input,
-      CollectorConfig.HttpCheck source,
+      CollectorConfig.Probing source,
       String from,
       UnaryOperator<String> environment) {
     this.prober = prober;
@@ -37,16 +37,17 @@ public final class HttpCheckInput implements Input {
     this.check =
         new Check(
             input.name(),
-            input.name(),
+            source.title().isEmpty() ? input.name() : source.title(),
             source.probe(),
             input.every(),
             input.timeout(),
             source.maxDuration(),
             input.labels(),
+            Check.HERE,
             false);
     var all = new TreeMap<>(input.labels());
     all.put("check", input.name());
-    all.put("kind", "http");
+    all.put("kind", source.probe().kind());
     all.put("from", from);
     this.labels = all;
   }
@@ -72,7 +73,7 @@ public final class HttpCheckInput implements Input {
     }
     if (passed == null ? !verdict.passed() : passed != verdict.passed()) {
       var text =
-          check.name() + (verdict.passed() ? " passes again: " : " fails: ") + verdict.found();
+          check.title() + (verdict.passed() ? " passes again: " : " fails: ") + verdict.found();
       events.add(
           new Event(0, "", now, verdict.passed() ? "info" : "error", text, Labels.of(labels), ""));
     }
