@@ -2,7 +2,7 @@ import { el } from './dom.js';
 
 // The legend: a table of last, min, max, mean. Its stroke hides a series, its name shows it alone, and what is
 // pointed at stands out while the others fade.
-const STATISTICS = ['last', 'min', 'max', 'mean', 'sum'];
+const STATISTICS = ['last', 'min', 'max', 'mean', 'sum', 'p95'];
 
 export function legend(host, view, { form = 'table', shows = STATISTICS.slice(0, 4), sort = 'as drawn' } = {}) {
   const names = sorted(view.picture.traces, view.legendSort ?? sort);

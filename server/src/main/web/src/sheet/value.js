@@ -9,7 +9,11 @@ const TRUTH = ['on', 'off'],
 const FORMS = {
   truth: { choices: truths, say: (v, s) => truths(s)[v ? 0 : 1], read: (t, s) => (truths(s).includes(t) ? t === truths(s)[0] : undefined) },
   choice: { choices: (s) => s.choices, say: (v) => v || 'none', read: (t, s) => (s.choices.includes(t) ? t : undefined) },
-  number: { say: (v) => (v == null ? 'auto' : String(v)), read: (t) => (Number.isFinite(Number(t)) ? Number(t) : undefined), number: true },
+  number: {
+    say: (v, s) => (v == null ? 'auto' : v === 0 && s.zero ? s.zero : String(v)),
+    read: (t, s) => (s.zero && t === s.zero ? 0 : Number.isFinite(Number(t)) ? Number(t) : undefined),
+    number: true,
+  },
   list: {
     say: (v) => (v?.length ? v.join(', ') : 'none'),
     read: (t) =>

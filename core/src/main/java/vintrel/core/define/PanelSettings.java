@@ -31,6 +31,7 @@ public final class PanelSettings {
    *
    * @param name in documents
    * @param form choice, number, truth, duration, text, list, map or records
+   * @param zero what stands for 0, or empty
    * @param choices of a choice or a list; else empty
    * @param otherwise its default as documents write it; null if there is none
    * @param fields of one of several records; else empty
@@ -42,6 +43,7 @@ public final class PanelSettings {
       String about,
       String words,
       String form,
+      String zero,
       List<String> choices,
       Object otherwise,
       List<One> fields) {}
@@ -79,6 +81,7 @@ public final class PanelSettings {
               s.value(),
               s.words(),
               form,
+              s.zero(),
               choices(field.shape()),
               field.otherwise(),
               form.equals("records") ? settings(item(part)) : List.of()));

@@ -1,6 +1,7 @@
 package vintrel.core.model;
 
 import java.util.Arrays;
+import vintrel.core.unit.Quantiles;
 
 /** Medians, which half of the values may be wrong without moving far. */
 final class Robust {
@@ -24,18 +25,7 @@ final class Robust {
   }
 
   static double median(double[] sorted) {
-    return quantile(sorted, 0.5);
-  }
-
-  /** Linear between ranks; NaN of nothing. */
-  static double quantile(double[] sorted, double q) {
-    if (sorted.length == 0) {
-      return Double.NaN;
-    }
-    double rank = q * (sorted.length - 1);
-    int low = (int) rank;
-    int high = Math.min(low + 1, sorted.length - 1);
-    return sorted[low] + (sorted[high] - sorted[low]) * (rank - low);
+    return Quantiles.of(sorted, 0.5);
   }
 
   /** The standard deviation, estimated from the median absolute deviation. */

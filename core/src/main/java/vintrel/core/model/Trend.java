@@ -1,6 +1,7 @@
 package vintrel.core.model;
 
 import java.util.Arrays;
+import vintrel.core.unit.Quantiles;
 
 /**
  * A straight line through values by the median of the slopes between pairs (Theil 1950, Sen 1968),
@@ -51,8 +52,7 @@ public final class Trend {
       rest[i] -= level + (shape == null ? 0 : shape[i % season]);
     }
     var sorted = Robust.sorted(rest, rest.length);
-    return new Trend(
-        slope, level, shape, Robust.quantile(sorted, 0.1), Robust.quantile(sorted, 0.9));
+    return new Trend(slope, level, shape, Quantiles.of(sorted, 0.1), Quantiles.of(sorted, 0.9));
   }
 
   private static double slope(double[] values, double[] at) {

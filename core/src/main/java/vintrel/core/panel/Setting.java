@@ -30,6 +30,9 @@ public @interface Setting {
   /** Whether a number is a duration, ms. */
   boolean duration() default false;
 
+  /** What the sheet says for 0, which then means no number; empty: 0 is a number. */
+  String zero() default "";
+
   /** Characters of a text, or entries of a list. */
   int most() default 200;
 }

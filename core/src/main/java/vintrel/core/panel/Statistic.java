@@ -9,7 +9,8 @@ public enum Statistic {
   MAX,
   MEAN,
   SUM,
-  COUNT;
+  COUNT,
+  P95;
 
   /**
    * @param low minima behind the values, or null
@@ -28,6 +29,7 @@ public enum Statistic {
       case MEAN -> there.average().orElse(Double.NaN);
       case SUM -> sum(there.toArray());
       case COUNT -> there.count();
+      case P95 -> vintrel.core.picture.Readout.p95(values);
     };
   }
 

@@ -22,6 +22,12 @@ public record TimeChart(
             min = 0,
             max = 100)
         double fill,
+    @Setting(
+            value = "The series, or the line of a series, that the area ends at; none: at zero.",
+            group = "Lines",
+            label = "fill to",
+            words = "band between corridor")
+        String fillTo,
     @Setting(value = "Whether series are added up.", group = "Lines", words = "stacked percent")
         Stack stack,
     @Setting(
@@ -107,6 +113,7 @@ public record TimeChart(
             group = "Axes",
             min = 0,
             max = 300,
+            zero = "as needed",
             label = "room")
         double axisRoom,
     @Setting(
@@ -157,6 +164,7 @@ public record TimeChart(
             group = "Legend",
             min = 0,
             max = 800,
+            zero = "as needed",
             label = "width")
         double legendWidth,
     @Setting(value = "The numbers beside each name in a table.", group = "Legend", most = 6)
@@ -167,6 +175,7 @@ public record TimeChart(
             group = "Legend",
             min = 0,
             max = 50,
+            zero = "as fit",
             label = "rows",
             words = "height")
         int legendRows,
@@ -208,6 +217,7 @@ public record TimeChart(
           Points.WHERE_ALONE,
           4,
           0,
+          "",
           Stack.OFF,
           Gaps.OPEN,
           5 * 60_000,
@@ -333,7 +343,12 @@ public record TimeChart(
     AS_DRAWN,
     NAME,
     LAST,
-    MAX
+    MIN,
+    MAX,
+    MEAN,
+    SUM,
+    COUNT,
+    P95
   }
 
   /** What the pointer tells. */
@@ -393,6 +408,21 @@ public record TimeChart(
               min = 0,
               max = 100)
           Double fill,
+      @Setting(
+              value = "The series, or the line of a series, that the area ends at.",
+              group = "Then",
+              label = "fill to",
+              words = "band between corridor")
+          String fillTo,
+      @Setting(value = "Where values are marked by a point.", group = "Then", words = "dots")
+          Points points,
+      @Setting(value = "Width of points, px.", group = "Then", min = 1, max = 20, words = "dots")
+          Double pointSize,
+      @Setting(value = "Whether their lines go on over missing values.", group = "Then") Gaps gaps,
+      @Setting(
+              value = "Whether the band from the least to the greatest value is drawn.",
+              group = "Then")
+          Boolean envelope,
       @Setting(value = "The number of their colour, from 0 to 9.", group = "Then", min = 0, max = 9)
           Double colour,
       @Setting(
@@ -403,7 +433,9 @@ public record TimeChart(
           ValueAxis.Side axis,
       @Setting(value = "Whether they are left out.", group = "Then") Boolean hidden) {
     public static final StyleRule DEFAULT =
-        new StyleRule("", "", "", null, null, null, null, null, null, null, null, null);
+        new StyleRule(
+            "", "", "", null, null, null, null, null, null, "", null, null, null, null, null, null,
+            null);
   }
 
   @Override

@@ -37,6 +37,11 @@ final class TimeChartDrawer {
     double width;
     TimeChart.Dash dash;
     double fill;
+    String fillTo;
+    TimeChart.Points points;
+    double pointSize;
+    TimeChart.Gaps gaps;
+    boolean envelope;
     double[] base;
     double[] top;
     double[] low;
@@ -74,6 +79,7 @@ final class TimeChartDrawer {
     order();
     place();
     boolean stacked = chart.stack() != TimeChart.Stack.OFF && stack();
+    all.forEach(this::fillBetween);
     var second = axes.get(1);
     var more = new ArrayList<Picture.Further>();
     for (int n = 2; n < axes.count(); n++) {
@@ -179,6 +185,11 @@ final class TimeChartDrawer {
     out.width = chart.width();
     out.dash = chart.dash();
     out.fill = chart.fill();
+    out.fillTo = chart.fillTo();
+    out.points = chart.points();
+    out.pointSize = chart.pointSize();
+    out.gaps = chart.gaps();
+    out.envelope = chart.envelope();
     int colour = trace.colour();
     boolean hidden = false;
     for (int i = 0; i < chart.styles().size(); i++) {
@@ -198,11 +209,11 @@ final class TimeChartDrawer {
     if (hidden) {
       return null;
     }
-    out.trace = trace.drawn(colour, joined(trace));
+    out.trace = trace.drawn(colour, joined(trace, out.gaps));
     out.axis = trace.axis();
     out.unit = plain.unitOf(trace.axis());
     out.top = trace.values();
-    boolean envelope = chart.envelope() && out.draw == Draw.LINE && trace.low() != null;
+    boolean envelope = out.envelope && out.draw == Draw.LINE && trace.low() != null;
     out.low = envelope ? trace.low() : null;
     out.high = envelope ? trace.high() : null;
     return out;
@@ -214,12 +225,17 @@ final class TimeChartDrawer {
     to.width = rule.width() == null ? to.width : rule.width();
     to.dash = rule.dash() == null ? to.dash : rule.dash();
     to.fill = rule.fill() == null ? to.fill : rule.fill();
+    to.fillTo = rule.fillTo().isEmpty() ? to.fillTo : rule.fillTo();
+    to.points = rule.points() == null ? to.points : rule.points();
+    to.pointSize = rule.pointSize() == null ? to.pointSize : rule.pointSize();
+    to.gaps = rule.gaps() == null ? to.gaps : rule.gaps();
+    to.envelope = rule.envelope() == null ? to.envelope : rule.envelope();
     to.side = rule.axis() == null ? to.side : rule.axis();
   }
 
   /** Missing buckets over which the line goes on. */
-  private int[] joined(Picture.Trace trace) {
-    if (chart.gaps() == TimeChart.Gaps.OPEN) {
+  private int[] joined(Picture.Trace trace, TimeChart.Gaps gaps) {
+    if (gaps == TimeChart.Gaps.OPEN) {
       return trace.joined();
     }
     var there =
@@ -231,9 +247,9 @@ final class TimeChartDrawer {
     for (int i = 1; i < there.length; i++) {
       long apart = trace.times()[there[i]] - trace.times()[there[i - 1]];
       boolean near = apart <= chart.joinTo();
-      boolean bridged = chart.gaps() == TimeChart.Gaps.JOINED || near;
+      boolean bridged = gaps == TimeChart.Gaps.JOINED || near;
       for (int k = there[i - 1] + 1; k < there[i]; k++) {
-        if (chart.gaps() == TimeChart.Gaps.CUT_AFTER
+        if (gaps == TimeChart.Gaps.CUT_AFTER
             ? near && dense.contains(k)
             : bridged || dense.contains(k)) {
           out.add(k);
@@ -281,6 +297,27 @@ final class TimeChartDrawer {
       }
     }
     return true;
+  }
+
+  /** The area of a series ends at another that has the same axis and the same times. */
+  private void fillBetween(Dressed d) {
+    if (d.base != null || d.fillTo.isEmpty() || d.draw == Draw.BARS) {
+      return;
+    }
+    if (isCalled(d, d.fillTo)) {
+      d.fill = 0;
+      return;
+    }
+    all.stream()
+        .filter(o -> o != d && o.trace.axis() == d.trace.axis() && !o.trace.earlier())
+        .filter(o -> isCalled(o, d.fillTo))
+        .filter(o -> Arrays.equals(o.trace.times(), d.trace.times()))
+        .findFirst()
+        .ifPresent(o -> d.base = o.top);
+  }
+
+  private static boolean isCalled(Dressed d, String name) {
+    return d.trace.name().equals(name) || d.trace.line().equals(name);
   }
 
   private ValueScale scale(int axis) {
@@ -340,9 +377,9 @@ final class TimeChartDrawer {
         word(d.curve),
         d.width,
         word(d.dash),
-        word(chart.points()),
-        chart.pointSize(),
-        d.draw == Draw.AREA && d.fill == 0 ? 25 : d.fill,
+        word(d.points),
+        d.pointSize,
+        d.fill == 0 && (d.draw == Draw.AREA || !d.fillTo.isEmpty() && d.base != null) ? 25 : d.fill,
         d.low != null,
         stacked ? placed(d, d.base) : null,
         stacked || moved ? placed(d, d.top) : null,

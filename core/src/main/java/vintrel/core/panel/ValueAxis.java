@@ -35,7 +35,12 @@ public record ValueAxis(
         boolean middle,
     @Setting(value = "Words beside it; none: the lines on it.", group = "Then") String words,
     @Setting(value = "Whether lines run across at its values.", group = "Then") boolean grid,
-    @Setting(value = "Room for it, px; 0: as needed.", group = "Then", min = 0, max = 300)
+    @Setting(
+            value = "Room for it, px; 0: as needed.",
+            group = "Then",
+            min = 0,
+            max = 300,
+            zero = "as needed")
         double room,
     @Setting(
             value = "Decimals of its numbers; none: as many as needed.",

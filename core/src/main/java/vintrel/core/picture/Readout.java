@@ -1,7 +1,16 @@
 package vintrel.core.picture;
 
-/** The numbers that stand beside a series' name; NaN if there is no value at all. */
-public record Readout(double last, double min, double max, double mean, double sum, long count) {
+import java.util.Arrays;
+import vintrel.core.unit.Quantiles;
+
+/**
+ * The numbers that stand beside a series' name; NaN if there is no value at all.
+ *
+ * @param p95 95 of 100 values are at most this
+ */
+public record Readout(
+    double last, double min, double max, double mean, double sum, long count, double p95) {
+
   /** Min and max are taken from the envelope if there is one, so that no spike is hidden. */
   public static Readout of(double[] values, double[] low, double[] high) {
     double min = Double.NaN;
@@ -21,7 +30,13 @@ public record Readout(double last, double min, double max, double mean, double s
     }
     boolean any = n > 0;
     return new Readout(
-        last(values), min, max, any ? sum / n : Double.NaN, any ? sum : Double.NaN, n);
+        last(values), min, max, any ? sum / n : Double.NaN, any ? sum : Double.NaN, n, p95(values));
+  }
+
+  /** 95 of 100 of the values that are not missing are at most this; NaN if there are none. */
+  public static double p95(double[] values) {
+    return Quantiles.of(
+        Arrays.stream(values).filter(v -> !Double.isNaN(v)).sorted().toArray(), 0.95);
   }
 
   /** The latest value that is not missing, or NaN. */

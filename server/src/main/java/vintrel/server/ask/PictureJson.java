@@ -53,7 +53,7 @@ public record PictureJson(
    * @param joined indexes of missing buckets over which the line goes on, or null
    * @param partial which end buckets are only partly inside the range, or null
    * @param low minimum raw values, or null
-   * @param readout last, min, max, mean and sum as texts
+   * @param readout last, min, max, mean, sum and p95 as texts
    * @param count of the values that there are
    */
   @JsonInclude(JsonInclude.Include.NON_NULL)
@@ -76,7 +76,7 @@ public record PictureJson(
   /** The readout as numbers, to be sorted by; null where there is none. */
   @JsonInclude(JsonInclude.Include.NON_NULL)
   public record SizesJson(
-      Double last, Double min, Double max, Double mean, Double sum, long count) {
+      Double last, Double min, Double max, Double mean, Double sum, long count, Double p95) {
     static SizesJson of(Readout r) {
       return new SizesJson(
           finite(r.last()),
@@ -84,7 +84,8 @@ public record PictureJson(
           finite(r.max()),
           finite(r.mean()),
           finite(r.sum()),
-          r.count());
+          r.count(),
+          finite(r.p95()));
     }
 
     private static Double finite(double v) {
@@ -110,7 +111,9 @@ public record PictureJson(
       var readout = new ArrayList<>(cut(texts.get(i), own));
       // A sum may be of another size than the rest: it keeps its unit then.
       var unit = p.unitOf(t.axis());
-      readout.addAll(cut(List.of(Units.format(t.readout().sum(), unit)), own));
+      for (double v : new double[] {t.readout().sum(), t.readout().p95()}) {
+        readout.addAll(cut(List.of(Units.format(v, unit)), own));
+      }
       traces.add(trace(t, readout, own.strip()));
     }
     return new PictureJson(

@@ -2,6 +2,7 @@ package vintrel.core.query.syntax;
 
 import java.util.Arrays;
 import java.util.regex.Pattern;
+import vintrel.core.unit.Quantiles;
 
 /** Many numbers to one: mean, sum, p95, … Missing and infinite numbers are left out. */
 public record Reducer(Kind kind, double percentile) {
@@ -77,8 +78,8 @@ public record Reducer(Kind kind, double percentile) {
       case LAST -> last;
       case SPREAD -> max - min;
       case STDDEV -> deviation(v, from, to, mean(v, from, to), n);
-      case MEDIAN -> quantile(present(v, from, to, n), 0.5);
-      case PERCENTILE -> quantile(present(v, from, to, n), percentile / 100);
+      case MEDIAN -> Quantiles.of(present(v, from, to, n), 0.5);
+      case PERCENTILE -> Quantiles.of(present(v, from, to, n), percentile / 100);
     };
   }
 
@@ -124,15 +125,6 @@ public record Reducer(Kind kind, double percentile) {
     }
     Arrays.sort(out);
     return out;
-  }
-
-  /** Linear between the two nearest ranks (definition 7 of Hyndman and Fan, 1996). */
-  private static double quantile(double[] sorted, double q) {
-    double rank = q * (sorted.length - 1);
-    int low = (int) Math.floor(rank);
-    int high = Math.min(low + 1, sorted.length - 1);
-    double part = rank - low;
-    return part == 0 ? sorted[low] : sorted[low] * (1 - part) + sorted[high] * part;
   }
 
   /** The unit of the result for values of a unit. */
