@@ -15,7 +15,6 @@ import java.util.Random;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ConcurrentLinkedQueue;
 import java.util.concurrent.Executors;
-import java.util.concurrent.atomic.AtomicBoolean;
 
 /** What arrives as exporters send it: in order of time, small requests beside others, scrapes. */
 final class CollectBench {
@@ -36,7 +35,13 @@ final class CollectBench {
       inOrder();
     }
     if (part.isEmpty() || part.equals("small")) {
-      small();
+      small(true);
+    }
+    if (part.equals("beside")) {
+      small(false);
+    }
+    if (part.startsWith("flood ")) {
+      flood(Integer.parseInt(part.substring(6)));
     }
     if (part.isEmpty() || part.equals("scrape")) {
       scrape();
@@ -149,30 +154,27 @@ final class CollectBench {
 
   // ---- small requests beside others ----
 
-  private void small() throws Exception {
+  /**
+   * @param alone whether they are measured without others first
+   */
+  private void small(boolean alone) throws Exception {
     System.out.println();
     System.out.println("| an acknowledged request of 500 points | p50, ms | p99, ms | worst, ms |");
     System.out.println("|---|---|---|---|");
     served(
         server -> {
-          measureSmall("alone", 0);
+          if (alone) {
+            measureSmall("alone", 0);
+          }
           measureSmall("while 200,000 samples/s come in", 200_000);
         });
   }
 
   private static void measureSmall(String name, int perSecond) throws Exception {
-    var stop = new AtomicBoolean();
-    var sent = new ConcurrentLinkedQueue<Integer>();
-    var beside = Thread.ofPlatform().start(() -> flood(perSecond, stop, sent));
-    var some = new Data[50][10];
-    for (int h = 0; h < some.length; h++) {
-      for (int m = 0; m < 10; m++) {
-        some[h][m] = new Data(m, 90_000 + h * 10L + m);
-      }
-    }
+    var beside = perSecond == 0 ? null : startFlood(perSecond);
+    var some = series(50, 90_000);
     var random = new Random(9);
     var millis = new ArrayList<Double>();
-    long begun = System.currentTimeMillis();
     int warm = 1_200;
     for (int i = 0; i < 3_600; i++) {
       var body = request(some, System.currentTimeMillis(), 1, true, random);
@@ -182,43 +184,65 @@ final class CollectBench {
       }
       Thread.sleep(25);
     }
-    stop.set(true);
-    beside.join();
-    double seconds = (System.currentTimeMillis() - begun) / 1000.0;
+    var sent = "0";
+    if (beside != null) {
+      beside.getOutputStream().close();
+      sent = new String(beside.getInputStream().readAllBytes(), StandardCharsets.UTF_8).strip();
+      sent = sent.substring(sent.lastIndexOf('\n') + 1);
+    }
     millis.sort(null);
     System.out.printf(
-        "| %s (%,.0f/s measured) | %.1f | %.1f | %.1f |%n",
-        name,
-        sent.stream().mapToInt(i -> i).sum() / seconds,
-        IngestBench.at(millis, 0.5),
-        IngestBench.at(millis, 0.99),
-        millis.getLast());
+        "| %s (%s/s measured) | %.1f | %.1f | %.1f |%n",
+        name, sent, IngestBench.at(millis, 0.5), IngestBench.at(millis, 0.99), millis.getLast());
   }
 
-  /** Sends 20,000 samples ten times a second: 20,000 series with one point each. */
-  private static void flood(
-      int perSecond, AtomicBoolean stop, ConcurrentLinkedQueue<Integer> sent) {
-    if (perSecond == 0) {
-      return;
-    }
-    int hosts = perSecond / 10 / 10;
-    var series = new Data[hosts][10];
+  private static Data[][] series(int hosts, long first) {
+    var out = new Data[hosts][10];
     for (int h = 0; h < hosts; h++) {
       for (int m = 0; m < 10; m++) {
-        series[h][m] = new Data(m, 200_000 + h * 10L + m);
+        out[h][m] = new Data(m, first + h * 10L + m);
       }
     }
+    return out;
+  }
+
+  /** A process of its own: its pauses would be measured with the requests otherwise. */
+  private static Process startFlood(int perSecond) throws IOException {
+    return new ProcessBuilder(
+            Vintrel.java().toString(),
+            "-Xmx512m",
+            "-XX:+UseSerialGC",
+            "-Dvintrel.part=flood " + perSecond,
+            "-cp",
+            System.getProperty("java.class.path"),
+            Bench.class.getName(),
+            "collect")
+        .redirectError(ProcessBuilder.Redirect.DISCARD)
+        .start();
+  }
+
+  /** Sends ten times a second one point of each series, until its input ends. */
+  private static void flood(int perSecond) throws IOException, InterruptedException {
+    var series = series(perSecond / 10 / 10, 200_000);
     var random = new Random(4);
+    long begun = System.currentTimeMillis();
+    long sent = 0;
+    long next = begun;
+    var ends = Thread.ofPlatform().daemon().start(CollectBench::drain);
+    while (ends.isAlive()) {
+      post(request(series, System.currentTimeMillis(), 1, true, random));
+      sent += series.length * 10L;
+      next += 100;
+      Thread.sleep(Math.max(0, next - System.currentTimeMillis()));
+    }
+    System.out.printf("%n%,d%n", sent * 1000 / (System.currentTimeMillis() - begun));
+  }
+
+  private static void drain() {
     try {
-      long next = System.currentTimeMillis();
-      while (!stop.get()) {
-        post(request(series, System.currentTimeMillis(), 1, true, random));
-        sent.add(hosts * 10);
-        next += 100;
-        Thread.sleep(Math.max(0, next - System.currentTimeMillis()));
-      }
-    } catch (IOException | InterruptedException e) {
-      System.out.println("beside: " + e.getMessage());
+      System.in.readAllBytes();
+    } catch (IOException e) {
+      // That ends it as well.
     }
   }
 

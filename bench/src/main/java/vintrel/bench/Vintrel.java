@@ -32,6 +32,9 @@ final class Vintrel implements AutoCloseable {
     command.addAll(
         List.of("--enable-native-access=ALL-UNNAMED", "--sun-misc-unsafe-memory-access=allow"));
     command.addAll(jvm);
+    // To compare settings of the machine.
+    var more = System.getProperty("vintrel.jvm", "");
+    command.addAll(more.isEmpty() ? List.of() : List.of(more.split(" ")));
     command.addAll(
         List.of("-jar", jar.toString(), "--server.port=" + PORT, "--vintrel.data=" + data));
     command.addAll(List.of("--vintrel.bootstrap-token=" + TOKEN));

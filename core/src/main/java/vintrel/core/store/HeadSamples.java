@@ -26,6 +26,9 @@ public final class HeadSamples {
   /** Samples whose median interval is taken together; runs hold a whole number of blocks. */
   private static final int BLOCK = 32;
 
+  /** Room of a new run: many series get few samples between two restarts. */
+  private static final int FEW = 16;
+
   private final long lateMillis;
   private final long aheadMillis;
   private final BitSet gone = new BitSet();
@@ -56,9 +59,13 @@ public final class HeadSamples {
 
   private static final class Head {
     final int series;
-    long[] times = new long[16];
-    double[] values = new double[16];
+    long[] times = new long[FEW];
+    double[] values = new double[FEW];
     int count;
+
+    /** So many of the first are in a snapshot, which has the same arrays: they must not change. */
+    int shared;
+
     long newest = Long.MIN_VALUE;
     long oldest = Long.MAX_VALUE;
 
@@ -156,15 +163,17 @@ public final class HeadSamples {
     int at = h.count;
     if (h.count > 0 && time <= h.times[h.count - 1]) {
       int found = Arrays.binarySearch(h.times, 0, h.count, time);
+      at = found >= 0 ? found : -found - 1;
+      if (at < h.shared) {
+        room(h, h.times.length);
+      }
       if (found >= 0) {
         h.values[found] = value;
         return true;
       }
-      at = -found - 1;
     }
     if (h.count == h.times.length) {
-      h.times = Arrays.copyOf(h.times, Math.min(h.count * 2, ChunkCodec.FULL));
-      h.values = Arrays.copyOf(h.values, h.times.length);
+      room(h, Math.min(h.count * 2, ChunkCodec.FULL));
     }
     System.arraycopy(h.times, at, h.times, at + 1, h.count - at);
     System.arraycopy(h.values, at, h.values, at + 1, h.count - at);
@@ -180,11 +189,19 @@ public final class HeadSamples {
       var grown = new ArrayList<>(h.full);
       grown.add(Samples.of(h.times, h.values));
       h.full = List.copyOf(grown);
-      h.times = new long[ChunkCodec.FULL];
-      h.values = new double[ChunkCodec.FULL];
+      h.times = new long[FEW];
+      h.values = new double[FEW];
       h.count = 0;
+      h.shared = 0;
     }
     return false;
+  }
+
+  /** Gives a head arrays of its own with room for so many samples. */
+  private static void room(Head h, int samples) {
+    h.times = Arrays.copyOf(h.times, samples);
+    h.values = Arrays.copyOf(h.values, samples);
+    h.shared = 0;
   }
 
   /** Samples of [from, to) that are in memory, not sorted against what is already written. */
@@ -289,6 +306,7 @@ public final class HeadSamples {
         // A flush that has some of it finds nothing left to take away.
         h.full = List.of();
         h.count = 0;
+        h.shared = 0;
       }
       minutes.tidy();
     }
@@ -340,13 +358,17 @@ public final class HeadSamples {
     }
   }
 
-  /** What changed since the last flush. Called by the thread that appends. */
+  /**
+   * What changed since the last flush. Called by the thread that appends. Nothing is copied: the
+   * open runs of a snapshot keep their samples whatever is put in afterwards.
+   */
   public List<Pending> snapshot() {
     var out = new ArrayList<Pending>();
     for (var h : heads) {
       if (h != null && h.dirty) {
         synchronized (h) {
-          var open = h.count == 0 ? Samples.EMPTY : open(h);
+          var open = h.count == 0 ? Samples.EMPTY : new Samples(h.times, h.values, h.count);
+          h.shared = h.count;
           out.add(new Pending(h.series, h.full, open, h.interval));
           h.dirty = false;
         }
@@ -394,8 +416,8 @@ public final class HeadSamples {
       minutes.add(open, 1);
     }
     synchronized (h) {
-      h.times = Arrays.copyOf(open.times(), Math.max(16, open.count()));
-      h.values = Arrays.copyOf(open.values(), Math.max(16, open.count()));
+      h.times = Arrays.copyOf(open.times(), Math.max(FEW, open.count()));
+      h.values = Arrays.copyOf(open.values(), Math.max(FEW, open.count()));
       h.count = open.count();
       h.oldest = oldest;
       h.newest = newest;

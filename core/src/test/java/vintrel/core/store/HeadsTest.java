@@ -116,6 +116,48 @@ class HeadsTest {
     assertThat(open.count()).isLessThan(ChunkCodec.FULL);
   }
 
+  /** Late and repeated samples go beside a flush that is under way, not into what it writes. */
+  @ParameterizedTest
+  @ValueSource(longs = {1, 2, 3, 4})
+  void aSnapshotStaysAsItWas(long seed) {
+    var random = new Random(seed);
+    var taken = new ArrayList<HeadSamples.Pending>();
+    var as = new ArrayList<String>();
+    for (int i = 0; i < 4_000; i++) {
+      int back = random.nextInt(3) == 0 ? random.nextInt(60) : 0;
+      put(random.nextInt(3), 10_000_000 + (i - back) * 100L, i);
+      if (random.nextInt(40) == 0) {
+        var snapshot = heads.snapshot();
+        taken.addAll(snapshot);
+        snapshot.forEach(p -> as.add(text(p)));
+        if (random.nextBoolean()) {
+          heads.flushed(snapshot);
+        } else {
+          heads.unflushed(snapshot);
+        }
+        if (random.nextInt(20) == 0) {
+          heads.remove(2);
+        }
+      }
+    }
+    assertThat(taken).hasSizeGreaterThan(100);
+    for (int i = 0; i < taken.size(); i++) {
+      assertThat(text(taken.get(i))).isEqualTo(as.get(i));
+    }
+  }
+
+  private static String text(HeadSamples.Pending p) {
+    var out = new StringBuilder();
+    var all = new ArrayList<>(p.full());
+    all.add(p.open());
+    for (var run : all) {
+      for (int i = 0; i < run.count(); i++) {
+        out.append(run.times()[i]).append('=').append(run.values()[i]).append(' ');
+      }
+    }
+    return out.toString();
+  }
+
   @Test
   void whatIsInMemoryIsCountedByEvenParts() {
     var random = new Random(9);
