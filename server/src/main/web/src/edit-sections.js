@@ -1,7 +1,11 @@
 // The headings of a dashboard's sections while it is edited: rows of the grid that panels make room for.
 import { el } from './dom.js';
+import { placeAmong, reordered } from './edit-order.js';
 
-const COLUMNS = 12;
+const COLUMNS = 12,
+  // Px from the edges of the window at which a drag scrolls, and how far at once.
+  EDGE = 70,
+  SPEED = 12;
 
 // `first` is the value that a repeated section is shown for. `doc` gives the document, `change` takes a named step, `end` is the first free row.
 export function sections(host, { doc, change, end, first }) {
@@ -32,23 +36,61 @@ export function sections(host, { doc, change, end, first }) {
     );
   }
 
-  // A section with its panels goes past its neighbour: the two exchange their rows.
-  function move(i, by) {
-    const order = list()
-        .map((s, k) => ({ row: s.row, k }))
-        .sort((a, b) => a.row - b.row),
-      at = order.findIndex((s) => s.k === i),
-      [upper, lower] = by < 0 ? [order[at - 1], order[at]] : [order[at], order[at + 1]];
-    if (!upper || !lower) return;
-    const after = order[order.indexOf(lower) + 1]?.row ?? end(),
-      shift = (row) => (row < upper.row || row >= after ? row : row < lower.row ? row + after - lower.row : row - (lower.row - upper.row));
+  // A section with its panels goes to a place among the sections.
+  function move(i, to) {
+    const from = placeAmong(list(), i);
+    if (to === from || to < 0 || to >= list().length) return;
+    const row = reordered(list(), end(), i, to);
     change(`place of ${list()[i].title}`, (d) => ({
       ...with_(
         d,
-        d.sections.map((s) => ({ ...s, row: shift(s.row) })),
+        d.sections.map((s) => ({ ...s, row: row(s.row) })),
       ),
-      panels: (d.panels ?? []).map((p) => ({ ...p, at: [p.at[0], shift(p.at[1]), p.at[2], p.at[3]] })),
+      panels: (d.panels ?? []).map((p) => ({ ...p, at: [p.at[0], row(p.at[1]), p.at[2], p.at[3]] })),
     }));
+  }
+
+  // Dragged by its grip: a line shows where the section would begin. Escape leaves all as it was.
+  function drag(i, e) {
+    if (e.button !== 0 || list().length < 2) return;
+    e.preventDefault();
+    const order = list()
+        .map((s, k) => ({ row: s.row, k }))
+        .sort((a, b) => a.row - b.row),
+      others = order.filter((s) => s.k !== i),
+      line = host.appendChild(el('div', { class: 'section-line' })),
+      ends = new AbortController(),
+      { signal } = ends;
+    let to = placeAmong(list(), i);
+    items[i].classList.add('dragged');
+    const show = (y) => {
+      const tops = others.map((s) => items[s.k].getBoundingClientRect().top),
+        box = host.getBoundingClientRect();
+      to = tops.filter((top) => top + 16 < y).length;
+      line.style.top = `${(tops[to] ?? box.bottom) - box.top - 6}px`;
+      if (y < EDGE) scrollBy(0, -SPEED);
+      if (y > innerHeight - EDGE) scrollBy(0, SPEED);
+    };
+    const done = (keep) => {
+      ends.abort();
+      line.remove();
+      items[i]?.classList.remove('dragged');
+      if (keep) move(i, to);
+    };
+    show(e.clientY);
+    addEventListener('pointermove', (ev) => show(ev.clientY), { signal });
+    addEventListener('pointerup', () => done(true), { signal });
+    addEventListener('pointercancel', () => done(false), { signal });
+    addEventListener(
+      'keydown',
+      (ev) => {
+        if (ev.key !== 'Escape') return;
+        ev.preventDefault();
+        ev.stopPropagation();
+        done(false);
+      },
+      { signal, capture: true },
+    );
   }
 
   function heading(i) {
@@ -74,14 +116,19 @@ export function sections(host, { doc, change, end, first }) {
       el(
         'div',
         { class: 'grid-stack-item-content section-edit' },
+        el(
+          'span',
+          { class: 'grip', title: 'Drag the section with its panels', 'aria-hidden': 'true', onpointerdown: (e) => drag(i, e) },
+          '⋮⋮',
+        ),
         title,
         el('label', { class: 'note repeat' }, 'repeat for ', repeat),
         el('label', { class: 'note' }, folded, ' start folded'),
         el(
           'span',
           { class: 'acts' },
-          act('↑', 'Move the section up', () => move(i, -1)),
-          act('↓', 'Move the section down', () => move(i, 1)),
+          act('↑', 'Move the section up', () => move(i, placeAmong(list(), i) - 1)),
+          act('↓', 'Move the section down', () => move(i, placeAmong(list(), i) + 1)),
           act('Delete', 'Delete the heading; its panels stay', () =>
             change(`deletion of ${list()[i].title}`, (d) =>
               with_(

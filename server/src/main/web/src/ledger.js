@@ -228,13 +228,13 @@ export function ledger(host, { query, change, fault, active, feeds = () => [] })
               { 'aria-expanded': String(!isFolded) },
             )
           : null,
-        act('×', 'Remove line', () =>
-          fed.length
-            ? fault(new Error(`${line.name} feeds ${fed.join(' and ')}. Set a number there before you remove the line.`))
-            : lines.length > 1
-              ? edit({ edit: 'remove-line', line: at }, `removal of ${line.name}`)
-              : change('', 'removal of the line'),
-        ),
+        act('×', 'Remove line', () => {
+          // What it feeds now: an undo may have come after the rows were made.
+          const now = line.name ? feeds(line.name) : [];
+          if (now.length) fault(new Error(`${line.name} feeds ${now.join(' and ')}. Set a number there before you remove the line.`));
+          else if (lines.length > 1) edit({ edit: 'remove-line', line: at }, `removal of ${line.name}`);
+          else change('', 'removal of the line');
+        }),
       ),
     );
   }
