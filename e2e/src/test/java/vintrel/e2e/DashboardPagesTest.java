@@ -233,48 +233,6 @@ class DashboardPagesTest {
   }
 
   @Test
-  void aSectionIsDraggedPastOthers() {
-    try (var sheet = RunningDemo.open("/dashboards/panel-kinds?edit=1")) {
-      var page = sheet.page();
-      for (var name : List.of("Middle", "Last")) {
-        page.getByText("+ Section").click();
-        page.locator(".section-title").last().fill(name);
-      }
-      var titles = page.locator(".section-title");
-      assertThat(titles).hasCount(3);
-      var before = tops(titles);
-      var grip = page.locator(".section-edit .grip").last();
-      // Above the rail.
-      page.evaluate("scrollTo(0, document.body.scrollHeight)");
-      grip.hover();
-      page.mouse().down();
-      var to = titles.first().boundingBox();
-      page.mouse().move(to.x + 40, to.y + 8);
-      page.mouse().move(to.x + 40, to.y + 2);
-      assertThat(page.locator(".section-line")).hasCount(1);
-      page.mouse().up();
-      page.waitForCondition(() -> tops(titles).get(2) < tops(titles).get(0));
-      button(page, "Undo place of Last").click();
-      page.waitForCondition(() -> tops(titles).equals(before));
-      // Given up.
-      grip.hover();
-      page.mouse().down();
-      titles.nth(1).hover();
-      page.keyboard().press("Escape");
-      page.mouse().up();
-      assertThat(page.locator(".section-line")).hasCount(0);
-      org.assertj.core.api.Assertions.assertThat(tops(titles)).isEqualTo(before);
-      org.assertj.core.api.Assertions.assertThat(sheet.complaints()).isEmpty();
-    }
-  }
-
-  /** Places on the page, rounded: it may be scrolled meanwhile. */
-  private static List<Long> tops(Locator titles) {
-    double first = titles.page().locator(".grid-stack").boundingBox().y;
-    return titles.all().stream().map(t -> Math.round(t.boundingBox().y - first)).toList();
-  }
-
-  @Test
   void aLimitIsDraggedFedByALineAndKeptWhileItsLineIsNeeded() {
     try (var sheet =
         RunningDemo.open(
