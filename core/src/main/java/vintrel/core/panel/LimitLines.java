@@ -98,7 +98,7 @@ record LimitLines(TimeChart chart, Asked asked, Picture picture, List<PictureInk
             new Picture.Trace(
                 "", "", 0, 0, false, null, c.times(), c.values(), new int[0], null, null, null);
         // It is drawn in steps.
-        out.add(new PictureInk.Stroke(trace, picture.axis(), true, null));
+        out.add(new PictureInk.Stroke(trace, picture.axis(), true, 1, null));
       }
     }
     return out;

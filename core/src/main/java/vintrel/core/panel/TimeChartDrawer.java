@@ -396,11 +396,13 @@ final class TimeChartDrawer {
   private List<LimitLine> limitLines(Picture picture) {
     var strokes = new ArrayList<PictureInk.Stroke>();
     for (var d : all) {
+      boolean points = d.points != TimeChart.Points.NONE;
       strokes.add(
           new PictureInk.Stroke(
               d.trace.at(placed(d, d.top)),
               picture.axisOf(d.trace.axis()),
               d.curve != TimeChart.Curve.STRAIGHT,
+              points || d.draw == Draw.POINTS ? Math.max(d.width, d.pointSize) : d.width,
               d.draw != Draw.BARS ? null : d.base == null ? new double[] {0} : d.base));
     }
     return new LimitLines(chart, asked, picture, strokes).all();

@@ -5,8 +5,8 @@ import java.util.List;
 
 /** What is drawn in a plot of a size, px from its left and top. */
 public final class PictureInk implements LimitLabels.Ink {
-  /** Kept free around lines, px. */
-  private static final int PAD = 3;
+  /** Kept free around what is drawn, px. */
+  private static final int PAD = 2;
 
   /**
    * What is drawn of a series.
@@ -15,11 +15,12 @@ public final class PictureInk implements LimitLabels.Ink {
    *     bridged
    * @param loose true: between two points it is anywhere between their values, as steps and smooth
    *     lines are
+   * @param wide of the line or its points, whichever is more, px
    * @param bars from where the bars rise, at each moment or everywhere; null: no bars, a line
    */
-  public record Stroke(Picture.Trace trace, Axis axis, boolean loose, double[] bars) {}
+  public record Stroke(Picture.Trace trace, Axis axis, boolean loose, double wide, double[] bars) {}
 
-  private record Course(double[] xs, double[] ys, double[] bases, boolean loose) {}
+  private record Course(double[] xs, double[] ys, double[] bases, boolean loose, double pad) {}
 
   private final List<Course> courses;
 
@@ -53,7 +54,7 @@ public final class PictureInk implements LimitLabels.Ink {
       }
       n++;
     }
-    return new Course(Arrays.copyOf(xs, n), Arrays.copyOf(ys, n), bases, s.loose);
+    return new Course(Arrays.copyOf(xs, n), Arrays.copyOf(ys, n), bases, s.loose, PAD + s.wide / 2);
   }
 
   private static double y(double value, Axis axis, int height) {
@@ -66,7 +67,7 @@ public final class PictureInk implements LimitLabels.Ink {
         .anyMatch(
             c ->
                 c.bases == null
-                    ? line(c, left - PAD, right + PAD, top - PAD, bottom + PAD)
+                    ? line(c, left - c.pad, right + c.pad, top - c.pad, bottom + c.pad)
                     : bars(c, left, right, top, bottom));
   }
 

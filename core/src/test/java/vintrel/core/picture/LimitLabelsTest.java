@@ -133,7 +133,11 @@ class LimitLabelsTest {
         new Picture.Trace("", "", 0, 0, false, null, times, values, joined, null, null, null);
     var axis = new Axis(0, 10, List.of(), null);
     return new PictureInk.Stroke(
-        trace, axis, random.nextBoolean(), random.nextInt(3) == 0 ? new double[] {0} : null);
+        trace,
+        axis,
+        random.nextBoolean(),
+        1 + random.nextInt(19),
+        random.nextInt(3) == 0 ? new double[] {0} : null);
   }
 
   /** Left, right, top and bottom of the labels in the plot, px. */
@@ -181,7 +185,12 @@ class LimitLabelsTest {
           for (var at :
               new double[][] {{x0 + part * (x - x0), straight}, {x0, straight}, {x, straight}}) {
             boolean drawn = s.loose() || at[0] != x0 && at[0] != x;
-            if (drawn && at[0] > box[0] && at[0] < box[1] && at[1] > box[2] && at[1] < box[3]) {
+            double r = s.wide() / 2;
+            if (drawn
+                && at[0] + r > box[0]
+                && at[0] - r < box[1]
+                && at[1] + r > box[2]
+                && at[1] - r < box[3]) {
               return true;
             }
           }
