@@ -49,19 +49,35 @@ export async function edit(root, bar, wanted = null) {
     host = el('div', { class: 'grid-stack arranging' }),
     fault = el('div', { class: 'edit-fault', role: 'alert' }),
     unsaved = el('span', { class: 'note unsaved' }),
-    undo = el('button', { class: 'btn', type: 'button', onclick: () => step(undos, redos) }, 'Undo'),
-    redo = el('button', { class: 'btn', type: 'button', onclick: () => step(redos, undos) }, 'Redo'),
-    addSection = el('button', { class: 'btn add-panel', type: 'button', onclick: () => heads.add() }, '+ Section'),
-    add = el('button', { class: 'btn add-panel', type: 'button', 'aria-haspopup': 'menu', onclick: () => offer() }, '+ Panel'),
-    settings = el(
+    undo = el('button', { class: 'btn named-step', type: 'button', onclick: () => step(undos, redos) }, 'Undo'),
+    redo = el('button', { class: 'btn named-step', type: 'button', onclick: () => step(redos, undos) }, 'Redo'),
+    addSection = el('button', { class: 'btn', type: 'button', onclick: () => heads.add() }, '+ Section'),
+    add = el(
       'button',
-      { class: 'btn add-panel', type: 'button', 'aria-expanded': 'false', onclick: () => openControls() },
-      'Controls',
+      { class: 'btn', type: 'button', 'aria-haspopup': 'menu', onclick: () => offer() },
+      '+ Panel',
+      el('kbd', { 'aria-hidden': 'true' }, 'N'),
     ),
+    settings = el('button', { class: 'btn', type: 'button', 'aria-expanded': 'false', onclick: () => openControls() }, 'Controls'),
     discard = el('button', { class: 'btn', type: 'button', onclick: leave }, 'Discard'),
     save = el('button', { class: 'btn main', type: 'button', onclick: () => keep(base) }, 'Save'),
-    foot = el('p', { class: 'edit-keys note' });
-  bar.replaceChildren(unsaved, addSection, add, settings, undo, redo, discard, save);
+    // The dashboard's own controls move down a row: the first has what is done and what becomes of it.
+    tools = el('div', { class: 'edit-tools' }),
+    selected = el('span', { 'aria-live': 'polite' }),
+    foot = el('p', { class: 'edit-keys note' }, selected);
+  tools.append(...[...bar.parentElement.children].filter((c) => c !== bar), settings, el('span', { class: 'ml-auto' }), addSection, add);
+  root.querySelector('.head').after(tools);
+  bar.replaceChildren(unsaved, undo, redo, discard, save);
+  for (const [keys, does] of [
+    ['← ↑ ↓ →', 'move'],
+    ['Shift ← ↑ ↓ →', 'size'],
+    ['Enter', 'edit'],
+    ['D', 'copy'],
+    ['Del', 'delete'],
+    ['Tab', 'next panel'],
+  ])
+    foot.append(el('span', { class: 'key-does' }, el('kbd', {}, keys), ` ${does}`));
+  foot.append(el('span', { class: 'key-does all-keys' }, el('kbd', {}, '?'), ' all keys'));
   figures.replaceWith(host);
   host.after(foot);
   host.before(fault);
@@ -96,10 +112,10 @@ export async function edit(root, bar, wanted = null) {
     // In a panel's sheet it goes without saying which panel it is.
     const short = (one, word) => {
       const of = open && find(open) ? ` of ${find(open).title}` : '';
-      return one ? `${word} ${of && one.words.endsWith(of) ? one.words.slice(0, -of.length) : one.words}` : word;
+      return one ? [`${word} `, el('b', {}, of && one.words.endsWith(of) ? one.words.slice(0, -of.length) : one.words)] : [word];
     };
-    undo.textContent = short(u, 'Undo');
-    redo.textContent = short(r, 'Redo');
+    undo.replaceChildren(...short(u, 'Undo'));
+    redo.replaceChildren(...short(r, 'Redo'));
     undo.title = u?.words ?? '';
     redo.title = r?.words ?? '';
     undo.disabled = !u;
@@ -174,7 +190,7 @@ export async function edit(root, bar, wanted = null) {
   function remove(id) {
     const gone = find(id);
     if (open === id) close();
-    foot.textContent = '';
+    say('');
     change(`deletion of ${gone.title}`, (d) => ({ ...d, panels: d.panels.filter((p) => idOf(p) !== id) }));
   }
 
@@ -285,6 +301,11 @@ export async function edit(root, bar, wanted = null) {
     );
   }
 
+  // What is selected, and where it is, in the line of keys at the foot.
+  function say(title, words = '') {
+    selected.replaceChildren(...(title ? [el('b', {}, title), words] : ['Tab selects a panel']));
+  }
+
   function nudge(id, dx, dy, sizes) {
     const p = find(id);
     let [x, y, w, h] = p.at;
@@ -301,7 +322,7 @@ export async function edit(root, bar, wanted = null) {
     grid.update(views.get(id).item, { x: x - 1, y: y - 1, w, h });
     places(`${what} of ${p.title}`, `${id}/${what}`);
     const [column, row, width, height] = find(id).at;
-    foot.textContent = `${p.title}: row ${row}, columns ${column} to ${column + width - 1}, ${height} rows high`;
+    say(p.title, `: row ${row}, columns ${column} to ${column + width - 1}, ${height} rows high`);
   }
 
   host.addEventListener('keydown', (e) => {
@@ -318,8 +339,7 @@ export async function edit(root, bar, wanted = null) {
   });
   host.addEventListener('focusin', (e) => {
     const p = find(e.target.closest('.grid-stack-item')?.getAttribute('gs-id'));
-    if (p)
-      foot.textContent = `${p.title} is selected. Arrow keys move, Shift and arrow keys size, Enter edits, D copies, Delete deletes, Ctrl Z undoes`;
+    if (p) say(p.title, ' is selected');
   });
   addEventListener('keydown', (e) => {
     if (e.defaultPrevented) return;
@@ -368,19 +388,21 @@ export async function edit(root, bar, wanted = null) {
     location.href = `/dashboards/${name}`;
   }
 
-  async function keep(on) {
-    if (!changed()) return;
+  const keep = (on) => changed() && send('save', { version: on });
+
+  // To this dashboard, or as a copy of it with the name that the answer says.
+  async function send(how, fields = {}) {
     save.disabled = true;
     try {
-      const answer = await fetch(`/dashboards/${name}/save`, {
+      const answer = await fetch(`/dashboards/${name}/${how}`, {
           method: 'POST',
-          body: new URLSearchParams({ document: JSON.stringify(doc), version: on }),
+          body: new URLSearchParams({ document: JSON.stringify(doc), ...fields }),
           headers: { 'X-CSRF-TOKEN': csrf() },
         }),
         body = await answer.json();
       if (answer.ok) {
         saved = JSON.stringify(doc);
-        location.href = `/dashboards/${name}`;
+        location.href = `/dashboards/${body.name ?? name}`;
       } else if (answer.status === 412) stale(body);
       else
         fault.replaceChildren(
@@ -404,6 +426,7 @@ export async function edit(root, bar, wanted = null) {
           base = body.version;
           keep(base);
         }),
+        act('Save as a copy', () => send('save-copy')),
         act('Take theirs', () => {
           saved = JSON.stringify(doc);
           location.reload();
@@ -430,6 +453,7 @@ export async function edit(root, bar, wanted = null) {
     );
   }
 
+  say('');
   show();
   // On a new range, and at the rail's pace unless a panel is being changed.
   live((now) => {

@@ -6,9 +6,13 @@ import java.net.http.HttpClient;
 import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
 import java.time.Duration;
+import java.util.regex.Pattern;
 
 /** Vintrel's public endpoints, as any sender uses them. */
 final class VintrelClient {
+  /** Of a history, which begins with the last version. */
+  private static final Pattern LAST_BY = Pattern.compile("\"by\"\\s*:\\s*\"([^\"]*)\"");
+
   private final HttpClient http =
       HttpClient.newBuilder().connectTimeout(Duration.ofSeconds(5)).build();
   private final String base;
@@ -92,6 +96,19 @@ final class VintrelClient {
             .timeout(Duration.ofSeconds(60))
             .build();
     return http.send(request, HttpResponse.BodyHandlers.ofString()).body();
+  }
+
+  /** Whether the last version of a definition was saved by somebody else than this program. */
+  boolean changedBySomebody(String kind, String name) throws IOException, InterruptedException {
+    var request =
+        HttpRequest.newBuilder(
+                URI.create(base + "/api/v1/definitions/%s/%s/history".formatted(kind, name)))
+            .header("Authorization", "Bearer " + token)
+            .timeout(Duration.ofSeconds(60))
+            .build();
+    var answer = http.send(request, HttpResponse.BodyHandlers.ofString());
+    var by = LAST_BY.matcher(answer.body());
+    return answer.statusCode() == 200 && by.find() && !by.group(1).equals("bootstrap");
   }
 
   /** Imports a page of OpenMetrics text. */

@@ -12,8 +12,6 @@ import java.util.Objects;
  * or title, else by their position.
  */
 public final class Changes {
-  private static final int SHOWN = 60;
-
   private Changes() {}
 
   /**
@@ -22,30 +20,22 @@ public final class Changes {
    * @param path such as panels.cpu-busy.title
    * @param before null if it was added
    * @param after null if it was removed
+   * @param words such as: CPU: unit % → s
    */
-  public record Change(String path, Object before, Object after) {
-    /** In words: title: 'CPU' → 'CPU busy'. */
-    public String words() {
-      if (before == null) {
-        return path + " added: " + shown(after);
-      }
-      return after == null ? path + " removed" : path + ": " + shown(before) + " → " + shown(after);
-    }
+  public record Change(String path, Object before, Object after, String words) {}
 
-    private static String shown(Object value) {
-      if (value instanceof Map || value instanceof List) {
-        return "…";
-      }
-      var text = String.valueOf(value).replace("\n", " ⏎ ");
-      var cut = text.length() <= SHOWN ? text : text.substring(0, SHOWN) + "…";
-      return value instanceof String ? "'" + cut + "'" : cut;
+  /** A key of a map or an entry of a list, with what is there. */
+  private record Step(String name, Object value) {
+    String title() {
+      var title = value instanceof Map<?, ?> map ? map.get("title") : null;
+      return title == null ? name : title.toString();
     }
   }
 
   /** All differences, in the order of the documents. */
   public static List<Change> between(Map<String, Object> before, Map<String, Object> after) {
     var out = new ArrayList<Change>();
-    maps("", before, after, out);
+    maps(List.<Step>of(), before, after, out);
     return out;
   }
 
@@ -54,24 +44,44 @@ public final class Changes {
     return between(Documents.map(before), Documents.map(after));
   }
 
-  private static void maps(String path, Map<?, ?> before, Map<?, ?> after, List<Change> out) {
+  private static void maps(List<Step> path, Map<?, ?> before, Map<?, ?> after, List<Change> out) {
     var keys = new LinkedHashSet<Object>(before.keySet());
     keys.addAll(after.keySet());
     for (var key : keys) {
-      values(path.isEmpty() ? "" + key : path + "." + key, before.get(key), after.get(key), out);
+      var inner = new ArrayList<>(path);
+      var b = before.get(key);
+      var a = after.get(key);
+      inner.add(new Step("" + key, a == null ? b : a));
+      values(inner, b, a, out);
     }
   }
 
-  private static void values(String path, Object before, Object after, List<Change> out) {
+  private static void values(List<Step> path, Object before, Object after, List<Change> out) {
     if (before instanceof Map<?, ?> b && after instanceof Map<?, ?> a) {
       maps(path, b, a, out);
-    } else if (before instanceof List<?> b
-        && after instanceof List<?> a
-        && (named(b) || named(a))) {
-      maps(path, byName(b), byName(a), out);
+    } else if (isNamed(before, after) && isNamed(after, before)) {
+      maps(path, byName((List<?>) before), byName((List<?>) after), out);
+    } else if (before instanceof Map<?, ?> b
+        && after == null
+        && path.getLast().name().equals("options")) {
+      maps(path, b, Map.of(), out);
+    } else if (before == null
+        && after instanceof Map<?, ?> a
+        && path.getLast().name().equals("options")) {
+      maps(path, Map.of(), a, out);
     } else if (!Objects.equals(before, after)) {
-      out.add(new Change(path, before, after));
+      var names = path.stream().map(Step::name).toList();
+      var title = names.size() < 2 ? "" : path.get(1).title();
+      var words = ChangeWords.of(names, title, before, after);
+      out.add(new Change(String.join(".", names), before, after, words));
     }
+  }
+
+  /** A list of entries with names, or its absence beside one. */
+  private static boolean isNamed(Object list, Object other) {
+    return list == null
+        ? other instanceof List<?> o && named(o)
+        : list instanceof List<?> l && (l.isEmpty() || named(l));
   }
 
   private static boolean named(List<?> list) {
@@ -80,7 +90,7 @@ public final class Changes {
 
   private static Map<String, Object> byName(List<?> list) {
     var out = new LinkedHashMap<String, Object>();
-    for (var each : list) {
+    for (var each : list == null ? List.of() : list) {
       var name = each instanceof Map<?, ?> map ? name(map) : String.valueOf(out.size());
       var free = name;
       for (int n = 2; out.containsKey(free); n++) {

@@ -1,5 +1,7 @@
 package vintrel.core.unit;
 
+import java.math.BigDecimal;
+import java.math.MathContext;
 import java.util.Currency;
 import java.util.HashMap;
 import java.util.Locale;
@@ -14,6 +16,7 @@ import java.util.Set;
  * 10,000 they have the digits of their currency.
  */
 public final class Units {
+  private static final MathContext THREE_DIGITS = new MathContext(3);
   private static final String[] UP = {"", "k", "M", "G", "T", "P"};
 
   private static final Map<String, String> WORDS = words();
@@ -191,7 +194,8 @@ public final class Units {
   }
 
   private static Scale timeScale(double size, double step, double unitSeconds) {
-    double seconds = size * unitSeconds;
+    double seconds =
+        Double.isFinite(size) && step == 0 ? threeDigits(size * unitSeconds) : size * unitSeconds;
     double[] sizes = {86400, 3600, 60, 1, 1e-3, 1e-6};
     String[] names = {" d", " h", " min", " s", " ms", " µs"};
     double[] from = {2 * 86400, 2 * 3600, 120, 1, 1e-3, 0};
@@ -212,10 +216,21 @@ public final class Units {
       }
       return d;
     }
-    if (size == 0 || !Double.isFinite(size) || (size == Math.rint(size) && size < 10_000)) {
+    if (size == 0 || !Double.isFinite(size) || (whole(size) && size < 10_000)) {
       return 0;
     }
-    return size >= 100 ? 0 : size >= 10 ? 1 : size >= 1 ? 2 : size >= 0.1 ? 3 : 4;
+    double digits = threeDigits(size);
+    return digits >= 100 ? 0 : digits >= 10 ? 1 : digits >= 1 ? 2 : digits >= 0.1 ? 3 : 4;
+  }
+
+  /** True of what differs from a whole number by the last bits of a sum or a rate alone. */
+  private static boolean whole(double size) {
+    return Math.abs(size - Math.rint(size)) <= 1e-9 * size;
+  }
+
+  /** As it will be written: 9.996 is 10.0 and not 10.00. */
+  private static double threeDigits(double size) {
+    return new BigDecimal(size).round(THREE_DIGITS).doubleValue();
   }
 
   private static String suffix(String prefix, String unit) {

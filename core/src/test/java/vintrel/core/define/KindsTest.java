@@ -217,12 +217,48 @@ class KindsTest {
     var after = "title: B\npanels: [{id: y, title: Y2}, {id: x, title: X, at: [1, 3, 2, 2]}]\n";
     assertThat(Changes.between(before, after))
         .extracting(Changes.Change::words)
-        .containsExactly(
-            "title: 'A' → 'B'",
-            "panels.x.at: … → …",
-            "panels.y.title: 'Y' → 'Y2'",
-            "panels.y.unit removed");
+        .containsExactly("title A → B", "X: moved", "Y2: title Y → Y2", "Y2: unit removed, was s");
+    assertThat(Changes.between(before, after).get(2).path()).isEqualTo("panels.y.title");
     assertThat(Changes.between(after, after)).isEmpty();
+  }
+
+  @Test
+  void changesOfADashboardAreSaidAsAPersonWould() {
+    var before =
+        """
+        controls: [{name: site, label: site}]
+        panels:
+        - {id: refused, title: Refused, at: [1, 1, 6, 7], query: "a\n\n  b", limits: [{above: 10, priority: high}]}
+        - {id: old, title: Old one, at: [1, 8, 6, 7]}
+        """;
+    var after =
+        """
+        controls: [{name: site, label: site, several: true}]
+        sections: [{title: Now, row: 1}]
+        panels:
+        - {id: refused, title: Refused, at: [1, 2, 5, 7], query: a then sum, limits: [{above: 15, priority: high}], options: {stack: values, zones: [UTC, Asia/Tokyo]}}
+        - {id: gates, title: "Gates, table", at: [1, 8, 6, 7]}
+        """;
+    assertThat(Changes.between(before, after))
+        .extracting(Changes.Change::words)
+        .containsExactly(
+            "site: several set to true",
+            "Refused: moved, size 6 × 7 → 5 × 7",
+            "Refused: query 'a ⏎ b' → 'a then sum'",
+            "Refused: limits high above 10 → 15",
+            "Refused: stack set to values",
+            "Refused: zones set to UTC, Asia/Tokyo",
+            "deleted panel Old one",
+            "added panel Gates, table",
+            "added section Now");
+    assertThat(Changes.between(after, before))
+        .extracting(Changes.Change::words)
+        .contains(
+            "deleted section Now", "Refused: stack removed, was values", "added panel Old one");
+    // The first panel of all is told like any other.
+    assertThat(Changes.between("title: A\n", "title: A\npanels: [{title: X, at: [1, 1, 2, 2]}]\n"))
+        .extracting(Changes.Change::words)
+        .containsExactly("added panel X");
   }
 
   @Test

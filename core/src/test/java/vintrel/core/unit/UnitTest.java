@@ -5,6 +5,7 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import java.time.Instant;
 import java.time.ZoneId;
+import java.util.Random;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
@@ -118,5 +119,23 @@ class UnitTest {
     assertThat(Units.format(3.456, "EUR/h")).isEqualTo("3.46 EUR/h");
     assertThat(Units.format(45_300, "EUR")).isEqualTo("45.3 k EUR");
     assertThat(Units.format(12.5, "{booking}")).isEqualTo("12.5 booking");
+  }
+
+  /** No value has more digits for being rounded up to the next power of ten. */
+  @Test
+  void threeDigitsAreThreeWhereRoundingCarries() {
+    assertThat(Units.format(9.996, "{scan}/min")).isEqualTo("10.0 scan/min");
+    assertThat(Units.format(99.96, "%")).isEqualTo("100 %");
+    assertThat(Units.format(0.9996, "1")).isEqualTo("1.00");
+    assertThat(Units.format(0.999_96, "s")).isEqualTo("1.00 s");
+    assertThat(Units.format(0.1 * 3 * 10, "{scan}")).isEqualTo("3 scan");
+    assertThat(Units.format(8 / 60.0 * 60 + 1e-12, "{scan}")).isEqualTo("8 scan");
+    assertThat(Units.format(8.001, "{scan}")).isEqualTo("8.00 scan");
+    var random = new Random(5);
+    for (int i = 0; i < 20_000; i++) {
+      double v = Math.pow(10, random.nextDouble() * 3 - 1) + random.nextInt(2) * 1e-7;
+      var digits = Units.format(v, "{scan}").replaceAll("[^0-9]", "").replaceFirst("^0+", "");
+      assertThat(digits).as("%s", v).hasSizeLessThanOrEqualTo(3);
+    }
   }
 }

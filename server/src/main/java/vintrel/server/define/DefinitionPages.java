@@ -35,6 +35,11 @@ class DefinitionPages {
           "dashboard", "/dashboards/%s",
           "rule", "/watch/rules/%s");
 
+  /** The area of work that the definitions of a kind belong to. */
+  private static final Map<String, String> AREAS =
+      Map.of(
+          "dashboard", "dashboards", "rule", "watch", "recipient", "notify", "routing", "notify");
+
   private final Definitions definitions;
 
   DefinitionPages(Definitions definitions) {
@@ -64,6 +69,8 @@ class DefinitionPages {
   String history(
       @PathVariable String kind,
       @PathVariable String name,
+      @RequestParam(defaultValue = "0") int from,
+      @RequestParam(defaultValue = "0") int to,
       Model model,
       HttpServletRequest request) {
     var revisions = definitions.history(kind, name);
@@ -74,11 +81,18 @@ class DefinitionPages {
     model.addAttribute("timeless", true);
     model.addAttribute("kind", kind);
     model.addAttribute("name", name);
+    model.addAttribute("area", AREAS.getOrDefault(kind, "collect"));
+    model.addAttribute("called", title(stored, name));
+    model.addAttribute("comparison", Comparison.of(revisions, from, to));
     model.addAttribute("page", page(kind, name));
     model.addAttribute(
         "versions",
         views(revisions, stored == null ? 0 : stored.version(), PagePreferences.zone(request)));
     return "define/history";
+  }
+
+  private static Object title(Definitions.Stored stored, String name) {
+    return stored == null ? name : stored.content().getOrDefault("title", name);
   }
 
   private static List<VersionView> views(List<Revision> revisions, int inForce, ZoneId zone) {

@@ -13,7 +13,6 @@ import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.util.UriComponentsBuilder;
 import vintrel.core.define.Dashboard;
 import vintrel.core.define.Definition;
-import vintrel.core.define.Names;
 import vintrel.core.unit.Counts;
 import vintrel.server.define.Definitions;
 import vintrel.server.define.Origin;
@@ -23,18 +22,20 @@ import vintrel.server.web.PagePreferences;
 /** The page of all dashboards: search, folders, stars; make, rename, copy, move and delete. */
 @Controller
 class DashboardsController {
-  private static final int MAX_TITLE = 200;
 
   private static final int MAX_SEVERAL = 1_000;
 
   private final Definitions definitions;
   private final DashboardUse use;
   private final DashboardList list;
+  private final Titles titles;
 
-  DashboardsController(Definitions definitions, DashboardUse use, DashboardList list) {
+  DashboardsController(
+      Definitions definitions, DashboardUse use, DashboardList list, Titles titles) {
     this.definitions = definitions;
     this.use = use;
     this.list = list;
+    this.titles = titles;
   }
 
   @GetMapping("/dashboards")
@@ -75,22 +76,10 @@ class DashboardsController {
   String make(
       @RequestParam(defaultValue = "") String title,
       @RequestParam(defaultValue = "") String folder) {
-    var made = Dashboard.empty(free(title), need(title)).about(folder.strip(), "", "");
+    var made =
+        Dashboard.empty(titles.free(title), Titles.need(title)).about(folder.strip(), "", "");
     definitions.save(new Definition.OfDashboard(made), 0, CurrentUser.name(), Origin.PAGE);
     return "redirect:/dashboards/" + made.name() + "?edit=1";
-  }
-
-  private static String need(String title) {
-    var clean = title.strip();
-    if (clean.isEmpty() || clean.length() > MAX_TITLE) {
-      throw new IllegalArgumentException("a dashboard needs a title of 1 to 200 characters");
-    }
-    return clean;
-  }
-
-  /** A name that no dashboard has. */
-  private String free(String title) {
-    return definitions.free("dashboard", Names.of(need(title)));
   }
 
   private Dashboard find(String name) {
@@ -121,7 +110,7 @@ class DashboardsController {
     definitions.change(
         name,
         d ->
-            d.titled(need(title))
+            d.titled(Titles.need(title))
                 .about(folder.strip(), description.strip(), range.strip())
                 .timed(zone.strip(), refresh),
         CurrentUser.name());
@@ -130,10 +119,7 @@ class DashboardsController {
 
   @PostMapping("/dashboards/{name}/copy")
   String copy(@PathVariable String name) {
-    var from = find(name);
-    var title =
-        need(from.title().length() > MAX_TITLE - 8 ? from.title() : from.title() + ", copy");
-    var made = from.called(free(title)).titled(title);
+    var made = titles.copy(find(name));
     definitions.save(new Definition.OfDashboard(made), 0, CurrentUser.name(), Origin.PAGE);
     return "redirect:/dashboards/" + made.name() + "?edit=1";
   }

@@ -27,9 +27,11 @@ import vintrel.server.web.CurrentUser;
 @Controller
 class EditController {
   private final Definitions definitions;
+  private final Titles titles;
 
-  EditController(Definitions definitions) {
+  EditController(Definitions definitions, Titles titles) {
     this.definitions = definitions;
+    this.titles = titles;
   }
 
   /**
@@ -100,14 +102,7 @@ class EditController {
   ResponseEntity<Saved> save(
       @PathVariable String name, @RequestParam String document, @RequestParam int version) {
     try {
-      var read = Bundle.parse(document).documents();
-      boolean one =
-          read.size() == 1
-              && read.getFirst().definition() instanceof Definition.OfDashboard d
-              && d.name().equals(name);
-      if (!one) {
-        throw new DefinitionException(List.of("expected the dashboard " + name));
-      }
+      read(name, document);
       var saved = definitions.save(document, version, CurrentUser.name(), Origin.PAGE);
       return ResponseEntity.ok(new Saved(saved.stored().version(), "", List.of(), List.of()));
     } catch (DefinitionException e) {
@@ -123,6 +118,44 @@ class EditController {
                       : definitions.find("dashboard", name).by(),
                   e.since().stream().map(Changes.Change::words).toList(),
                   List.of()));
+    }
+  }
+
+  private static Dashboard read(String name, String document) {
+    var read = Bundle.parse(document).documents();
+    boolean one =
+        read.size() == 1
+            && read.getFirst().definition() instanceof Definition.OfDashboard d
+            && d.name().equals(name);
+    if (!one) {
+      throw new DefinitionException(List.of("expected the dashboard " + name));
+    }
+    return ((Definition.OfDashboard) read.getFirst().definition()).dashboard();
+  }
+
+  /**
+   * What became of a copy.
+   *
+   * @param name of the new dashboard; empty if it was not saved
+   * @param faults of the document; empty if it was saved
+   */
+  record Copied(String name, List<String> faults) {}
+
+  /**
+   * Saves a changed dashboard as a new one; the one that was changed stays as it is.
+   *
+   * @param document as JSON
+   */
+  @PostMapping("/dashboards/{name}/save-copy")
+  @ResponseBody
+  ResponseEntity<Copied> saveCopy(@PathVariable String name, @RequestParam String document) {
+    try {
+      var made = titles.copy(read(name, document));
+      definitions.save(new Definition.OfDashboard(made), 0, CurrentUser.name(), Origin.PAGE);
+      return ResponseEntity.ok(new Copied(made.name(), List.of()));
+    } catch (DefinitionException e) {
+      return ResponseEntity.status(HttpStatus.UNPROCESSABLE_ENTITY)
+          .body(new Copied("", e.faults()));
     }
   }
 }

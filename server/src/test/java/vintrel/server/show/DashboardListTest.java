@@ -113,7 +113,10 @@ class DashboardListTest {
     var html = pages.html(get("/dashboards/c-card/card"));
     assertThat(html)
         .contains(
-            "&lt;b&gt;Bold&lt;/b&gt;", "What &lt;i&gt;the&lt;/i&gt; card says", "kim", "title:")
+            "&lt;b&gt;Bold&lt;/b&gt;",
+            "What &lt;i&gt;the&lt;/i&gt; card says",
+            "kim",
+            "title c-card → ")
         .doesNotContain("<b>Bold");
     assertThat(pages.send(get("/dashboards/c-none/card")).getStatus()).isEqualTo(404);
   }

@@ -62,9 +62,9 @@ class DashboardsTest {
             .param("folder", "Ships")
             .param("description", "Where the water stands")
             .param("range", "-6h"));
-    assertThat(pages.text(get("/dashboards?q=water stands")))
+    assertThat(pages.html(get("/dashboards?q=water stands")))
         .contains("High tide")
-        .doesNotContain("Tide ");
+        .doesNotContain("/dashboards/tide-2");
     assertThat(pages.text(get("/dashboards?folder=Quays"))).doesNotContain("High tide");
     // It opens on its own range, unless the address has one.
     assertThat(pages.send(get("/dashboards/tide")).getRedirectedUrl())
@@ -123,6 +123,10 @@ class DashboardsTest {
         post("/dashboards/two/save").param("document", text).param("version", "" + version));
   }
 
+  private static MockHttpServletResponse saveCopy(String text) {
+    return pages.send(post("/dashboards/two/save-copy").param("document", text));
+  }
+
   @Test
   void theSecondToSaveIsToldWhatTheFirstChangedAndNothingIsLost() throws Exception {
     make("Two");
@@ -133,8 +137,14 @@ class DashboardsTest {
     var late = save(document(panel("Late", "")), version);
     assertThat(late.getStatus()).isEqualTo(412);
     assertThat(json(late).path("by").asString()).isEqualTo("kim");
-    assertThat(json(late).path("changes").toString()).contains("panels added");
+    assertThat(json(late).path("changes").toString()).contains("added panel Mine");
     assertThat(definitions().dashboard("two").panels()).hasSize(1);
+    var kept = json(saveCopy(document(panel("Late", ""))));
+    assertThat(kept.path("name").asString()).isEqualTo("two-copy");
+    assertThat(definitions().dashboard("two-copy").title()).isEqualTo("Two, copy");
+    assertThat(definitions().dashboard("two-copy").panels().getFirst().title()).isEqualTo("Late");
+    assertThat(definitions().dashboard("two").panels().getFirst().title()).isEqualTo("Mine");
+    assertThat(saveCopy(document("").replace("\"two\"", "\"other\"")).getStatus()).isEqualTo(422);
     int now = json(late).path("version").asInt();
     var faulty = save(document(panel("A", ", \"kind\": \"dail\"")), now);
     assertThat(faulty.getStatus()).isEqualTo(422);
@@ -142,6 +152,36 @@ class DashboardsTest {
     // Another dashboard's name does not get in by this door.
     assertThat(save(document("").replace("\"two\"", "\"other\""), now).getStatus()).isEqualTo(422);
     assertThat(save(document(panel("Late", "")), now).getStatus()).isEqualTo(200);
+  }
+
+  @Test
+  void anyTwoVersionsAreComparedInWordsAndAsText() {
+    make("Compared");
+    for (int w = 6; w >= 5; w--) {
+      var text =
+          "{\"kind\": \"dashboard\", \"name\": \"compared\", \"title\": \"Compared\","
+              + " \"panels\": [{\"title\": \"<i>\", \"at\": [1, 1, %d, 6], \"query\": \"d.load\"}]}"
+                  .formatted(w);
+      var saved =
+          pages.send(
+              post("/dashboards/compared/save")
+                  .param("document", text)
+                  .param("version", "" + (7 - w)));
+      assertThat(saved.getStatus()).isEqualTo(200);
+    }
+    var path = "/definitions/dashboard/compared";
+    assertThat(pages.text(get(path)))
+        .contains("History of Compared", "added panel", "size 6 × 6 → 5 × 6");
+    assertThat(pages.html(get(path)))
+        .contains("&lt;i&gt;: size")
+        .doesNotContain("<i>")
+        .doesNotContain("From version");
+    // Both ways, and over more than one version.
+    assertThat(pages.text(get(path + "?from=2&to=3"))).contains("From version 2 to 3", "added: ");
+    assertThat(pages.text(get(path + "?from=3&to=2"))).contains("size 5 × 6 → 6 × 6");
+    assertThat(pages.text(get(path + "?from=1&to=3"))).contains("added panel");
+    assertThat(pages.text(get(path + "?from=3&to=3"))).contains("The two versions are the same");
+    assertThat(pages.text(get(path + "?from=3&to=77"))).doesNotContain("From version");
   }
 
   private static MockHttpServletResponse draft(String kind, String options) {

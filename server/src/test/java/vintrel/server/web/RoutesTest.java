@@ -35,6 +35,7 @@ class RoutesTest {
           "GET /dashboards/import",
           "POST /dashboards/import",
           "POST /dashboards/{name}/save",
+          "POST /dashboards/{name}/save-copy",
           "POST /dashboards/{name}/merge",
           "POST /dashboards/several",
           "POST /dashboards/{name}/about",
