@@ -116,7 +116,7 @@ class DashboardListTest {
             "&lt;b&gt;Bold&lt;/b&gt;",
             "What &lt;i&gt;the&lt;/i&gt; card says",
             "kim",
-            "title c-card → ")
+            "title &#39;Of c-card&#39; → &lt;b&gt;")
         .doesNotContain("<b>Bold");
     assertThat(pages.send(get("/dashboards/c-none/card")).getStatus()).isEqualTo(404);
   }
