@@ -8,6 +8,8 @@ import static vintrel.e2e.PagesTest.drag;
 import com.microsoft.playwright.Locator;
 import com.microsoft.playwright.Page;
 import com.microsoft.playwright.options.AriaRole;
+import java.util.ArrayList;
+import java.util.Comparator;
 import java.util.List;
 import java.util.regex.Pattern;
 import org.junit.jupiter.api.Test;
@@ -324,6 +326,51 @@ class DashboardPagesTest {
       org.assertj.core.api.Assertions.assertThat(folder).isNotEqualTo("Moved");
       page.keyboard().press("Enter");
       page.waitForURL("**/dashboards/*");
+      org.assertj.core.api.Assertions.assertThat(sheet.complaints()).isEmpty();
+    }
+  }
+
+  /** Titles of the sections from top to bottom. */
+  private static List<String> sections(Page page) {
+    var fields = new ArrayList<>(page.locator(".section-title").all());
+    fields.sort(Comparator.comparingDouble(f -> f.boundingBox().y));
+    return fields.stream().map(Locator::inputValue).toList();
+  }
+
+  @Test
+  void aSectionIsDraggedPastAnotherAndADragIsGivenUp() {
+    try (var sheet = RunningDemo.open("/dashboards/panel-kinds?edit=1")) {
+      var page = sheet.page();
+      for (var name : List.of("Middle", "Last")) {
+        page.getByText("+ Section").click();
+        page.locator(".section-title").last().fill(name);
+      }
+      var titles = page.locator(".section-title");
+      var before = sections(page);
+      var first = before.getFirst();
+      var grip = page.locator(".section-edit .grip").last();
+      var line = page.locator(".section-line");
+      // Both lie in view, above the rail.
+      page.evaluate("scrollTo(0, document.body.scrollHeight)");
+      grip.hover();
+      page.mouse().down();
+      var to = titles.nth(before.size() - 2).boundingBox();
+      page.mouse().move(to.x + 40, to.y + 2);
+      assertThat(line).hasCount(1);
+      page.mouse().up();
+      assertThat(line).hasCount(0);
+      page.waitForCondition(() -> sections(page).equals(List.of(first, "Last", "Middle")));
+      page.locator("button", new Page.LocatorOptions().setHasText("Undo place of Last")).click();
+      page.waitForCondition(() -> sections(page).equals(before));
+      page.evaluate("scrollTo(0, document.body.scrollHeight)");
+      grip.hover();
+      page.mouse().down();
+      titles.nth(before.size() - 2).hover();
+      assertThat(line).hasCount(1);
+      page.keyboard().press("Escape");
+      page.mouse().up();
+      assertThat(line).hasCount(0);
+      org.assertj.core.api.Assertions.assertThat(sections(page)).isEqualTo(before);
       org.assertj.core.api.Assertions.assertThat(sheet.complaints()).isEmpty();
     }
   }
