@@ -28,7 +28,9 @@ final class Vintrel implements AutoCloseable {
 
   static Vintrel start(Path jar, Path data, List<String> jvm, String... settings)
       throws IOException {
-    var command = new ArrayList<>(List.of(java().toString(), "-Xmx1g"));
+    var command =
+        new ArrayList<>(
+            List.of(java().toString(), "-Xmx1g", "-XX:+UseG1GC", "-XX:G1HeapRegionSize=4m"));
     command.addAll(
         List.of("--enable-native-access=ALL-UNNAMED", "--sun-misc-unsafe-memory-access=allow"));
     command.addAll(jvm);

@@ -158,7 +158,7 @@ public final class Journal implements Closeable {
    *
    * @throws IOException if that failed; then nothing of them counts, and a later call may succeed
    */
-  public void append(List<byte[]> payloads) throws IOException {
+  public void append(List<ByteBuffer> payloads) throws IOException {
     if (out == null) {
       begin();
     }
@@ -166,11 +166,15 @@ public final class Journal implements Closeable {
     long size = 0;
     long number = sequence;
     for (var payload : payloads) {
-      var record = ByteBuffer.allocate(HEADER + payload.length + CHECK);
-      record.putInt(MARKER).putInt(payload.length).putLong(++number).put(payload);
-      record.putInt(check(record, 0, payload.length)).flip();
-      buffers.add(record);
-      size += record.limit();
+      int length = payload.remaining();
+      var head = ByteBuffer.allocate(HEADER);
+      head.putInt(MARKER).putInt(length).putLong(++number).flip();
+      var crc = new CRC32C();
+      crc.update(head.slice(4, HEADER - 4));
+      crc.update(payload.duplicate());
+      var check = ByteBuffer.allocate(CHECK).putInt((int) crc.getValue()).flip();
+      buffers.addAll(List.of(head, payload.duplicate(), check));
+      size += HEADER + length + CHECK;
     }
     try {
       var all = buffers.toArray(ByteBuffer[]::new);

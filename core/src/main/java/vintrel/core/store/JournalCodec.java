@@ -25,15 +25,15 @@ public final class JournalCodec {
 
   private JournalCodec() {}
 
-  public static List<byte[]> encode(SampleBatch batch) {
-    var out = new ArrayList<byte[]>();
+  public static List<ByteBuffer> encode(SampleBatch batch) {
+    var out = new ArrayList<ByteBuffer>();
     var bytes = new byte[Math.min(MAX_BYTES, batch.size() * MAX_A_SAMPLE)];
     int at = 0;
     long id = 0;
     long time = 0;
     for (int i = 0; i < batch.size(); i++) {
       if (bytes.length - at < MAX_A_SAMPLE) {
-        out.add(Arrays.copyOf(bytes, at));
+        out.add(ByteBuffer.wrap(Arrays.copyOf(bytes, at)));
         at = 0;
         id = 0;
         time = 0;
@@ -46,7 +46,7 @@ public final class JournalCodec {
       time = batch.time(i);
     }
     if (at > 0) {
-      out.add(Arrays.copyOf(bytes, at));
+      out.add(ByteBuffer.wrap(bytes, 0, at));
     }
     return out;
   }

@@ -31,6 +31,12 @@ public final class OtlpProtobuf {
   private final byte[] source;
   private final SeriesCache.Key key = new SeriesCache.Key(512);
 
+  /** Used for one metric, its data and its point after the other: there are very many. */
+  private ProtoBytes metricCursor;
+
+  private ProtoBytes dataCursor;
+  private ProtoBytes pointCursor;
+
   private OtlpProtobuf(byte[] source, SeriesCache cache, SampleSink intake) {
     this.source = source;
     this.cache = cache;
@@ -123,7 +129,8 @@ public final class OtlpProtobuf {
     in.at = from;
     while (in.next()) {
       if (in.is(2, 2)) {
-        metric(in.inner(), resource, Holder.of(scope));
+        metricCursor = in.inner(metricCursor);
+        metric(metricCursor, resource, Holder.of(scope));
       } else {
         in.skip();
       }
@@ -162,7 +169,8 @@ public final class OtlpProtobuf {
         m.unitStop = in.stop;
       } else if (in.type == 2
           && (in.field == 5 || in.field == 7 || in.field >= 9 && in.field <= 11)) {
-        data = in.inner();
+        dataCursor = in.inner(dataCursor);
+        data = dataCursor;
         dataField = in.field;
       } else {
         in.skip();
@@ -216,11 +224,12 @@ public final class OtlpProtobuf {
         continue;
       }
       key.toMark();
+      pointCursor = data.inner(pointCursor);
       switch (field) {
-        case 9 -> histogramPoint(m, data.inner());
-        case 10 -> exponentialPoint(m, data.inner());
-        case 11 -> summaryPoint(m, data.inner());
-        default -> numberPoint(m, data.inner());
+        case 9 -> histogramPoint(m, pointCursor);
+        case 10 -> exponentialPoint(m, pointCursor);
+        case 11 -> summaryPoint(m, pointCursor);
+        default -> numberPoint(m, pointCursor);
       }
     }
   }

@@ -9,7 +9,7 @@ import vintrel.core.chunk.Leb128;
  * building objects for every data point.
  */
 final class ProtoBytes {
-  final byte[] bytes;
+  byte[] bytes;
   int at;
   int end;
 
@@ -112,6 +112,21 @@ final class ProtoBytes {
   /** A cursor over the content of the length-delimited field last read. */
   ProtoBytes inner() {
     return new ProtoBytes(bytes, start, stop);
+  }
+
+  /**
+   * The same with a cursor that is used again: what it stood on before is over.
+   *
+   * @param cursor null for a new one
+   */
+  ProtoBytes inner(ProtoBytes cursor) {
+    if (cursor == null) {
+      return inner();
+    }
+    cursor.bytes = bytes;
+    cursor.at = start;
+    cursor.end = stop;
+    return cursor;
   }
 
   String text() {

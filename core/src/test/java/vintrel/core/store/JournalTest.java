@@ -3,6 +3,7 @@ package vintrel.core.store;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import java.io.IOException;
+import java.nio.ByteBuffer;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.StandardOpenOption;
@@ -31,7 +32,7 @@ class JournalTest {
   }
 
   private static void append(Journal journal, String... texts) throws IOException {
-    journal.append(Arrays.stream(texts).map(String::getBytes).toList());
+    journal.append(Arrays.stream(texts).map(t -> ByteBuffer.wrap(t.getBytes())).toList());
   }
 
   private List<Path> files() throws IOException {

@@ -6,6 +6,7 @@ import java.sql.SQLException;
 import java.util.ArrayList;
 import org.h2.engine.SessionLocal;
 import org.h2.jdbc.JdbcConnection;
+import org.h2.mvstore.MVStore;
 
 /** H2 in a file of the data directory: a commit must be forced, and the file tidied, by us. */
 final class H2Database implements DatabaseKind {
@@ -42,10 +43,20 @@ final class H2Database implements DatabaseKind {
   }
 
   @Override
-  public void tidy(Connection connection, int millis) throws SQLException {
-    // H2 offers this for an open database only inside; WRITE_DELAY=0 ends its own thread.
+  public void writeOut(Connection connection) throws SQLException {
+    // CHECKPOINT would compact the file too.
+    file(connection).commit();
+  }
+
+  /** H2 offers this for an open database only inside; WRITE_DELAY=0 ends its own thread. */
+  private static MVStore file(Connection connection) throws SQLException {
     var inside = (SessionLocal) connection.unwrap(JdbcConnection.class).getSession();
-    var file = inside.getDatabase().getStore().getMvStore();
+    return inside.getDatabase().getStore().getMvStore();
+  }
+
+  @Override
+  public void tidy(Connection connection, int millis) throws SQLException {
+    var file = file(connection);
     long end = System.nanoTime() + millis * 1_000_000L;
     boolean more = true;
     while (more && System.nanoTime() < end) {

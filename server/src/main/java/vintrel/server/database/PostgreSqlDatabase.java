@@ -32,6 +32,9 @@ final class PostgreSqlDatabase implements DatabaseKind {
   public void force(Connection connection) {}
 
   @Override
+  public void writeOut(Connection connection) {}
+
+  @Override
   public void tidy(Connection connection, int millis) {}
 
   @Override

@@ -1,6 +1,7 @@
 package vintrel.server.store;
 
 import java.io.IOException;
+import java.nio.ByteBuffer;
 import java.time.Clock;
 import java.util.ArrayList;
 import java.util.List;
@@ -234,7 +235,7 @@ final class Committer implements AutoCloseable {
   }
 
   private void journal(List<HeadSamples.Admitted> admitted) throws IOException {
-    var payloads = new ArrayList<byte[]>();
+    var payloads = new ArrayList<ByteBuffer>();
     admitted.forEach(a -> payloads.addAll(JournalCodec.encode(a.batch())));
     if (!payloads.isEmpty()) {
       journal.append(payloads);

@@ -5,6 +5,7 @@ import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
@@ -106,21 +107,9 @@ final class Flusher implements AutoCloseable {
 
   private void write(List<HeadSamples.Pending> snapshot, long journalUntil) {
     var rows = new ArrayList<ChunkRow>();
-    var replaced = new ArrayList<Long>();
     var open = new HashMap<Integer, Long>();
-    for (var p : snapshot) {
-      for (var run : p.full()) {
-        rows.add(ChunkRow.of(ids.next(), p.series(), run, true, p.interval()));
-      }
-      if (openRows.containsKey(p.series())) {
-        replaced.add(openRows.get(p.series()));
-      }
-      if (!p.open().isEmpty()) {
-        var row = ChunkRow.of(ids.next(), p.series(), p.open(), false, p.interval());
-        open.put(p.series(), row.id);
-        rows.add(row);
-      }
-    }
+    var replaced =
+        snapshot.stream().map(p -> openRows.get(p.series())).filter(Objects::nonNull).toList();
     database.run(
         s -> {
           for (int i = 0; i < replaced.size(); i += BATCH) {
@@ -128,7 +117,17 @@ final class Flusher implements AutoCloseable {
                 .setParameterList("ids", replaced.subList(i, Math.min(i + BATCH, replaced.size())))
                 .executeUpdate();
           }
-          s.insertMultiple(rows);
+          // Encoded, inserted and written part by part: large pieces make long pauses.
+          int inserted = 0;
+          for (var p : snapshot) {
+            encode(p, rows, open);
+            if (rows.size() - inserted >= BATCH) {
+              s.insertMultiple(rows.subList(inserted, rows.size()));
+              inserted = rows.size();
+              database.writeOut();
+            }
+          }
+          s.insertMultiple(rows.subList(inserted, rows.size()));
           s.createMutationQuery("update JournalMark set until = :until")
               .setParameter("until", journalUntil)
               .executeUpdate();
@@ -142,6 +141,17 @@ final class Flusher implements AutoCloseable {
       journal.drop(journalUntil);
     } catch (IOException e) {
       log.warn("could not delete old journal files: {}", e.toString());
+    }
+  }
+
+  private void encode(HeadSamples.Pending p, List<ChunkRow> rows, Map<Integer, Long> open) {
+    for (var run : p.full()) {
+      rows.add(ChunkRow.of(ids.next(), p.series(), run, true, p.interval()));
+    }
+    if (!p.open().isEmpty()) {
+      var row = ChunkRow.of(ids.next(), p.series(), p.open(), false, p.interval());
+      open.put(p.series(), row.id);
+      rows.add(row);
     }
   }
 
