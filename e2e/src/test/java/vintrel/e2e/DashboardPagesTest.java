@@ -8,10 +8,14 @@ import static vintrel.e2e.PagesTest.drag;
 import com.microsoft.playwright.Locator;
 import com.microsoft.playwright.Page;
 import com.microsoft.playwright.options.AriaRole;
+import java.io.IOException;
+import java.nio.file.Files;
 import java.util.ArrayList;
 import java.util.Comparator;
+import java.util.HashSet;
 import java.util.List;
 import java.util.regex.Pattern;
+import javax.imageio.ImageIO;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.extension.ExtendWith;
 
@@ -372,6 +376,62 @@ class DashboardPagesTest {
       assertThat(line).hasCount(0);
       org.assertj.core.api.Assertions.assertThat(sections(page)).isEqualTo(before);
       org.assertj.core.api.Assertions.assertThat(sheet.complaints()).isEmpty();
+    }
+  }
+
+  @Test
+  void aPanelIsCopiedToTheClipboardAndPastedOnAnotherDashboard() {
+    try (var sheet = RunningDemo.open("/dashboards/boarding")) {
+      var page = sheet.page();
+      sheet.context().grantPermissions(List.of("clipboard-read", "clipboard-write"));
+      awaitPanels(page);
+      var figure = page.locator("[data-panel='scans-by-site']");
+      figure.hover();
+      figure.locator("[data-copy]").click();
+      assertThat(figure.locator("[data-copy]")).hasText("Copied");
+      sheet.go("/dashboards/services?edit=1");
+      var items = page.locator(".grid-stack-item:not(.section-item)");
+      assertThat(items.first()).isVisible();
+      int before = items.count();
+      page.keyboard().press("n");
+      page.getByText("Paste a panel").click();
+      assertThat(page.locator(".ps-title")).hasValue("Scans by site");
+      page.keyboard().press("Escape");
+      assertThat(items).hasCount(before + 1);
+      page.evaluate("navigator.clipboard.writeText('a shopping list')");
+      page.keyboard().press("n");
+      page.getByText("Paste a panel").click();
+      assertThat(page.locator(".edit-fault")).containsText("The clipboard has no panel");
+      assertThat(items).hasCount(before + 1);
+    }
+  }
+
+  @Test
+  void aPanelIsSavedAsPixelsAndAsLines() throws IOException {
+    try (var sheet = RunningDemo.open("/dashboards/boarding")) {
+      var page = sheet.page();
+      awaitPanels(page);
+      var figure = page.locator("[data-panel='scans-by-site']");
+      figure.hover();
+      var png = page.waitForDownload(() -> figure.locator("[data-png]").click());
+      var pixels = ImageIO.read(png.path().toFile());
+      var box = figure.boundingBox();
+      // Twice as fine as the screen, and not one colour alone.
+      org.assertj.core.api.Assertions.assertThat(pixels.getWidth())
+          .isBetween((int) box.width, (int) (2 * box.width) + 2);
+      var colours = new HashSet<Integer>();
+      for (int x = 0; x < pixels.getWidth(); x++) {
+        for (int y = 0; y < pixels.getHeight(); y++) {
+          colours.add(pixels.getRGB(x, y));
+        }
+      }
+      org.assertj.core.api.Assertions.assertThat(colours).hasSizeGreaterThan(20);
+      var svg = page.waitForDownload(() -> figure.locator("[data-svg]").click());
+      org.assertj.core.api.Assertions.assertThat(svg.suggestedFilename())
+          .isEqualTo("scans-by-site.svg");
+      org.assertj.core.api.Assertions.assertThat(Files.readString(svg.path()))
+          .contains("<svg", "<path", "Scans by site", "north-quay")
+          .doesNotContain("<script");
     }
   }
 }

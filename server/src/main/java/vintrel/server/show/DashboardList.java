@@ -35,6 +35,11 @@ class DashboardList {
   private static final int METRICS = 3;
   private static final int CHANGES = 4;
   private static final int ROWS = 24;
+
+  /** Height of the picture beside the list, and of a title in it, px. */
+  private static final int THUMB_HEIGHT = 190;
+
+  private static final int TITLE = 12;
   private static final DateTimeFormatter DAY = DateTimeFormatter.ofPattern("d MMM", Locale.UK);
   private static final Definitions.LastChange NO_CHANGE =
       new Definitions.LastChange("", 0, Origin.PAGE, 0);
@@ -73,8 +78,13 @@ class DashboardList {
    *
    * @param places of its panels: column, row, width and height
    * @param paths of their lines, as they were last answered
+   * @param titles of those that are tall enough for one
    */
-  public record Thumb(List<Dashboard.Place> places, List<String> paths, int rows) {}
+  public record Thumb(
+      List<Dashboard.Place> places, List<String> paths, int rows, List<Caption> titles) {}
+
+  /** The title of a panel in a small picture; x, y and width are percent of the picture. */
+  public record Caption(String title, double x, double y, double width) {}
 
   /**
    * A dashboard in the list.
@@ -289,22 +299,42 @@ class DashboardList {
         k.change().by(),
         ago(now - k.change().at()),
         k.change().from() == Origin.FILE ? "from a file" : "",
-        thumb(d),
+        thumb(d, false),
         k.raised(),
         days,
         k.openings());
   }
 
-  private Thumb thumb(Dashboard d) {
-    int rows =
-        d.panels().stream().mapToInt(p -> p.place().row() + p.place().height()).max().orElse(1);
+  /**
+   * @param titled whether panels have their titles, where they are tall enough
+   */
+  private Thumb thumb(Dashboard d, boolean titled) {
+    var panels = d.panels();
+    int all = panels.stream().mapToInt(p -> p.place().row() + p.place().height()).max().orElse(1);
+    int rows = Math.min(ROWS, all);
+    double room = (double) TITLE * rows / THUMB_HEIGHT;
+    Predicate<Dashboard.Panel> has = p -> titled && p.place().height() > 2 * room;
     return new Thumb(
-        d.panels().stream().map(Dashboard.Panel::place).toList(),
-        d.panels().stream()
-            .map(p -> thumbnails.path(d.name(), p))
+        panels.stream().map(Dashboard.Panel::place).toList(),
+        panels.stream()
+            .map(p -> thumbnails.path(d.name(), p, has.test(p) ? room : 0))
             .filter(path -> !path.isEmpty())
             .toList(),
-        Math.min(ROWS, rows));
+        rows,
+        panels.stream()
+            .filter(has)
+            .filter(p -> p.place().row() < rows)
+            .map(p -> caption(p, rows))
+            .toList());
+  }
+
+  private static Caption caption(Dashboard.Panel panel, int rows) {
+    var at = panel.place();
+    return new Caption(
+        panel.title(),
+        (at.column() - 0.92) / 12 * 100,
+        (at.row() - 0.85) / rows * 100,
+        (at.width() - 0.16) / 12 * 100);
   }
 
   private static String ago(long ms) {
@@ -354,7 +384,7 @@ class DashboardList {
         d,
         use.of(CurrentUser.name()).getOrDefault(d.name(), DashboardUse.Use.NONE).starred(),
         Counts.of(d.panels().size(), "panel"),
-        thumb(d),
+        thumb(d, true),
         raised,
         versions(history, zone),
         kept(history, zone));

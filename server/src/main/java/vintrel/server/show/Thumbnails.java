@@ -19,7 +19,12 @@ import vintrel.core.unit.Durations;
 @Component
 class Thumbnails {
   private static final int MAX_PANELS = 5_000;
+
+  /** Series of a line, and of all lines of a panel. */
   private static final int SERIES = 3;
+
+  private static final int MOST = 4;
+
   private static final int COLUMNS = 32;
 
   /** A panel's frame around its lines, in columns and rows of the grid. */
@@ -51,21 +56,36 @@ class Thumbnails {
     if (lines.isEmpty() || old != null && clock.millis() - old.at() < Durations.MINUTE) {
       return;
     }
-    var glimpse = Glimpse.of(Frames.pickSeries(lines.getLast().set(), SERIES), from, to, COLUMNS);
+    var series =
+        lines.stream()
+            .flatMap(l -> Frames.pickSeries(l.set(), SERIES).stream())
+            .limit(MOST)
+            .toList();
+    // A forecast goes on after the range.
+    long end =
+        series.stream()
+            .filter(s -> !s.isEmpty())
+            .mapToLong(s -> s.lastTime() + 1)
+            .reduce(to, Math::max);
+    var glimpse = Glimpse.of(series, from, end, COLUMNS);
     kept.put(key, new Kept(clock.millis(), glimpse));
   }
 
-  /** The lines of a panel as SVG path data in columns and rows of the grid, or empty. */
-  String path(String dashboard, Dashboard.Panel panel) {
+  /**
+   * The lines of a panel as SVG path data in columns and rows of the grid, or empty.
+   *
+   * @param title room for a title above them, rows
+   */
+  String path(String dashboard, Dashboard.Panel panel, double title) {
     var found = kept.getIfPresent(key(dashboard, panel.id()));
     if (found == null || found.glimpse().series().isEmpty()) {
       return "";
     }
     var p = panel.place();
     double x = p.column() - 0.92 + PAD;
-    double y = p.row() - 0.85 + PAD;
+    double y = p.row() - 0.85 + PAD + title;
     double w = p.width() - 0.16 - 2 * PAD;
-    double h = p.height() - 0.3 - 2 * PAD;
+    double h = p.height() - 0.3 - 2 * PAD - title;
     var out = new StringBuilder();
     int columns = Math.max(2, found.glimpse().columns());
     for (var strand : found.glimpse().series()) {

@@ -116,7 +116,9 @@ class DashboardListTest {
             "&lt;b&gt;Bold&lt;/b&gt;",
             "What &lt;i&gt;the&lt;/i&gt; card says",
             "kim",
-            "title &#39;Of c-card&#39; → &lt;b&gt;")
+            "title &#39;Of c-card&#39; → &lt;b&gt;",
+            // The panel's title, in the small picture.
+            ">P</text>")
         .doesNotContain("<b>Bold");
     assertThat(pages.send(get("/dashboards/c-none/card")).getStatus()).isEqualTo(404);
   }
