@@ -181,10 +181,12 @@ function nights({ dress }, area, across) {
 // Limits run over the whole width; their labels are elements over the canvas, where the server placed them.
 // One with a course is always a line.
 const both = (v) => Float64Array.of(v, v);
+// At the edge of the plot half of a line would be cut off.
+const within = (v, { y, height }) => Math.min(Math.max(v, y + 0.7), y + height - 0.7);
 const along = (l, area, across, y) =>
   l.course
     ? { xs: across(l.course.times), ys: places(l.course.values, y) }
-    : { xs: Float64Array.of(area.x, area.x + area.width), ys: both(y(l.at)) };
+    : { xs: Float64Array.of(area.x, area.x + area.width), ys: both(within(y(l.at), area)) };
 const beyond = (l, area, across, y) => {
   const course = along(l, area, across, y);
   return { ...course, base: new Float64Array(course.xs.length).fill(l.beyondAbove ? area.y : area.y + area.height) };

@@ -130,11 +130,13 @@ class ChecksView {
     var weeks = weeks(now);
     var rows = new ArrayList<Row>();
     var heard = remote.all(now);
+    var at = remote.configurations();
     for (var d : definitions.checks()) {
       if (d.check().isHere()) {
         rows.add(row(d.check(), weeks, now));
       }
-      elsewhere(d.check(), heard.remove(d.check().name()), weeks, now, rows);
+      var of = heard.remove(d.check().name());
+      elsewhere(d.check(), of == null ? List.of() : of, at, weeks, now, rows);
     }
     // Of those that are not defined here nobody says when they end.
     heard.values().stream()
@@ -205,19 +207,25 @@ class ChecksView {
         check.paused());
   }
 
-  /** The rows of a check at collectors: where it was heard from, or where it is waited for. */
+  /**
+   * The rows of a check at collectors: where it was heard from, and where it is waited for.
+   *
+   * @param at the configurations of collectors by place
+   */
   private void elsewhere(
       Check check,
       List<RemoteChecks.Heard> heard,
+      Map<String, Set<String>> at,
       Map<String, Week> weeks,
       long now,
       List<Row> rows) {
     var places = check.from().stream().filter(p -> !p.equals(Check.SERVER)).toList();
-    if (heard != null && (!places.isEmpty() || !check.isHere())) {
+    if (!places.isEmpty()) {
       heard.forEach(h -> rows.add(row(check, h, weeks, now)));
-    } else {
-      places.forEach(p -> rows.add(awaited(check, p)));
     }
+    places.stream()
+        .filter(p -> heard.stream().noneMatch(h -> at.getOrDefault(h.from(), Set.of()).contains(p)))
+        .forEach(p -> rows.add(awaited(check, p)));
   }
 
   private Row awaited(Check check, String place) {

@@ -4,7 +4,9 @@ import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import java.util.TreeMap;
+import java.util.TreeSet;
 import org.springframework.stereotype.Component;
 import vintrel.core.query.syntax.QueryException;
 import vintrel.core.series.Condition;
@@ -81,6 +83,20 @@ class RemoteChecks {
     newest.values().stream()
         .sorted(Comparator.comparing(Heard::from))
         .forEach(h -> out.computeIfAbsent(h.check(), k -> new ArrayList<>()).add(h));
+    return out;
+  }
+
+  /** The names of the configurations that collectors at a place have, by site or host. */
+  Map<String, Set<String>> configurations() {
+    var out = new TreeMap<String, Set<String>>();
+    for (var s : store.select(SeriesKey.MAIN, "collector.info", Condition.ALL)) {
+      var site = s.labels().get("site");
+      var place = site == null ? s.labels().get("host") : site;
+      var name = s.labels().get("collector");
+      if (place != null && name != null) {
+        out.computeIfAbsent(place, k -> new TreeSet<>()).add(name);
+      }
+    }
     return out;
   }
 

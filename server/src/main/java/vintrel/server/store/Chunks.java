@@ -13,6 +13,8 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.locks.ReentrantReadWriteLock;
+import java.util.stream.LongStream;
+import java.util.stream.Stream;
 import vintrel.core.chunk.ChunkCodec;
 import vintrel.core.chunk.ChunkSummary;
 import vintrel.core.chunk.DamagedChunkException;
@@ -270,7 +272,26 @@ final class Chunks {
     }
   }
 
-  /** Rows were committed: they join the pages that are present. */
+  /**
+   * Whether the bytes of a row that was inserted will be needed when it is committed: it belongs to
+   * a page that is present. A page that a reader brings in meanwhile is dropped again instead.
+   */
+  boolean wants(ChunkRow row) {
+    return row.sealed && pages(row).anyMatch(cache.asMap()::containsKey);
+  }
+
+  private static Stream<Key> pages(ChunkRow row) {
+    long span = PAGE[row.tier];
+    return LongStream.rangeClosed(
+            Math.floorDiv(row.startTime, span), Math.floorDiv(row.endTime, span))
+        .mapToObj(p -> new Key(row.seriesId, row.tier, p));
+  }
+
+  /**
+   * Rows were committed: they join the pages that are present.
+   *
+   * @param rows those that no page wanted may be without their bytes
+   */
   void written(List<ChunkRow> rows) {
     density.written(rows);
     lock.writeLock().lock();
@@ -291,18 +312,17 @@ final class Chunks {
   private void append(ChunkRow row) {
     var summary = row.tier == 0 ? row.summary() : null;
     var chunk = new Chunk(row.id, row.startTime, row.endTime, row.data, summary);
-    long span = PAGE[row.tier];
-    for (long p = Math.floorDiv(row.startTime, span); p <= Math.floorDiv(row.endTime, span); p++) {
-      cache
-          .asMap()
-          .computeIfPresent(
-              new Key(row.seriesId, row.tier, p),
-              (k, old) -> {
-                var grown = Arrays.copyOf(old, old.length + 1);
-                grown[old.length] = chunk;
-                return grown;
-              });
+    pages(row).forEach(key -> cache.asMap().computeIfPresent(key, (k, old) -> with(old, chunk)));
+  }
+
+  /** The page with a chunk more; null if its bytes are not known. */
+  private static Chunk[] with(Chunk[] page, Chunk chunk) {
+    if (chunk.data() == null) {
+      return null;
     }
+    var grown = Arrays.copyOf(page, page.length + 1);
+    grown[page.length] = chunk;
+    return grown;
   }
 
   /** Rows were deleted: nothing of before is known any more. */

@@ -11,6 +11,7 @@ import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicBoolean;
+import org.hibernate.StatelessSession;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import vintrel.core.store.HeadSamples;
@@ -122,12 +123,12 @@ final class Flusher implements AutoCloseable {
           for (var p : snapshot) {
             encode(p, rows, open);
             if (rows.size() - inserted >= BATCH) {
-              s.insertMultiple(rows.subList(inserted, rows.size()));
+              insert(s, rows.subList(inserted, rows.size()));
               inserted = rows.size();
               database.writeOut();
             }
           }
-          s.insertMultiple(rows.subList(inserted, rows.size()));
+          insert(s, rows.subList(inserted, rows.size()));
           s.createMutationQuery("update JournalMark set until = :until")
               .setParameter("until", journalUntil)
               .executeUpdate();
@@ -141,6 +142,16 @@ final class Flusher implements AutoCloseable {
       journal.drop(journalUntil);
     } catch (IOException e) {
       log.warn("could not delete old journal files: {}", e.toString());
+    }
+  }
+
+  /** What no reader waits for is not held until the commit. */
+  private void insert(StatelessSession session, List<ChunkRow> rows) {
+    session.insertMultiple(rows);
+    for (var row : rows) {
+      if (!chunks.wants(row)) {
+        row.data = null;
+      }
     }
   }
 

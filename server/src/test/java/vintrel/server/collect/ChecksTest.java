@@ -1,6 +1,7 @@
 package vintrel.server.collect;
 
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.tuple;
 import static org.springframework.test.web.servlet.request.MockMvcRequestBuilders.get;
 import static org.springframework.test.web.servlet.request.MockMvcRequestBuilders.post;
 
@@ -10,6 +11,9 @@ import java.net.InetAddress;
 import java.net.InetSocketAddress;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.time.Clock;
+import java.time.Duration;
+import java.time.ZoneOffset;
 import java.util.List;
 import java.util.concurrent.atomic.AtomicInteger;
 import org.junit.jupiter.api.AfterAll;
@@ -23,6 +27,7 @@ import vintrel.core.define.CollectorFile;
 import vintrel.core.define.Definition;
 import vintrel.server.Pages;
 import vintrel.server.RunningServer;
+import vintrel.server.ask.Queries;
 import vintrel.server.define.Definitions;
 
 class ChecksTest {
@@ -236,6 +241,27 @@ class ChecksTest {
       RunningServer.await(
           "it is as wanted", () -> pages.text(get("/collect/collectors")).contains("as wanted"));
     }
+    // A second place is waited for beside the first; the first, which was stopped, is late.
+    define("kind: collector\nname: north\ninputs:\n- {input: host, name: host}");
+    var placed = definitions.find("check", "far-link").text();
+    define(placed.replace("- isles", "- isles\n- north"));
+    var later = Clock.offset(Clock.systemUTC(), Duration.ofMinutes(10));
+    var view =
+        new ChecksView(
+            definitions,
+            server.bean(Checks.class),
+            server.bean(RemoteChecks.class),
+            server.bean(CollectorTexts.class),
+            server.bean(Queries.class),
+            later);
+    var rows =
+        view.of("far-link", ZoneOffset.UTC).rows().stream()
+            .filter(r -> r.name().equals("far-link"))
+            .toList();
+    assertThat(rows)
+        .extracting(ChecksView.Row::from, ChecksView.Row::light, ChecksView.Row::state)
+        .containsExactlyInAnyOrder(
+            tuple("mid-isles", "late", "silent"), tuple("north", "wait", "not run yet"));
     var where = "where check = 'far-link' and kind = 'tcp' and from = 'mid-isles'";
     assertThat(server.query("check.up " + where + " then max every 1h", "-1h", "now").body())
         .contains("1.0");

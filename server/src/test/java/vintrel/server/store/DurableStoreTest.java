@@ -4,9 +4,14 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import java.io.IOException;
 import java.nio.file.Files;
+import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Random;
 import java.util.TreeMap;
+import java.util.concurrent.Executors;
+import java.util.concurrent.Future;
+import java.util.concurrent.atomic.AtomicBoolean;
+import java.util.concurrent.atomic.AtomicInteger;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.extension.RegisterExtension;
 import vintrel.core.series.Labels;
@@ -141,7 +146,7 @@ class DurableStoreTest {
     var store = server.bean(DurableStore.class);
     int id = series(store, "flushed");
     long start = System.currentTimeMillis() / 1000 * 1000 - 5_000_000;
-    var threads = new java.util.ArrayList<Thread>();
+    var threads = new ArrayList<Thread>();
     for (int part = 0; part < 8; part++) {
       var batch = new SampleBatch();
       for (int i = 0; i < 600; i++) {
@@ -170,5 +175,65 @@ class DurableStoreTest {
                         .getSingleResult());
     assertThat(written).isEqualTo(4800);
     assertThat(store.read(id, 0, Long.MAX_VALUE / 2).count()).isEqualTo(4800);
+  }
+
+  /** A flush of several parts, with pages that are present, come in meanwhile, or are not there. */
+  @Test
+  void whoReadsWhileAFlushIsWrittenMissesNothing() throws Exception {
+    var store = server.bean(DurableStore.class);
+    int series = 700;
+    int samples = 520;
+    var ids = new int[series];
+    for (int k = 0; k < series; k++) {
+      ids[k] = series(store, "busy-" + k);
+    }
+    long start = System.currentTimeMillis() / 1000 * 1000 - 3_000_000;
+    var acknowledged = new AtomicInteger();
+    var over = new AtomicBoolean();
+    var reads = new AtomicInteger();
+    var readers = Executors.newFixedThreadPool(2);
+    try {
+      var found = new ArrayList<Future<String>>();
+      for (int reader = 0; reader < 2; reader++) {
+        int seed = reader;
+        found.add(
+            readers.submit(
+                () -> {
+                  var random = new Random(seed);
+                  while (!over.get()) {
+                    int id = ids[random.nextInt(series / 2)];
+                    int least = acknowledged.get();
+                    var read = store.read(id, start, start + 10_000_000);
+                    if (read.count() < least) {
+                      return "%d of %d samples".formatted(read.count(), least);
+                    }
+                    reads.incrementAndGet();
+                  }
+                  return "";
+                }));
+      }
+      for (int round = 0; round < 3; round++) {
+        var batch = new SampleBatch();
+        for (int id : ids) {
+          for (int i = 0; i < samples; i++) {
+            batch.add(id, start + (round * samples + i) * 1000L, round + i);
+          }
+        }
+        assertThat(store.append(batch).accepted()).isEqualTo(series * samples);
+        acknowledged.addAndGet(samples);
+        store.flush();
+      }
+      over.set(true);
+      for (var f : found) {
+        assertThat(f.get()).isEmpty();
+      }
+      assertThat(reads.get()).isPositive();
+      for (int id : ids) {
+        assertThat(store.read(id, start, start + 10_000_000).count()).isEqualTo(3 * samples);
+      }
+    } finally {
+      over.set(true);
+      readers.shutdown();
+    }
   }
 }
