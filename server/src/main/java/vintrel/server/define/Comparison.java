@@ -1,6 +1,7 @@
 package vintrel.server.define;
 
 import com.github.difflib.DiffUtils;
+import com.github.difflib.algorithm.myers.MyersDiffWithLinearSpace;
 import com.github.difflib.patch.AbstractDelta;
 import com.github.difflib.patch.DeltaType;
 import java.util.ArrayList;
@@ -11,11 +12,14 @@ import vintrel.core.define.Changes;
  * Two versions of a definition side by side.
  *
  * @param words what changed
- * @param lines the texts as one, with the lines around what changed
+ * @param lines the texts as one, with the lines around what changed; none if they are too long
  */
 public record Comparison(int from, int to, List<String> words, List<Line> lines) {
   /** So many lines before and after a change are shown. */
   private static final int AROUND = 3;
+
+  /** Lines of both texts together; the time grows with their square. */
+  private static final int MAX_LINES = 6_000;
 
   /** What became of a line. */
   public enum What {
@@ -64,7 +68,12 @@ public record Comparison(int from, int to, List<String> words, List<Line> lines)
 
   private static List<Line> lines(List<String> before, List<String> after) {
     var out = new ArrayList<Line>();
-    var deltas = DiffUtils.diff(before, after, true).getDeltas();
+    if (before.size() + after.size() > MAX_LINES) {
+      return out;
+    }
+    // The library's usual way needs memory that grows with the square too.
+    var way = new MyersDiffWithLinearSpace<String>();
+    var deltas = DiffUtils.diff(before, after, way, null, true).getDeltas();
     for (int i = 0; i < deltas.size(); i++) {
       var delta = deltas.get(i);
       if (delta.getType() == DeltaType.EQUAL) {

@@ -6,6 +6,7 @@ import static org.springframework.test.web.servlet.request.MockMvcRequestBuilder
 
 import java.time.ZoneId;
 import java.util.List;
+import java.util.StringJoiner;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.extension.RegisterExtension;
@@ -182,6 +183,27 @@ class DashboardsTest {
     assertThat(pages.text(get(path + "?from=1&to=3"))).contains("added panel");
     assertThat(pages.text(get(path + "?from=3&to=3"))).contains("The two versions are the same");
     assertThat(pages.text(get(path + "?from=3&to=77"))).doesNotContain("From version");
+    // Very different long texts cost neither the memory nor the time of their square.
+    for (var word : List.of("a", "b")) {
+      var panels = new StringJoiner(",");
+      for (int i = 0; i < 490; i++) {
+        panels.add(
+            "{\"title\": \"%s%d\", \"at\": [1, %d, 1, 2], \"query\": \"%s.m%d\"}"
+                .formatted(word, i, 1 + 2 * i, word, i));
+      }
+      var text =
+          "{\"kind\": \"dashboard\", \"name\": \"compared\", \"title\": \"C\", \"panels\": [%s]}"
+              .formatted(panels);
+      int version = definitions().find("dashboard", "compared").version();
+      var saved =
+          post("/dashboards/compared/save").param("document", text).param("version", "" + version);
+      assertThat(pages.send(saved).getStatus()).isEqualTo(200);
+    }
+    assertThat(pages.text(get(path + "?from=4&to=5")))
+        .contains("deleted panel a0", "added panel b489", "too long to be compared line by line");
+    assertThat(pages.text(get(path + "?from=3&to=4")))
+        .contains("added: ")
+        .doesNotContain("too long");
   }
 
   private static MockHttpServletResponse draft(String kind, String options) {
