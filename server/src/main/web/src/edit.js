@@ -118,6 +118,8 @@ export async function edit(root, bar, wanted = null) {
     redo.replaceChildren(...short(r, 'Redo'));
     undo.title = u?.words ?? '';
     redo.title = r?.words ?? '';
+    const n = panels().length;
+    root.querySelector('[data-panel-count]').textContent = `${n} panel${n === 1 ? '' : 's'}`;
     undo.disabled = !u;
     redo.disabled = !r;
     save.disabled = !changed();

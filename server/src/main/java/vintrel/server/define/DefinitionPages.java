@@ -83,7 +83,9 @@ class DefinitionPages {
     model.addAttribute("name", name);
     model.addAttribute("area", AREAS.getOrDefault(kind, "collect"));
     model.addAttribute("called", title(stored, name));
-    model.addAttribute("comparison", Comparison.of(revisions, from, to));
+    var comparison = Comparison.of(revisions, from, to);
+    model.addAttribute("comparison", comparison);
+    model.addAttribute("incomparable", comparison == null && (from != 0 || to != 0));
     model.addAttribute("page", page(kind, name));
     model.addAttribute(
         "versions",

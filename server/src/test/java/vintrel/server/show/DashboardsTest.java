@@ -182,7 +182,9 @@ class DashboardsTest {
     assertThat(pages.text(get(path + "?from=3&to=2"))).contains("size 5 × 6 → 6 × 6");
     assertThat(pages.text(get(path + "?from=1&to=3"))).contains("added panel");
     assertThat(pages.text(get(path + "?from=3&to=3"))).contains("The two versions are the same");
-    assertThat(pages.text(get(path + "?from=3&to=77"))).doesNotContain("From version");
+    assertThat(pages.text(get(path + "?from=3&to=77")))
+        .contains("One of these versions does not exist")
+        .doesNotContain("From version");
     // Very different long texts cost neither the memory nor the time of their square.
     for (var word : List.of("a", "b")) {
       var panels = new StringJoiner(",");
