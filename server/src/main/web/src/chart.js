@@ -6,6 +6,7 @@ import { CanvasRenderer } from 'echarts/renderers';
 import { setRange } from './range.js';
 import { LABEL_HEIGHT, labels, rowsOver, ZONE_HEIGHT } from './chart-labels.js';
 import { el } from './dom.js';
+import { timed } from './picture.js';
 import { readoutBox } from './readout.js';
 import { stamp } from './time.js';
 import { colour } from './colours.js';
@@ -27,7 +28,7 @@ export function chart(host, { bare = false } = {}) {
     over = labels(host);
 
   function draw(picture, limits = []) {
-    self.picture = picture;
+    self.picture = timed(picture);
     self.limits = limits;
     if (!instance) {
       measure();
@@ -96,9 +97,7 @@ export function chart(host, { bare = false } = {}) {
   const zones = () => (bare ? [] : (self.dress?.zones ?? []));
 
   const look = (n) => self.dress?.axes?.[n] ?? { words: '', side: ['left', 'right'][n] ?? 'hidden', grid: n === 0, room: 0 },
-    axisOf = (trace) => (!trace.axis ? self.picture.axis : trace.axis === 1 ? self.picture.second : self.picture.more[trace.axis - 2]),
-    scaleOf = (trace) =>
-      !trace.axis ? self.picture.scale : trace.axis === 1 ? self.picture.secondScale : self.picture.more[trace.axis - 2].scale;
+    axisOf = (trace) => (!trace.axis ? self.picture.axis : trace.axis === 1 ? self.picture.second : self.picture.more[trace.axis - 2]);
 
   // The axes with what is drawn of each; the first, which has the limits, is there even if it is not seen. Those of a side
   // stand beside each other, the first at the plot: from `inner` to `outer` px from its edge.
@@ -248,7 +247,7 @@ export function chart(host, { bare = false } = {}) {
       if (k < 0 || trace.values[k] == null || (!zeros && !trace.values[k])) continue;
       stampAt ??= trace.times[k];
       cut ||= (trace.partial?.first && k === 0) || (trace.partial?.last && k === trace.times.length - 1);
-      rows.push({ trace, v: trace.values[k], y: drawn(self, trace, i)[k], low: trace.low?.[k], high: trace.high?.[k] });
+      rows.push({ trace, k, v: trace.values[k], y: drawn(self, trace, i)[k] });
     }
     if (!rows.length) {
       readout?.remove();
@@ -263,7 +262,7 @@ export function chart(host, { bare = false } = {}) {
     };
     const near = rows.reduce((a, b) => (away(b) < away(a) ? b : a));
     readout?.remove();
-    readout = readoutBox(rows, near, e.shiftKey || tells === 'nearest', stamp(stampAt) + (cut ? ' · partial bucket' : ''), number);
+    readout = readoutBox(rows, near, e.shiftKey || tells === 'nearest', stamp(stampAt) + (cut ? ' · partial bucket' : ''));
     host.append(readout);
     const w = readout.offsetWidth,
       h = readout.offsetHeight;
@@ -272,11 +271,6 @@ export function chart(host, { bare = false } = {}) {
   }
 
   const cursor = () => (self.dress?.pointer?.cursor === 'here only' ? [self] : charts);
-
-  function number(v, row) {
-    const s = scaleOf(row.trace);
-    return (v / s.divisor).toFixed(s.decimals).replace('-', '−') + s.suffix;
-  }
 
   function leave() {
     readout?.remove();

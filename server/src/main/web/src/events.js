@@ -62,15 +62,7 @@ function put(data) {
       );
   }
   $('rows').replaceChildren(...data.rows.map(row));
-  if (data.total > data.rows.length)
-    $('rows').append(
-      el(
-        'p',
-        { class: 'note py-2' },
-        `Showing the latest ${data.rows.length} of ${data.total.toLocaleString('en')} events. ` +
-          'Narrow the range or the conditions to see others.',
-      ),
-    );
+  if (data.cut) $('rows').append(el('p', { class: 'note py-2' }, data.cut));
 }
 
 function row(r) {
@@ -129,15 +121,13 @@ function bars(data) {
     { from, to } = data;
   const levels = Object.keys(data.counts),
     n = data.counts[levels[0]]?.length || 0;
-  const totals = Array.from({ length: n }, (_, i) => levels.reduce((s, l) => s + data.counts[l][i], 0)),
-    most = Math.max(1, ...totals);
   const x = (t) => ((t - from) / (to - from)) * w,
     out = svg('svg', { width: w, height: h + 18 });
   for (let i = 0; i < n; i++) {
     let y = h;
     for (const level of levels) {
       const count = data.counts[level][i],
-        tall = (count / most) * (h - 14);
+        tall = (count / data.most) * (h - 14);
       if (!count) continue;
       y -= tall;
       out.append(
@@ -153,7 +143,7 @@ function bars(data) {
   }
   out.append(svg('line', { x1: 0, x2: w, y1: h + 0.5, y2: h + 0.5, class: 'base' }));
   const label = svg('text', { x: 0, y: 10, class: 'tick' });
-  label.textContent = most.toLocaleString('en');
+  label.textContent = data.mostSaid;
   out.append(label);
   for (const k of data.timeTicks) {
     if (x(k.at) < 22 || x(k.at) > w - 20) continue;
@@ -162,18 +152,14 @@ function bars(data) {
     out.append(t);
   }
   host.replaceChildren(out);
-  host.setAttribute(
-    'aria-label',
-    `${data.total} events from ${stamp(from)} to ${stamp(to)}: ` +
-      levels.map((l) => `${l || 'no level'} ${data.counts[l].reduce((a, b) => a + b, 0)}`).join(', '),
-  );
+  host.setAttribute('aria-label', `${data.summary}, from ${stamp(from)} to ${stamp(to)}: ` + levels.map((l) => data.said[l]).join(', '));
   $('key').replaceChildren(
     ...levels.map((l) =>
       el(
         'button',
         { type: 'button', onclick: () => narrow('level', l) },
         el('span', { class: 'swatch ' + (l || 'none') }),
-        ` ${l || 'no level'} ${data.counts[l].reduce((a, b) => a + b, 0).toLocaleString('en')}`,
+        ` ${data.said[l]}`,
       ),
     ),
   );

@@ -67,8 +67,7 @@ export function ledger(host, { query, change, fault, active, feeds = () => [] })
   // What comes out of a row: its picture over its shape in words; the words open its first rows.
   function gives(row, key) {
     if (!row.shape) return row.off ? el('div', { class: 'gives' }, el('span', { class: 'shape-words' }, 'switched off')) : null;
-    const more = row.sample?.rows.length,
-      read = row.tier && row.tier !== 'raw' ? `Read from the ${row.tier} tier in ` : 'Took ';
+    const more = row.sample?.rows.length;
     return el(
       'div',
       { class: 'gives' },
@@ -80,7 +79,7 @@ export function ledger(host, { query, change, fault, active, feeds = () => [] })
           class: 'shape-words',
           'aria-expanded': String(open.has(key)),
           disabled: more ? null : '',
-          title: `${read}${row.ms.toFixed(1)} ms`,
+          title: row.took,
           onclick: () => {
             open.has(key) ? open.delete(key) : open.add(key);
             put(lines);

@@ -94,7 +94,7 @@ export function saveDialogs(menu, dialog, bench) {
           ),
         ),
       ],
-      (f) => post('/bench/panel', { ...f, query: bench.query() }),
+      async (f) => location.assign((await post('/bench/panel', { ...f, query: bench.query() })).url),
       'Add',
     );
   }

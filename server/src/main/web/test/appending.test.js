@@ -12,6 +12,27 @@ test('what came is put behind what is kept', () => {
   assert.deepEqual(next.picture.traces[0].low, [1, 2, 3.5, 4]);
 });
 
+test('texts and shared times go along', () => {
+  const two = (times, values, told) => ({
+      picture: {
+        traces: [
+          { times, values, told: { values: told, ranges: null } },
+          { times: 0, values, told: { values: told } },
+        ],
+      },
+      styles: [{}, {}],
+    }),
+    last = two([10, 20, 30], [1, null, 3], '1.0||3.0'),
+    keeps = [
+      [1, 2],
+      [1, 2],
+    ],
+    next = whole({ keeps, drawing: two([40], [4], '4.0') }, last).picture.traces;
+  assert.equal(next[1].told.values, '|3.0|4.0');
+  assert.deepEqual(next[0].times, [20, 30, 40]);
+  assert.equal(next[1].times, next[0].times);
+});
+
 test('stacks keep where they lie', () => {
   const last = drawing([10, 20], [1, 2]),
     now = drawing([30], [3]);

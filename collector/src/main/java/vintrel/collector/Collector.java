@@ -6,6 +6,7 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.util.ArrayList;
+import java.util.Locale;
 import java.util.Map;
 import java.util.TreeMap;
 import java.util.concurrent.Callable;
@@ -57,6 +58,7 @@ public final class Collector implements Callable<Integer> {
   }
 
   public static void main(String[] args) {
+    Locale.setDefault(Locale.ENGLISH);
     // JNA, within OSHI, calls native code; the manifest of the jar allows it.
     System.exit(new CommandLine(new Collector()).execute(args));
   }

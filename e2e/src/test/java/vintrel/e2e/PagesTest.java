@@ -380,7 +380,6 @@ class PagesTest {
       page.getByLabel("Panel title").fill("Load by site");
       page.getByLabel("Dashboard (pick one").fill("From the Bench");
       button(page, "Add").last().click();
-      page.getByText("Open it").click();
       // It lands in the sheet of the new panel.
       assertThat(page.locator(".ps-title")).hasValue("Load by site");
       assertThat(page.locator(".ps-frame canvas")).isVisible();

@@ -1,6 +1,7 @@
 package vintrel.server;
 
 import java.time.Clock;
+import java.util.Locale;
 import org.springframework.boot.SpringApplication;
 import org.springframework.boot.autoconfigure.SpringBootApplication;
 import org.springframework.boot.context.event.ApplicationContextInitializedEvent;
@@ -17,6 +18,8 @@ public class VintrelServer {
   private static final String CARRIERS = "jdk.virtualThreadScheduler.parallelism";
 
   public static void main(String[] args) {
+    // All texts are English, and so are the points and commas of their numbers.
+    Locale.setDefault(Locale.ENGLISH);
     // More carriers than processors: one that decodes a large body does not hold up the others.
     if (System.getProperty(CARRIERS) == null) {
       int wanted = Math.max(8, 4 * Runtime.getRuntime().availableProcessors());

@@ -48,7 +48,7 @@ export async function fit(host, data, kind, { use, preview, keep, others }) {
         el(
           'footer',
           {},
-          el('span', { class: 'note' }, `${p.gives}, in ${p.ms.toFixed(0)} ms`),
+          el('span', { class: 'note' }, `${p.gives}, in ${p.time}`),
           el('button', { type: 'button', class: 'btn' + (i ? '' : ' main'), onclick: () => use(p) }, 'Use these steps'),
         ),
       );

@@ -32,6 +32,7 @@ record LimitLines(TimeChart chart, Asked asked, Picture picture, List<PictureInk
       return List.of();
     }
     var axis = picture.axis();
+    var unit = chart.stack() == TimeChart.Stack.PERCENT ? "%" : picture.unit();
     var limits = new ArrayList<LimitLabels.Limit>();
     var shown = new ArrayList<Limit>();
     for (var l : asked.limits()) {
@@ -39,7 +40,7 @@ record LimitLines(TimeChart chart, Asked asked, Picture picture, List<PictureInk
       if (at >= axis.min() && at <= axis.max()) {
         shown.add(l);
         var of = l.from() == null ? " " : " " + l.from().line() + ", ";
-        var text = l.direction() + of + Units.format(l.value(), picture.unit());
+        var text = l.direction() + of + Units.format(l.value(), unit);
         limits.add(new LimitLabels.Limit(at, text));
       }
     }
@@ -96,7 +97,19 @@ record LimitLines(TimeChart chart, Asked asked, Picture picture, List<PictureInk
       if (c != null) {
         var trace =
             new Picture.Trace(
-                "", "", 0, 0, false, null, c.times(), c.values(), new int[0], null, null, null);
+                "",
+                "",
+                0,
+                0,
+                false,
+                null,
+                c.times(),
+                c.values(),
+                new int[0],
+                null,
+                null,
+                null,
+                null);
         // It is drawn in steps.
         out.add(new PictureInk.Stroke(trace, picture.axis(), true, 1, null));
       }

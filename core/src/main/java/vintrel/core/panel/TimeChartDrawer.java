@@ -78,21 +78,22 @@ final class TimeChartDrawer {
     }
     order();
     place();
-    boolean stacked = chart.stack() != TimeChart.Stack.OFF && stack();
+    if (chart.stack() != TimeChart.Stack.OFF) {
+      stack();
+    }
     all.forEach(this::fillBetween);
     var second = axes.get(1);
     var more = new ArrayList<Picture.Further>();
     for (int n = 2; n < axes.count(); n++) {
       more.add(new Picture.Further(axis(n), axes.get(n).unit()));
     }
-    var unit = stacked && chart.stack() == TimeChart.Stack.PERCENT ? "%" : plain.unit();
     var picture =
         new Picture(
             plain.from(),
             plain.to(),
             plain.timeTicks(),
             axis(0),
-            unit,
+            plain.unit(),
             second == null ? null : axis(1),
             second == null ? "" : second.unit(),
             more,
@@ -101,7 +102,7 @@ final class TimeChartDrawer {
         chart.word(),
         words(),
         picture,
-        all.stream().map(this::style).toList(),
+        all.stream().map(d -> style(d, picture.axisOf(d.trace.axis()))).toList(),
         limitLines(picture),
         new Drawing.LegendStyle(
             word(chart.legend()),
@@ -262,17 +263,15 @@ final class TimeChartDrawer {
   /**
    * Adds up the series of the left axis that have the same buckets as the first; a missing value
    * counts as nothing. Those of an earlier time are not stacked.
-   *
-   * @return whether there was something to add up
    */
-  private boolean stack() {
+  private void stack() {
     var in =
         all.stream()
             .filter(d -> d.trace.axis() == 0 && !d.trace.earlier())
             .filter(d -> Arrays.equals(d.trace.times(), all.getFirst().trace.times()))
             .toList();
     if (in.isEmpty() || in.getFirst() != all.getFirst()) {
-      return false;
+      return;
     }
     int n = in.getFirst().trace.times().length;
     var total = new double[n];
@@ -288,15 +287,17 @@ final class TimeChartDrawer {
       d.top = new double[n];
       d.low = null;
       d.high = null;
+      var share = new double[n];
       for (int i = 0; i < n; i++) {
         double v = d.trace.values()[i];
-        double part = percent ? (total[i] == 0 ? Double.NaN : 100 * v / total[i]) : v;
+        share[i] = total[i] == 0 ? Double.NaN : 100 * v / total[i];
+        double part = percent ? share[i] : v;
         d.base[i] = sum[i];
         sum[i] += Double.isNaN(part) ? 0 : part;
         d.top[i] = Double.isNaN(part) ? Double.NaN : sum[i];
       }
+      d.trace = percent ? d.trace.sharing(share) : d.trace;
     }
-    return true;
   }
 
   /** The area of a series ends at another that has the same axis and the same times. */
@@ -368,7 +369,7 @@ final class TimeChartDrawer {
     return d.base == null && (d.draw == Draw.BARS || d.draw == Draw.AREA);
   }
 
-  private Style style(Dressed d) {
+  private Style style(Dressed d, Axis axis) {
     var scale = scale(d.trace.axis());
     boolean moved = scale != ValueScale.LINEAR;
     boolean stacked = d.base != null;
@@ -381,10 +382,10 @@ final class TimeChartDrawer {
         d.pointSize,
         d.fill == 0 && (d.draw == Draw.AREA || !d.fillTo.isEmpty() && d.base != null) ? 25 : d.fill,
         d.low != null,
-        stacked ? placed(d, d.base) : null,
-        stacked || moved ? placed(d, d.top) : null,
-        moved && d.low != null ? placed(d, d.low) : null,
-        moved && d.high != null ? placed(d, d.high) : null);
+        stacked ? axis.drawn(placed(d, d.base)) : null,
+        stacked || moved ? axis.drawn(placed(d, d.top)) : null,
+        moved && d.low != null ? axis.drawn(placed(d, d.low)) : null,
+        moved && d.high != null ? axis.drawn(placed(d, d.high)) : null);
   }
 
   /** Where values lie on the axis of a series. */

@@ -21,6 +21,12 @@ public record Axis(double min, double max, List<Tick> ticks, Units.Scale scale) 
   /** What is smaller is nothing. */
   private static final double LEAST = 1e-300;
 
+  /** So many values between the ends of an axis can be told apart. */
+  private static final double FINE = 40_000;
+
+  /** Up to it all whole numbers are doubles. */
+  private static final double EXACT = 1L << 53;
+
   /** Beyond it steps could not be counted. */
   private static final double MOST = 1e300;
 
@@ -57,6 +63,46 @@ public record Axis(double min, double max, List<Tick> ticks, Units.Scale scale) 
       ticks.add(new Tick(at, scale.format(at)));
     }
     return new Axis(first * step, last * step, ticks, scale);
+  }
+
+  /**
+   * The distance of the values that {@link #drawn} tells apart: a power of ten, far below a pixel
+   * on the largest screen.
+   */
+  public double fineness() {
+    return fineness(max - min);
+  }
+
+  /** The same for a span of values; 0: all are told apart. */
+  static double fineness(double span) {
+    double least = span / FINE;
+    return least > LEAST && least < MOST ? Math.pow(10, Math.floor(Math.log10(least))) : 0;
+  }
+
+  /**
+   * Values as exact as a screen can show them, which are shorter to write. What is not zero does
+   * not become it; what is missing stays so.
+   */
+  public double[] drawn(double[] values) {
+    return rounded(values, fineness());
+  }
+
+  static double[] rounded(double[] values, double fine) {
+    if (fine == 0) {
+      return values;
+    }
+    // Powers of ten of whole exponents are exact, their reciprocals are not.
+    double whole = fine < 1 ? Math.rint(1 / fine) : Math.rint(fine);
+    var out = new double[values.length];
+    for (int i = 0; i < out.length; i++) {
+      double v = values[i];
+      double steps = Math.rint(fine < 1 ? v * whole : v / whole);
+      if (steps == 0 && v != 0) {
+        steps = Math.signum(v);
+      }
+      out[i] = Math.abs(steps) < EXACT ? (fine < 1 ? steps / whole : steps * whole) : v;
+    }
+    return out;
   }
 
   private static double round(double v, double step) {

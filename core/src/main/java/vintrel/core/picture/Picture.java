@@ -45,6 +45,21 @@ public record Picture(
     return number == 0 ? axis : number == 1 ? second : more.get(number - 2).axis();
   }
 
+  /**
+   * The distance of values of a trace that are told apart when they are written for a screen: far
+   * below a pixel, whether the axis or the trace reaches further; 0: all are.
+   */
+  public double fineness(Trace of) {
+    var r = of.readout();
+    double own = r.max() > r.min() ? r.max() - r.min() : Math.abs(r.max());
+    return Math.min(Axis.fineness(own), axisOf(of.axis()).fineness());
+  }
+
+  /** Values of a trace, as exact as a screen can show them: shorter to write. */
+  public double[] shown(Trace of, double[] values) {
+    return Axis.rounded(values, fineness(of));
+  }
+
   public String unitOf(int number) {
     return number == 0 ? unit : number == 1 ? secondUnit : more.get(number - 2).unit();
   }
@@ -59,6 +74,7 @@ public record Picture(
    * @param joined missing buckets over which the line is drawn on, since the values are no closer
    *     together anyway: indices, rising
    * @param low envelope, or null
+   * @param shares of the stack in each bucket, percent, or null
    */
   public record Trace(
       String line,
@@ -72,12 +88,21 @@ public record Picture(
       int[] joined,
       double[] low,
       double[] high,
+      double[] shares,
       Readout readout) {
 
     /** On another axis. */
     public Trace on(int other) {
       return new Trace(
-          line, name, colour, other, earlier, partial, times, values, joined, low, high, readout);
+          line, name, colour, other, earlier, partial, times, values, joined, low, high, shares,
+          readout);
+    }
+
+    /** As a part of a stack. */
+    public Trace sharing(double[] percent) {
+      return new Trace(
+          line, name, colour, axis, earlier, partial, times, values, joined, low, high, percent,
+          readout);
     }
 
     /** In another colour, drawn on over other missing buckets. */
@@ -94,13 +119,15 @@ public record Picture(
           otherJoined,
           low,
           high,
+          shares,
           readout);
     }
 
     /** With other values in its buckets, and no envelope. */
     public Trace at(double[] others) {
       return new Trace(
-          line, name, colour, axis, earlier, partial, times, others, joined, null, null, readout);
+          line, name, colour, axis, earlier, partial, times, others, joined, null, null, null,
+          readout);
     }
 
     /** Without the first points; what is said of them as a whole stays. */
@@ -117,6 +144,7 @@ public record Picture(
           joined,
           after(low, first),
           after(high, first),
+          after(shares, first),
           readout);
     }
 
@@ -237,6 +265,7 @@ public record Picture(
                 joined(times, n.values()),
                 n.low(),
                 n.high(),
+                null,
                 readout));
       }
     }

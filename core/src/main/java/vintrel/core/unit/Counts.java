@@ -1,8 +1,15 @@
 package vintrel.core.unit;
 
+import java.util.Locale;
+
 /** Counts with their noun: 1 sample, 2 samples, 12,000 series. */
 public final class Counts {
   private Counts() {}
+
+  /** A count alone: 12,000. */
+  public static String text(long n) {
+    return String.format(Locale.ROOT, "%,d", n);
+  }
 
   /**
    * A count with its noun.
@@ -10,7 +17,7 @@ public final class Counts {
    * @param noun in the singular; only its last word changes
    */
   public static String of(long n, String noun) {
-    return "%,d %s".formatted(n, n == 1 ? noun : plural(noun));
+    return text(n) + " " + (n == 1 ? noun : plural(noun));
   }
 
   private static String plural(String noun) {

@@ -69,18 +69,61 @@ public final class Units {
 
   /** How numbers of one size are written: value / divisor, rounded to decimals, and a suffix. */
   public record Scale(double divisor, int decimals, String suffix) {
+    private static final double[] TENS = {1, 1e1, 1e2, 1e3, 1e4, 1e5, 1e6, 1e7, 1e8, 1e9};
+
+    /** So large, and so near to a half of the last digit, numbers are rounded the long way. */
+    private static final double LARGE = 1e9;
+
+    private static final double NEAR = 1e-5;
+
+    /** With other digits after the point. */
+    public Scale decimals(int others) {
+      return new Scale(divisor, others, suffix);
+    }
+
     public String format(double value) {
       if (Double.isNaN(value)) {
         return "–";
       }
+      var out = new StringBuilder();
+      number(value, out);
+      return Double.isInfinite(value) ? out.toString() : out.append(suffix).toString();
+    }
+
+    /** Writes a number without the suffix; half of the last digit is rounded away from zero. */
+    public void number(double value, StringBuilder out) {
       if (Double.isInfinite(value)) {
-        return value > 0 ? "+∞" : "−∞";
+        out.append(value > 0 ? "+∞" : "−∞");
+        return;
       }
-      var text = String.format(Locale.ROOT, "%." + decimals + "f", value / divisor);
+      double size = Math.abs(value / divisor);
+      double digits = decimals < TENS.length ? size * TENS[decimals] : LARGE;
+      double under = Math.floor(digits);
+      if (digits >= LARGE || Math.abs(digits - under - 0.5) < NEAR) {
+        slowly(value / divisor, out);
+        return;
+      }
+      long all = (long) under + (digits - under > 0.5 ? 1 : 0);
+      long unit = (long) TENS[decimals];
+      if (value < 0 && all > 0) {
+        out.append('−');
+      }
+      out.append(all / unit);
+      if (decimals > 0) {
+        out.append('.');
+        long rest = all % unit;
+        for (long place = unit / 10; place > 0; place /= 10) {
+          out.append((char) ('0' + rest / place % 10));
+        }
+      }
+    }
+
+    private void slowly(double scaled, StringBuilder out) {
+      var text = String.format(Locale.ROOT, "%." + decimals + "f", scaled);
       if (text.startsWith("-") && text.chars().allMatch(c -> c == '-' || c == '0' || c == '.')) {
         text = text.substring(1);
       }
-      return text.replace('-', '−') + suffix;
+      out.append(text.replace('-', '−'));
     }
   }
 

@@ -23,6 +23,7 @@ import vintrel.core.define.Definition;
 import vintrel.core.define.DefinitionException;
 import vintrel.core.frame.Column;
 import vintrel.core.frame.Frame;
+import vintrel.core.picture.PointTexts;
 
 class PanelsTest {
   private static final ZoneId LONDON = ZoneId.of("Europe/London");
@@ -45,7 +46,13 @@ class PanelsTest {
     assertThat(percent.styles().get(0).drawn()[0]).isCloseTo(12.5, within(1e-9));
     assertThat(percent.picture().axis().ticks().getLast().text()).isEqualTo("100 %");
     // What is read off stays what it is.
-    assertThat(percent.picture().traces().getFirst().values()).containsExactly(1, 2, NONE);
+    var first = percent.picture().traces().getFirst();
+    assertThat(first.values()).containsExactly(1, 2, NONE);
+    assertThat(percent.picture().unit()).isEmpty();
+    assertThat(PointTexts.shares(first.shares())).isEqualTo("12.5 %|25.0 %|");
+    assertThat(PointTexts.shares(percent.picture().traces().getLast().shares()))
+        .isEqualTo("50.0 %|75.0 %|50.0 %");
+    assertThat(values.picture().traces().getFirst().shares()).isNull();
   }
 
   @Test

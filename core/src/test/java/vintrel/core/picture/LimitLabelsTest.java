@@ -130,7 +130,7 @@ class LimitLabelsTest {
             ? IntStream.range(1, n - 1).filter(i -> Double.isNaN(values[i])).toArray()
             : new int[0];
     var trace =
-        new Picture.Trace("", "", 0, 0, false, null, times, values, joined, null, null, null);
+        new Picture.Trace("", "", 0, 0, false, null, times, values, joined, null, null, null, null);
     var axis = new Axis(0, 10, List.of(), null);
     return new PictureInk.Stroke(
         trace,

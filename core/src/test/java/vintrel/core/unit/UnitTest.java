@@ -3,6 +3,8 @@ package vintrel.core.unit;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
+import java.math.BigDecimal;
+import java.math.RoundingMode;
 import java.time.Instant;
 import java.time.ZoneId;
 import java.util.Random;
@@ -119,6 +121,35 @@ class UnitTest {
     assertThat(Units.format(3.456, "EUR/h")).isEqualTo("3.46 EUR/h");
     assertThat(Units.format(45_300, "EUR")).isEqualTo("45.3 k EUR");
     assertThat(Units.format(12.5, "{booking}")).isEqualTo("12.5 booking");
+  }
+
+  /** The short way of writing numbers against the exact one, with ties and near ties. */
+  @Test
+  void numbersAreRoundedHalfUpFromTheirShortestDigits() {
+    var random = new Random(8);
+    for (int i = 0; i < 200_000; i++) {
+      int decimals = random.nextInt(11);
+      double divisor = new double[] {1, 1000, 60, 1e-3, 86_400}[random.nextInt(5)];
+      double v =
+          switch (random.nextInt(4)) {
+            case 0 -> random.nextInt(20_001) / 8.0 - 1250;
+            case 1 -> (random.nextInt(2_001) - 1000) / 1000.0 * divisor;
+            case 2 -> random.nextGaussian() * Math.pow(10, random.nextInt(30) - 15);
+            default -> Math.nextUp((random.nextInt(400) - 200) / 16.0 * divisor);
+          };
+      var exact =
+          new BigDecimal(Double.toString(v / divisor)).setScale(decimals, RoundingMode.HALF_UP);
+      var text = exact.signum() == 0 ? exact.abs().toPlainString() : exact.toPlainString();
+      var out = new StringBuilder();
+      new Units.Scale(divisor, decimals, " By").number(v, out);
+      assertThat(out.toString())
+          .as("%s / %s, %d", v, divisor, decimals)
+          .isEqualTo(text.replace('-', '−'));
+    }
+    var out = new StringBuilder();
+    new Units.Scale(1, 2, " By").number(Double.NEGATIVE_INFINITY, out);
+    assertThat(out.toString()).isEqualTo("−∞");
+    assertThat(new Units.Scale(1, 2, " By").format(-0.001)).isEqualTo("0.00 By");
   }
 
   /** No value has more digits for being rounded up to the next power of ten. */

@@ -84,6 +84,10 @@ class EventsController {
    * @param start of the first bar, ms
    * @param pitch of the bars, ms
    * @param counts per bar, by level; levels without events are left out
+   * @param said of each of these levels with how many there are
+   * @param most events of a bar
+   * @param mostSaid the same as a text
+   * @param cut how many of them are shown, and what to do; null: all
    * @param query the same as a line for the Bench
    * @param empty why there is nothing, or null
    */
@@ -94,6 +98,10 @@ class EventsController {
       long start,
       long pitch,
       Map<String, int[]> counts,
+      Map<String, String> said,
+      int most,
+      String mostSaid,
+      String cut,
       List<Axis.Tick> timeTicks,
       List<Row> rows,
       String query,
@@ -154,6 +162,11 @@ class EventsController {
       counts.put(Records.name(level), tally[level]);
     }
     counts.values().removeIf(c -> java.util.Arrays.stream(c).allMatch(n -> n == 0));
+    int most = 1;
+    for (int i = 0; i < buckets; i++) {
+      int bar = i;
+      most = Math.max(most, counts.values().stream().mapToInt(c -> c[bar]).sum());
+    }
     return new Found(
         total[0],
         range.from(),
@@ -161,11 +174,30 @@ class EventsController {
         start,
         pitch,
         counts,
+        said(counts),
+        most,
+        Counts.text(most),
+        total[0] > newest.size()
+            ? "Showing the latest %d of %s. Narrow the range or the conditions to see others."
+                .formatted(newest.size(), Counts.of(total[0], "event"))
+            : null,
         Axis.times(range.from(), range.to(), zone, Math.max(2, width / 90)),
         newest.stream().map(e -> Row.of(e, zone)).toList(),
         countQuery(condition),
         Counts.of(total[0], "event") + "; one bar per " + Durations.text(pitch),
         total[0] == 0 ? queries.why().noEvent(condition) : null);
+  }
+
+  private static Map<String, String> said(Map<String, int[]> counts) {
+    var out = new LinkedHashMap<String, String>();
+    counts.forEach(
+        (level, bars) ->
+            out.put(
+                level,
+                (level.isEmpty() ? "no level" : level)
+                    + " "
+                    + Counts.text(java.util.Arrays.stream(bars).asLongStream().sum())));
+    return out;
   }
 
   /** The same as a line for the Bench. */

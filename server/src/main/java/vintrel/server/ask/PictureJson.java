@@ -2,11 +2,14 @@ package vintrel.server.ask;
 
 import com.fasterxml.jackson.annotation.JsonInclude;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.List;
 import java.util.stream.DoubleStream;
+import java.util.stream.IntStream;
 import vintrel.core.frame.Frame;
 import vintrel.core.picture.Axis;
 import vintrel.core.picture.Picture;
+import vintrel.core.picture.PointTexts;
 import vintrel.core.picture.Readout;
 import vintrel.core.unit.Units;
 
@@ -24,8 +27,6 @@ public record PictureJson(
     List<Axis.Tick> timeTicks,
     AxisJson axis,
     AxisJson second,
-    ScaleJson scale,
-    ScaleJson secondScale,
     List<FurtherJson> more,
     String suffix,
     List<TraceJson> traces) {
@@ -40,10 +41,17 @@ public record PictureJson(
 
   /** A further axis, as the first two. */
   public record FurtherJson(
-      double min, double max, List<Axis.Tick> ticks, String note, String lines, ScaleJson scale) {}
+      double min, double max, List<Axis.Tick> ticks, String note, String lines) {}
 
-  /** How the script writes single values of an axis: divided, rounded, with the suffix. */
-  public record ScaleJson(double divisor, int decimals, String suffix) {}
+  /**
+   * What the pointer tells of each bucket: texts with {@link PointTexts#BETWEEN} between them.
+   *
+   * @param ranges "least to greatest", or null
+   * @param shares percentages of a stack, or null
+   * @param suffix the unit with its space, behind values and ranges
+   */
+  @JsonInclude(JsonInclude.Include.NON_NULL)
+  public record ToldJson(String values, String ranges, String shares, String suffix) {}
 
   /**
    * A line.
@@ -52,6 +60,8 @@ public record PictureJson(
    * @param earlier true if it shows an earlier range; else null
    * @param joined indexes of missing buckets over which the line goes on, or null
    * @param partial which end buckets are only partly inside the range, or null
+   * @param times bucket starts, or the index of an earlier trace that has the same
+   * @param values as exact as they can be drawn, as are the others
    * @param low minimum raw values, or null
    * @param readout last, min, max, mean, sum and p95 as texts
    * @param count of the values that there are
@@ -64,14 +74,15 @@ public record PictureJson(
       Boolean earlier,
       int[] joined,
       Frame.Partial partial,
-      long[] times,
+      Object times,
       NumbersJson values,
       NumbersJson low,
       NumbersJson high,
       List<String> readout,
       String unit,
       long count,
-      SizesJson sizes) {}
+      SizesJson sizes,
+      ToldJson told) {}
 
   /** The readout as numbers, to be sorted by; null where there is none. */
   @JsonInclude(JsonInclude.Include.NON_NULL)
@@ -98,11 +109,12 @@ public record PictureJson(
     var more = new ArrayList<FurtherJson>();
     for (int n = 2; n < 2 + p.more().size(); n++) {
       var a = axis(p, n);
-      more.add(new FurtherJson(a.min, a.max, a.ticks, a.note, a.lines, scale(p, n, p.unitOf(n))));
+      more.add(new FurtherJson(a.min, a.max, a.ticks, a.note, a.lines));
     }
     var texts = p.traces().stream().map(t -> readout(t, p.unitOf(t.axis()))).toList();
     var suffix = commonSuffix(texts);
     var traces = new ArrayList<TraceJson>();
+    var told = IntStream.range(0, 2 + p.more().size()).mapToObj(n -> PointTexts.of(p, n)).toList();
     for (int i = 0; i < texts.size(); i++) {
       // Units of two axes have a column; one unit of different sizes stays with its numbers.
       boolean column = suffix.isEmpty() && (two || !more.isEmpty());
@@ -114,7 +126,7 @@ public record PictureJson(
       for (double v : new double[] {t.readout().sum(), t.readout().p95()}) {
         readout.addAll(cut(List.of(Units.format(v, unit)), own));
       }
-      traces.add(trace(t, readout, own.strip()));
+      traces.add(trace(p, i, readout, own.strip(), told.get(t.axis())));
     }
     return new PictureJson(
         p.from(),
@@ -122,8 +134,6 @@ public record PictureJson(
         p.timeTicks(),
         axis(p, 0),
         two ? axis(p, 1) : null,
-        scale(p, 0, p.unit()),
-        two ? scale(p, 1, p.secondUnit()) : null,
         more.isEmpty() ? null : more,
         suffix,
         traces);
@@ -131,7 +141,9 @@ public record PictureJson(
 
   private static AxisJson axis(Picture p, int which) {
     var from = p.axisOf(which);
-    var unit = p.unitOf(which);
+    // A stack in percent has another unit than its series.
+    boolean stacked = p.traces().stream().anyMatch(t -> t.axis() == which && t.shares() != null);
+    var unit = stacked ? "%" : p.unitOf(which);
     boolean wordy = Units.words(unit).length() > WORDY;
     return new AxisJson(
         from.min(),
@@ -139,18 +151,6 @@ public record PictureJson(
         wordy ? bare(from) : from.ticks(),
         wordy ? from.scale().suffix().strip() : "",
         p.second() == null && p.more().isEmpty() ? "" : String.join(", ", p.lines(which)));
-  }
-
-  private static ScaleJson scale(Picture p, int axis, String unit) {
-    double size =
-        p.traces().stream()
-            .filter(t -> t.axis() == axis)
-            .mapToDouble(t -> Math.max(Math.abs(t.readout().max()), Math.abs(t.readout().min())))
-            .filter(v -> !Double.isNaN(v))
-            .max()
-            .orElse(1);
-    var scale = Units.scale(size, 0, unit);
-    return new ScaleJson(scale.divisor(), Math.max(scale.decimals(), 2), scale.suffix());
   }
 
   /** Ticks without a unit that would take more room than the numbers. */
@@ -192,7 +192,9 @@ public record PictureJson(
         .toList();
   }
 
-  private static TraceJson trace(Picture.Trace t, List<String> readout, String unit) {
+  private static TraceJson trace(
+      Picture p, int index, List<String> readout, String unit, PointTexts told) {
+    var t = p.traces().get(index);
     boolean cut = t.partial().first() || t.partial().last();
     return new TraceJson(
         t.name(),
@@ -201,13 +203,28 @@ public record PictureJson(
         t.earlier() ? true : null,
         t.joined().length > 0 ? t.joined() : null,
         cut ? t.partial() : null,
-        t.times(),
-        FrameJson.numbers(t.values()),
-        t.low() == null ? null : FrameJson.numbers(t.low()),
-        t.low() == null ? null : FrameJson.numbers(t.high()),
+        times(p.traces(), index),
+        FrameJson.numbers(p.shown(t, t.values())),
+        t.low() == null ? null : FrameJson.numbers(p.shown(t, t.low())),
+        t.low() == null ? null : FrameJson.numbers(p.shown(t, t.high())),
         readout,
         unit,
         t.readout().count(),
-        SizesJson.of(t.readout()));
+        SizesJson.of(t.readout()),
+        new ToldJson(
+            told.values(t.values()),
+            t.low() == null ? null : told.ranges(t.low(), t.high()),
+            t.shares() == null ? null : PointTexts.shares(t.shares()),
+            told.scale().suffix()));
+  }
+
+  private static Object times(List<Picture.Trace> traces, int index) {
+    var own = traces.get(index).times();
+    for (int i = 0; i < index; i++) {
+      if (Arrays.equals(traces.get(i).times(), own)) {
+        return i;
+      }
+    }
+    return own;
   }
 }

@@ -13,6 +13,7 @@ import vintrel.core.query.syntax.Printer;
 import vintrel.core.query.syntax.Query;
 import vintrel.core.query.syntax.Step;
 import vintrel.core.unit.TimeText;
+import vintrel.core.unit.Units;
 
 /** A query as its lines and steps, with what came out of each. */
 public final class QueryOutline {
@@ -25,6 +26,7 @@ public final class QueryOutline {
    *
    * @param text as after {@code then}; of a step that is off, without {@code off}
    * @param shape of what comes out of it, in words; empty if it was not computed alone
+   * @param took how long it took, and from where it was read, in words
    * @param sample the first rows of it
    * @param glimpse some of its series, drawn as large as a word; null of a table
    */
@@ -35,7 +37,7 @@ public final class QueryOutline {
       String shape,
       long samples,
       String tier,
-      double ms,
+      String took,
       TableView sample,
       Glimpse glimpse) {}
 
@@ -96,13 +98,13 @@ public final class QueryOutline {
         .filter(t -> t != null && !t.tier().isEmpty())
         .findFirst()
         .map(t -> t.set().rows().size() + " series")
-        .map(s -> new Row(source.text(), source.chips(), false, s, 0, "", 0, null, null))
+        .map(s -> new Row(source.text(), source.chips(), false, s, 0, "", "", null, null))
         .orElse(source);
   }
 
   private Row row(String text, List<Chips.Chip> chips, boolean off, Answer.Trace trace) {
     return trace == null
-        ? new Row(text, chips, off, "", 0, "", 0, null, null)
+        ? new Row(text, chips, off, "", 0, "", "", null, null)
         : new Row(
             text,
             chips,
@@ -110,9 +112,15 @@ public final class QueryOutline {
             trace.set().shape(),
             trace.samples(),
             trace.tier(),
-            trace.millis(),
+            took(trace),
             TableView.of(Frames.sample(trace.set(), PREVIEWED), "", zone, PREVIEWED),
             glimpse(trace.set()));
+  }
+
+  private static String took(Answer.Trace trace) {
+    boolean raw = trace.tier().isEmpty() || trace.tier().equals("raw");
+    var from = raw ? "Took " : "Read from the " + trace.tier() + " tier in ";
+    return from + Units.format(trace.millis(), "ms");
   }
 
   private Glimpse glimpse(SeriesSet set) {

@@ -9,6 +9,7 @@ import java.util.concurrent.atomic.AtomicLong;
 import org.springframework.stereotype.Component;
 import vintrel.core.panel.Drawing;
 import vintrel.core.picture.Picture;
+import vintrel.core.picture.PointTexts;
 
 /**
  * A chart that is asked for again is sent without the points that the page has already. What was
@@ -80,9 +81,17 @@ class Appending {
       if (!a.name().equals(b.name()) || !a.line().equals(b.line())) {
         return null;
       }
-      out.add(keep(a, before.styles().get(i), b, now.styles().get(i)));
+      boolean same = alike(before.picture(), a, now.picture(), b);
+      out.add(same ? keep(a, before.styles().get(i), b, now.styles().get(i)) : new int[] {0, 0});
     }
     return out;
+  }
+
+  /** Whether points of the two traces are rounded and written alike. */
+  private static boolean alike(Picture was, Picture.Trace a, Picture is, Picture.Trace b) {
+    return was.fineness(a) == is.fineness(b)
+        && was.axisOf(a.axis()).fineness() == is.axisOf(b.axis()).fineness()
+        && PointTexts.of(was, a.axis()).equals(PointTexts.of(is, b.axis()));
   }
 
   private static int[] keep(Picture.Trace a, Drawing.Style was, Picture.Trace b, Drawing.Style is) {
@@ -96,6 +105,7 @@ class Appending {
           {a.values(), b.values()},
           {a.low(), b.low()},
           {a.high(), b.high()},
+          {a.shares(), b.shares()},
           {was.base(), is.base()},
           {was.drawn(), is.drawn()},
           {was.low(), is.low()},

@@ -25,9 +25,11 @@ import vintrel.server.web.CurrentUser;
 @Controller
 class SaveFromBench {
   private final Definitions definitions;
+  private final Titles titles;
 
-  SaveFromBench(Definitions definitions) {
+  SaveFromBench(Definitions definitions, Titles titles) {
     this.definitions = definitions;
+    this.titles = titles;
   }
 
   record Target(String name, String title) {}
@@ -42,6 +44,7 @@ class SaveFromBench {
   /**
    * Puts a query on a dashboard, below what is there; a new name makes a new dashboard.
    *
+   * @param dashboard name or title
    * @param show lines, or a kind of panels
    */
   @PostMapping("/bench/panel")
@@ -54,15 +57,29 @@ class SaveFromBench {
     Parser.parse(query);
     var named = need(title, "the panel needs a title");
     var wanted = need(dashboard, "the dashboard needs a name");
-    var known = definitions.dashboard(wanted);
-    var name = known == null ? Names.of(wanted) : wanted;
     var panel = Dashboard.Panel.of(named, kind(show), query);
-    var base = known == null ? Dashboard.empty(name, wanted) : known;
-    var changed = new Definition.OfDashboard(base.with(panel));
-    definitions.save(changed, null, CurrentUser.name(), Origin.PAGE);
+    var name = known(wanted);
+    boolean made = name == null;
+    Definitions.Saved saved;
+    if (made) {
+      name = titles.free(wanted);
+      var first = new Definition.OfDashboard(Dashboard.empty(name, wanted).with(panel));
+      saved = definitions.save(first, 0, CurrentUser.name(), Origin.PAGE);
+    } else {
+      saved = definitions.change(name, d -> d.with(panel), CurrentUser.name());
+    }
     // It lands in the sheet of the new panel.
-    var id = changed.dashboard().panels().getLast().id();
-    return Map.of("url", "/dashboards/" + name + "?edit=" + id, "made", known == null);
+    var all = ((Definition.OfDashboard) saved.stored().definition()).dashboard().panels();
+    return Map.of("url", "/dashboards/" + name + "?edit=" + all.getLast().id(), "made", made);
+  }
+
+  /** The name of the dashboard that is meant, or null. */
+  private String known(String text) {
+    return definitions.dashboards().stream()
+        .filter(d -> d.name().equals(text) || d.title().equalsIgnoreCase(text))
+        .map(Dashboard::name)
+        .findFirst()
+        .orElse(null);
   }
 
   /** Watches a query: a rule that is raised above or below a limit. */

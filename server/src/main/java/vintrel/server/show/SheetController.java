@@ -25,6 +25,7 @@ import vintrel.core.panel.PanelKind;
 import vintrel.core.panel.PanelKinds;
 import vintrel.core.query.compute.Frames;
 import vintrel.core.query.syntax.QueryException;
+import vintrel.core.unit.Units;
 import vintrel.server.ask.Fitting;
 import vintrel.server.ask.Queries;
 import vintrel.server.ask.QueryOutline;
@@ -226,7 +227,7 @@ class SheetController {
       String text,
       String gives,
       String hides,
-      double ms,
+      String time,
       Drawing drawing) {}
 
   @PostMapping("/dashboards/{name}/fit")
@@ -254,7 +255,7 @@ class SheetController {
                     t.proposal().text(),
                     t.gives(),
                     t.hides(),
-                    t.answered().answer().stats().millis(),
+                    Units.format(t.answered().answer().stats().millis(), "ms"),
                     panel.kind().draw(asked)));
           }
           return new Fitted(

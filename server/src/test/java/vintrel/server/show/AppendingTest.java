@@ -15,6 +15,7 @@ import vintrel.core.panel.Drawing;
 import vintrel.core.panel.TimeChart;
 import vintrel.core.picture.Palette;
 import vintrel.core.series.Labels;
+import vintrel.server.ask.PictureJson;
 
 /** What a page puts together is what was drawn, whatever became of the points meanwhile. */
 class AppendingTest {
@@ -75,6 +76,33 @@ class AppendingTest {
     return ((Drawing.Chart) drawing).picture().traces().stream().map(t -> t.low()).toList();
   }
 
+  private static List<String> told(Drawing drawing) {
+    var picture = PictureJson.of(((Drawing.Chart) drawing).picture());
+    return picture.traces().stream().map(t -> t.told().values()).toList();
+  }
+
+  /** As {@code joinTexts} of the page's script does it. */
+  private static List<String> joinedTexts(List<String> old, Appending.Part part) {
+    var rest = told(part.drawing());
+    if (part.keeps() == null) {
+      return rest;
+    }
+    var out = new ArrayList<String>();
+    for (int i = 0; i < rest.size(); i++) {
+      int from = part.keeps().get(i)[0];
+      int n = part.keeps().get(i)[1];
+      var all =
+          n == 0
+              ? new ArrayList<String>()
+              : new ArrayList<>(List.of(old.get(i).split("\\|", -1)).subList(from, from + n));
+      if (values(part.drawing()).get(i).length > 0) {
+        all.add(rest.get(i));
+      }
+      out.add(String.join("|", all));
+    }
+    return out;
+  }
+
   @Test
   void randomChangesOfTheDataAreAllSent() {
     var random = new Random(3);
@@ -89,6 +117,7 @@ class AppendingTest {
       boolean envelope = random.nextBoolean();
       var mine = new ArrayList<double[]>();
       var mineLow = new ArrayList<double[]>();
+      var texts = List.<String>of();
       for (int turn = 0; turn < 8; turn++) {
         var drawn = chart(from, data, envelope);
         // A page that missed an answer has an older version.
@@ -99,6 +128,8 @@ class AppendingTest {
         }
         var values = joined(mine, values(part.drawing()), part.keeps());
         var low = joined(mineLow, lows(part.drawing()), part.keeps());
+        texts = joinedTexts(texts, part);
+        assertThat(texts).isEqualTo(told(drawn));
         for (int i = 0; i < data.length; i++) {
           assertThat(values.get(i)).containsExactly(data[i]);
           if (envelope) {
@@ -116,7 +147,8 @@ class AppendingTest {
           // The last buckets change, and now and then a late sample changes an old one.
           data[i][19] = random.nextInt(5);
           if (random.nextInt(4) == 0) {
-            data[i][random.nextInt(20)] = random.nextInt(3) == 0 ? Double.NaN : 9;
+            data[i][random.nextInt(20)] =
+                new double[] {Double.NaN, 9, 1.25, 70_000}[random.nextInt(4)];
           }
         }
       }
@@ -126,12 +158,17 @@ class AppendingTest {
   @Test
   void onlyTheNewPointsAreSentWhereNothingElseChanged() {
     var appending = new Appending();
-    var first = new double[][] {{1, 2, 3, 4, 5, 6, 7, 8}};
+    var first = new double[][] {{1.5, 2, 3, 4, 5, 6, 7, 8}};
     var one = appending.part("k", chart(0, first, false), 0);
     var next = new double[][] {{2, 3, 4, 5, 6, 7, 8.5, 9}};
     var two = appending.part("k", chart(PITCH, next, false), one.version());
     assertThat(two.keeps().getFirst()).containsExactly(1, 6);
     assertThat(values(two.drawing()).getFirst()).containsExactly(8.5, 9);
+    // Larger numbers are written in another way: those before them, too.
+    var large = new double[][] {{3, 4, 5, 6, 7, 8.5, 9, 90_000}};
+    var three = appending.part("k", chart(2 * PITCH, large, false), two.version());
+    assertThat(three.keeps().getFirst()).containsExactly(0, 0);
+    assertThat(told(three.drawing()).getFirst()).startsWith("0.00|0.00|0.01|").endsWith("|90.00");
     // Another page has nothing yet, and what is no chart is sent as it is.
     assertThat(appending.part("other", chart(PITCH, next, false), two.version()).keeps()).isNull();
     var text = new Drawing.Text("note", "", "");
