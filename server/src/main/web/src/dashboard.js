@@ -256,6 +256,11 @@ for (const menu of document.querySelectorAll('[data-control-several]')) {
     menu.open = false;
     menu.querySelector('summary').focus();
   });
+  menu.addEventListener('toggle', () => {
+    const list = menu.querySelector(':scope > div');
+    menu.classList.remove('leftward');
+    menu.classList.toggle('leftward', menu.open && list.getBoundingClientRect().right > innerWidth - 8);
+  });
   menu.addEventListener('focusout', (e) => {
     if (e.relatedTarget && !menu.contains(e.relatedTarget)) menu.open = false;
   });

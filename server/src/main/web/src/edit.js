@@ -65,7 +65,7 @@ export async function edit(root, bar, wanted = null) {
     tools = el('div', { class: 'edit-tools' }),
     selected = el('span', { 'aria-live': 'polite' }),
     foot = el('p', { class: 'edit-keys note' }, selected);
-  tools.append(...[...bar.parentElement.children].filter((c) => c !== bar), settings, el('span', { class: 'ml-auto' }), addSection, add);
+  tools.append(...document.querySelectorAll('.head-controls'), settings, el('span', { class: 'ml-auto flex gap-3' }, addSection, add));
   root.querySelector('.head').after(tools);
   bar.replaceChildren(unsaved, undo, redo, discard, save);
   for (const [keys, does] of [
@@ -130,6 +130,7 @@ export async function edit(root, bar, wanted = null) {
 
   const controlHost = el('section', { class: 'controls-sheet', hidden: '', 'aria-label': 'Controls of the dashboard' }),
     controlSheet = controls(controlHost, {
+      dashboard: name,
       list: () => doc.controls ?? [],
       put: (next, words) => {
         change(words, (d) => {
@@ -406,10 +407,12 @@ export async function edit(root, bar, wanted = null) {
         saved = JSON.stringify(doc);
         location.href = `/dashboards/${body.name ?? name}`;
       } else if (answer.status === 412) stale(body);
-      else
+      else {
+        controlSheet.mark(body.faults ?? []);
         fault.replaceChildren(
           ...(body.faults ?? [body.error?.text ?? 'The dashboard could not be saved.']).map((f) => el('div', { class: 'fault' }, f)),
         );
+      }
     } catch {
       fault.replaceChildren(el('div', { class: 'fault' }, 'Server unreachable. Nothing is lost; save again later.'));
     }

@@ -1,5 +1,6 @@
 // The controls of a dashboard: what each is called, where its choices come from, what is chosen at first.
-import { el } from '../dom.js';
+import { el, post } from '../dom.js';
+import { current } from '../range.js';
 
 const KINDS = [
   { key: 'metric', title: 'values of a label', fields: ['metric', 'label', 'where', 'several', 'default'] },
@@ -30,8 +31,12 @@ const FIRST = {
 
 const kindOf = (c) => KINDS.find((k) => k.key in c) ?? KINDS[0];
 
+// Of a fault in a control: which one, and what is wrong with it.
+const FAULT = /\.controls\[(\d+)\]\.?(.*)$/s;
+
 // `list` gives the controls, `put` takes them after a change with what it was.
-export function controls(host, { list, put, close }) {
+export function controls(host, { dashboard, list, put, close }) {
+  let asked = 0;
   const set = (i, next, words) =>
     put(
       list().map((c, k) => (k === i ? next : c)),
@@ -66,7 +71,7 @@ export function controls(host, { list, put, close }) {
   const field = (label, value, hint, on) =>
     el(
       'label',
-      { class: 'control-field' },
+      { class: label === FIELDS.query.label ? 'control-field long' : 'control-field' },
       el('span', { class: 'note' }, label),
       el('input', { class: 'field', value, placeholder: hint, onchange: (e) => on(e.target.value) }),
     );
@@ -115,7 +120,40 @@ export function controls(host, { list, put, close }) {
         },
         'Remove',
       ),
+      el('p', { class: 'offers note', role: 'status' }),
     );
+  }
+
+  // Under each control what it offers just now, or what is wrong with it.
+  async function offers() {
+    const mine = ++asked,
+      rows = [...host.querySelectorAll('.control-row')],
+      draft = { kind: 'dashboard', name: dashboard, title: dashboard, controls: list(), panels: [] };
+    if (!rows.length) return;
+    const found = await post(`/dashboards/${dashboard}/offers`, { document: JSON.stringify(draft), ...current() }).catch(() => null);
+    if (!found || mine !== asked) return;
+    found.offers.forEach((o, i) => says(rows[i], o.fault || offered(list()[i], o), Boolean(o.fault)));
+    mark(found.faults);
+  }
+
+  function offered(c, { count, first }) {
+    if (c.text) return '';
+    if (!count) return 'Offers nothing now.';
+    return `Offers ${count === 1 ? '1 value' : `${count} values`}: ${first.join(', ')}${count > first.length ? ', …' : ''}`;
+  }
+
+  function says(row, text, fault) {
+    const note = row.querySelector('.offers');
+    note.textContent = text;
+    note.classList.toggle('fault', fault);
+  }
+
+  function mark(faults) {
+    for (const f of faults) {
+      const [, i, text] = f.match(FAULT) ?? [],
+        row = host.querySelectorAll('.control-row')[i];
+      if (row) says(row, text, true);
+    }
   }
 
   function free() {
@@ -142,7 +180,8 @@ export function controls(host, { list, put, close }) {
         '+ Control',
       ),
     );
+    if (!host.hidden) offers();
   }
   show();
-  return { show };
+  return { show, mark };
 }

@@ -50,7 +50,11 @@ public final class Repeats {
       int rows,
       String value,
       int panels,
-      int left) {}
+      int left) {
+    Heading titled(String other) {
+      return new Heading(section, other, row, rows, value, panels, left);
+    }
+  }
 
   /**
    * A dashboard as it is shown.
@@ -60,6 +64,35 @@ public final class Repeats {
   public record Layout(List<Heading> headings, List<Shown> panels) {}
 
   private Repeats() {}
+
+  /**
+   * The same with what is chosen in the titles.
+   *
+   * @param chosen in each control, in words: in place of its name in braces
+   */
+  public static Layout of(
+      Dashboard dashboard, Map<String, List<String>> values, Map<String, String> chosen) {
+    var plain = of(dashboard, values);
+    return new Layout(
+        plain.headings.stream().map(h -> h.titled(filled(h.title, chosen))).toList(),
+        plain.panels.stream()
+            .map(
+                s ->
+                    new Shown(
+                        s.panel.titled(filled(s.panel.title(), chosen)),
+                        s.values,
+                        s.section,
+                        s.left))
+            .toList());
+  }
+
+  private static String filled(String title, Map<String, String> chosen) {
+    var out = title;
+    for (var c : chosen.entrySet()) {
+      out = out.replace("{" + c.getKey() + "}", c.getValue());
+    }
+    return out;
+  }
 
   /**
    * @param values of each control that something is repeated by; without values it stays one

@@ -225,6 +225,33 @@ class RepeatsTest {
             """);
   }
 
+  @Test
+  void titlesSayWhatIsChosenAndCopiesWhatTheyAre() {
+    var dashboard =
+        new Dashboard(
+            "d",
+            "D",
+            "",
+            "",
+            "",
+            "",
+            "",
+            List.of(),
+            List.of(new Dashboard.Section("Decks, {site}", 6, false, "")),
+            List.of(
+                panel("{site} and {other}", 1, 1, 4, 5, "", false),
+                panel("of {ship}", 1, 7, 4, 5, "ship", false)));
+    var shown =
+        Repeats.of(
+            dashboard,
+            Map.of("ship", List.of("Tern", "{site}")),
+            Map.of("site", "mid-isles", "ship", "all"));
+    assertThat(shown.headings().getFirst().title()).isEqualTo("Decks, mid-isles");
+    assertThat(shown.panels().stream().map(p -> p.panel().title()))
+        .containsExactly("mid-isles and {other}", "of Tern", "of mid-isles");
+    assertThat(shown.panels().get(1).values()).isEqualTo(Map.of("ship", "Tern"));
+  }
+
   /** Headings and panels never meet, and folding takes away just what lies under a heading. */
   @Test
   void sectionsKeepApart() {

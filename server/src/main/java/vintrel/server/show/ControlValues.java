@@ -242,8 +242,15 @@ class ControlValues {
 
   /** Whether a choice in one control changes what else the page has. */
   static boolean reloads(Dashboard dashboard) {
-    return dashboard.controls().stream().anyMatch(c -> dashboard.repeats(c.name()))
+    return dashboard.controls().stream().anyMatch(c -> titled(dashboard, c))
+        || dashboard.controls().stream().anyMatch(c -> dashboard.repeats(c.name()))
         || dashboard.controls().stream()
             .anyMatch(c -> dashboard.controls().stream().anyMatch(o -> c.dependsOn(o.name())));
+  }
+
+  private static boolean titled(Dashboard dashboard, Control c) {
+    var hole = "{" + c.name() + "}";
+    return dashboard.panels().stream().anyMatch(p -> p.title().contains(hole))
+        || dashboard.sections().stream().anyMatch(s -> s.title().contains(hole));
   }
 }

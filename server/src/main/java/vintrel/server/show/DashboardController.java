@@ -3,9 +3,11 @@ package vintrel.server.show;
 import static java.util.stream.Collectors.groupingBy;
 import static java.util.stream.Collectors.mapping;
 import static java.util.stream.Collectors.toList;
+import static java.util.stream.Collectors.toMap;
 
 import jakarta.servlet.http.HttpServletRequest;
 import java.time.ZoneId;
+import java.util.Comparator;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -38,6 +40,8 @@ class DashboardController {
 
   /** A new server has no hour to show yet. */
   private static final String FIRST_MINUTES = "?from=-15m&to=now";
+
+  private static final int BESIDE = 12;
 
   private final Definitions definitions;
   private final Queries queries;
@@ -75,8 +79,18 @@ class DashboardController {
         .orElse("redirect:/collect/connect");
   }
 
-  private List<Entry> entries() {
-    return definitions.dashboards().stream().map(d -> new Entry(d.name(), d.title())).toList();
+  /** Dashboards beside the title of one: those with a star, then those of its folder. */
+  private List<Entry> beside(Dashboard one) {
+    var uses = use.of(CurrentUser.name());
+    return definitions.dashboards().stream()
+        .filter(d -> !d.name().equals(one.name()))
+        .sorted(
+            Comparator.comparing(
+                    (Dashboard d) -> !uses.getOrDefault(d.name(), DashboardUse.Use.NONE).starred())
+                .thenComparing(d -> !d.folder().equals(one.folder())))
+        .limit(BESIDE)
+        .map(d -> new Entry(d.name(), d.title()))
+        .toList();
   }
 
   @GetMapping("/dashboards/{name}")
@@ -95,15 +109,19 @@ class DashboardController {
       model.addAttribute("fixedZone", true);
     }
     model.addAttribute("version", definitions.find("dashboard", name).version());
-    model.addAttribute("dashboards", entries());
+    model.addAttribute("dashboards", beside(dashboard));
     var abouts = new LinkedHashMap<String, String>();
     for (var p : dashboard.panels()) {
       abouts.put(p.id(), Note.html(p.description()));
     }
     model.addAttribute("abouts", abouts);
-    model.addAttribute("controls", controls.views(dashboard, request));
+    var views = controls.views(dashboard, request);
+    model.addAttribute("controls", views);
     model.addAttribute("reloads", ControlValues.reloads(dashboard));
-    var shown = Repeats.of(dashboard, controls.repeated(dashboard, request));
+    var chosen =
+        views.stream()
+            .collect(toMap(ControlValues.View::name, ControlValues.View::summary, (a, b) -> a));
+    var shown = Repeats.of(dashboard, controls.repeated(dashboard, request), chosen);
     model.addAttribute("shown", shown);
     model.addAttribute("raised", raised.of(inSections(shown)));
     return "show/dashboard";

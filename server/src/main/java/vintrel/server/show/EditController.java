@@ -1,5 +1,6 @@
 package vintrel.server.show;
 
+import jakarta.servlet.http.HttpServletRequest;
 import java.util.List;
 import java.util.Map;
 import java.util.NoSuchElementException;
@@ -26,10 +27,15 @@ import vintrel.server.web.CurrentUser;
 /** Editing a dashboard in place: its document goes to the page, and comes back as a whole. */
 @Controller
 class EditController {
+  /** Values of a control that are named while it is made. */
+  private static final int OFFERED = 6;
+
   private final Definitions definitions;
   private final Titles titles;
+  private final ControlValues controls;
 
-  EditController(Definitions definitions, Titles titles) {
+  EditController(Definitions definitions, Titles titles, ControlValues controls) {
+    this.controls = controls;
     this.definitions = definitions;
     this.titles = titles;
   }
@@ -118,6 +124,46 @@ class EditController {
                       : definitions.find("dashboard", name).by(),
                   e.since().stream().map(Changes.Change::words).toList(),
                   List.of()));
+    }
+  }
+
+  /**
+   * What a control offers just now.
+   *
+   * @param count of its values
+   * @param first some of them
+   * @param fault why there are none, or empty
+   */
+  record Offer(int count, List<String> first, String fault) {}
+
+  /**
+   * @param offers of the controls, in their order; empty if there are faults
+   */
+  record Offers(List<Offer> offers, List<String> faults) {}
+
+  /**
+   * What controls offer that are not saved yet.
+   *
+   * @param document of a dashboard, as JSON
+   */
+  @PostMapping("/dashboards/{name}/offers")
+  @ResponseBody
+  Offers offers(
+      @PathVariable String name, @RequestParam String document, HttpServletRequest request) {
+    try {
+      var dashboard = read(name, document);
+      var offers =
+          controls.views(dashboard, request).stream()
+              .map(
+                  v -> {
+                    var all = v.choices().stream().map(ControlValues.Choice::value).toList();
+                    return new Offer(
+                        all.size(), all.subList(0, Math.min(OFFERED, all.size())), v.fault());
+                  })
+              .toList();
+      return new Offers(offers, List.of());
+    } catch (DefinitionException e) {
+      return new Offers(List.of(), e.faults());
     }
   }
 

@@ -37,6 +37,7 @@ class RoutesTest {
           "POST /dashboards/{name}/save",
           "POST /dashboards/{name}/save-copy",
           "POST /dashboards/{name}/merge",
+          "POST /dashboards/{name}/offers",
           "POST /dashboards/several",
           "POST /dashboards/{name}/about",
           "POST /dashboards/{name}/copy",
