@@ -167,9 +167,11 @@ export function sheet(root, panel, { dashboard, kinds, asked, put, close }) {
     hide: (name) => lines.edit({ edit: 'show-line', line: lines.lines().findIndex((l) => l.name === name) }, `hiding of ${name}`),
     age: (at) => (at ? stamp(at) : ''),
   };
-  const looks = dress(looksHost, { kind: kindOf, panel: () => p, field, option, controls: dashboard.controls, feeds });
-  let drawing = null,
-    drags = 0;
+  let drawing = null;
+  // A new limit lies near the upper end of what is drawn, where it can be seen and dragged.
+  const newLimit = () => (drawing?.axes?.[0]?.scale === 'linear' ? (drawing.picture.axis.ticks.at(-2)?.at ?? 0) : 0);
+  const looks = dress(looksHost, { kind: kindOf, panel: () => p, field, option, controls: dashboard.controls, feeds, newLimit });
+  let drags = 0;
   const pointing = point(body, looksHost, {
     view: () => view,
     drawing: () => drawing,

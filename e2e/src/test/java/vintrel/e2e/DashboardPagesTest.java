@@ -275,6 +275,14 @@ class DashboardPagesTest {
       assertThat(value).hasText("10");
       page.locator("button", new Page.LocatorOptions().setHasText("Undo limits")).click();
       assertThat(value).containsText("= ceiling");
+      // A sign typed in the place of a number means a line; what is no number changes nothing.
+      form.locator(".setting[data-name=to] .label").click();
+      page.keyboard().type("=");
+      assertThat(from.getByLabel("A line")).isChecked();
+      page.keyboard().press("Escape");
+      assertThat(form.locator(".setting[data-name=to]")).containsText("= ceiling");
+      form.locator("button", new Locator.LocatorOptions().setHasText("+ Limit")).click();
+      assertThat(form.locator(".limit .value").last()).not().hasText("0");
       form.getByLabel("Remove line: ceiling").click();
       assertThat(form.locator(".ps-fault")).containsText("ceiling feeds Limits, high");
       org.assertj.core.api.Assertions.assertThat(sheet.complaints()).isEmpty();

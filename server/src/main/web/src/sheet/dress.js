@@ -27,7 +27,7 @@ const WORDS = [
   },
 ];
 
-export function dress(host, { kind, panel, field, option, controls, feeds }) {
+export function dress(host, { kind, panel, field, option, controls, feeds, newLimit }) {
   let only = 'all',
     caught = {};
   const grid = el('div', { class: 'dress-grid' }),
@@ -85,7 +85,7 @@ export function dress(host, { kind, panel, field, option, controls, feeds }) {
         'data-find': `${s.label} ${s.words} ${s.choices?.join(' ') ?? ''} ${s.group ?? ''}`.toLowerCase(),
         'data-name': s.name,
       },
-      el('span', { class: 'label' }, s.label),
+      el('span', { class: 'label', onclick: (e) => e.target.parentElement.querySelector('button')?.click() }, s.label),
       value(s, {
         get,
         set: (v) => {
@@ -129,7 +129,7 @@ export function dress(host, { kind, panel, field, option, controls, feeds }) {
           },
         ]
       : [];
-  const limitList = () => limits(panel, (v) => field('limits', v, 'limits'), count, feeds);
+  const limitList = () => limits(panel, (v) => field('limits', v, 'limits'), count, feeds, newLimit);
 
   const rows = (s) =>
     rules(s, {

@@ -56,7 +56,8 @@ function close() {
 }
 
 // `s` is the setting, `get` and `set` its value as written; `feeds` knows the lines and what they gave.
-export function feed(anchor, s, { get, set, place, feeds }) {
+// `typed`: by its sign, so that a line is meant.
+export function feed(anchor, s, { get, set, place, feeds, typed }) {
   open?.box.remove();
   const lines = feeds.lines(),
     now = read(get()),
@@ -70,15 +71,24 @@ export function feed(anchor, s, { get, set, place, feeds }) {
     step: 'any',
     'aria-label': 'Number',
     value: now ? (is.or === 'auto' ? '' : is.or) : (get() ?? ''),
+    // What is not a number yet changes nothing.
     oninput: (e) => {
+      const { badInput } = e.target.validity;
+      e.target.setAttribute('aria-invalid', String(badInput));
+      if (badInput) return;
       from = 'number';
       put(e.target.value === '' ? undefined : Number(e.target.value));
+    },
+    onkeydown: (e) => {
+      if (e.key !== '=') return;
+      e.preventDefault();
+      toLine();
     },
   });
   const line = el(
     'select',
     { class: 'field', 'aria-label': 'Line', onchange: (e) => give({ line: e.target.value }) },
-    ...lines.map((l) => el('option', { value: l.name, selected: l.name === is.line }, `= ${l.name}`)),
+    ...lines.map((l) => el('option', { value: l.name, selected: l.name === is.line }, l.name)),
   );
   const or = el('input', {
     class: 'field num',
@@ -144,6 +154,11 @@ export function feed(anchor, s, { get, set, place, feeds }) {
     is = { ...is, ...change };
     put(write(is));
   }
+  // As it is written in a file: = line.
+  function toLine() {
+    give({});
+    if (lines.length) line.focus();
+  }
   function show() {
     sources[0].checked = from === 'number';
     sources[1].checked = from === 'line';
@@ -182,7 +197,7 @@ export function feed(anchor, s, { get, set, place, feeds }) {
   }
 
   box.addEventListener('keydown', (e) => {
-    if (e.key !== 'Escape') return;
+    if (e.key !== 'Escape' && !(e.key === 'Enter' && e.target === number)) return;
     close();
     e.preventDefault();
     e.stopPropagation();
@@ -193,7 +208,9 @@ export function feed(anchor, s, { get, set, place, feeds }) {
   box.style.left = Math.max(8, Math.min(r.left, innerWidth - 340)) + 'px';
   box.style.top = Math.max(8, Math.min(r.bottom + 6, innerHeight - 360)) + 'px';
   show();
-  (from === 'line' ? line : number).focus();
+  if (from === 'line') line.focus();
+  else if (typed) toLine();
+  else number.focus();
 }
 
 // What the lines gave has come: the float shows it.

@@ -4,7 +4,8 @@ import { value } from './value.js';
 
 const PRIORITIES = ['critical', 'high', 'medium', 'low'];
 
-export function limits(panel, put, counted, feeds) {
+// `first` is where a new limit lies.
+export function limits(panel, put, counted, feeds, first) {
   const host = el('div', { class: 'limit-rows' });
   const list = () => panel().limits ?? [];
 
@@ -54,7 +55,11 @@ export function limits(panel, put, counted, feeds) {
   function fill() {
     host.replaceChildren(
       ...list().map(one),
-      el('button', { type: 'button', class: 'text-accent', onclick: () => set([...list(), { above: 0, priority: 'medium' }]) }, '+ Limit'),
+      el(
+        'button',
+        { type: 'button', class: 'text-accent', onclick: () => set([...list(), { above: first(), priority: 'medium' }]) },
+        '+ Limit',
+      ),
     );
   }
   fill();

@@ -55,7 +55,7 @@ export function value(s, { get, set, feeds, place }) {
   });
 
   const fedNow = () => (feeds && form.number ? fed(get()) : null),
-    openFeed = () => feed(out, s, { get, set: put, place, feeds });
+    openFeed = (typed = false) => feed(out, s, { get, set: put, place, feeds, typed });
 
   function show() {
     const from = fedNow(),
@@ -98,7 +98,7 @@ export function value(s, { get, set, feeds, place }) {
     input.addEventListener('keydown', (e) => {
       if (e.key === '=' && feeds && form.number && !input.value) {
         take(false);
-        openFeed();
+        openFeed(true);
       } else if (e.key === 'Enter' && !(long && !e.ctrlKey)) {
         take(true);
         out.focus();
@@ -130,7 +130,7 @@ export function value(s, { get, set, feeds, place }) {
   });
   out.addEventListener('keydown', (e) => {
     const by = { ArrowLeft: -1, ArrowRight: 1 }[e.key];
-    if (e.key === '=' && feeds && form.number) openFeed();
+    if (e.key === '=' && feeds && form.number) openFeed(true);
     else if (by && choices) {
       const at = choices.indexOf(s.form === 'choice' ? now() : form.say(now(), s));
       put(form.read(choices[(at + by + choices.length) % choices.length], s));

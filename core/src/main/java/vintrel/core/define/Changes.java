@@ -35,7 +35,26 @@ public final class Changes {
   /** All differences, in the order of the documents. */
   public static List<Change> between(Map<String, Object> before, Map<String, Object> after) {
     var out = new ArrayList<Change>();
-    maps(List.<Step>of(), before, after, out);
+    maps(List.<Step>of(), identified(before), identified(after), out);
+    return out;
+  }
+
+  /** A panel that got a title has the id of before written down: it is the same one. */
+  private static Map<String, Object> identified(Map<String, Object> document) {
+    if (!(document.get("panels") instanceof List<?> panels)) {
+      return document;
+    }
+    var out = new LinkedHashMap<>(document);
+    out.put("panels", panels.stream().map(Changes::identified).toList());
+    return out;
+  }
+
+  private static Object identified(Object panel) {
+    if (!(panel instanceof Map<?, ?> map) || map.get("id") != null || map.get("title") == null) {
+      return panel;
+    }
+    var out = new LinkedHashMap<Object, Object>(map);
+    out.put("id", Dashboard.panelId(map.get("title").toString()));
     return out;
   }
 

@@ -222,6 +222,21 @@ class KindsTest {
     assertThat(Changes.between(after, after)).isEmpty();
   }
 
+  /** An id that a title gives is the same whether it is written or not. */
+  @Test
+  void aPanelThatGetsATitleStaysTheSame() {
+    var before = "title: A\npanels: [{title: 'Busy at {site}', query: a}, {title: Other}]\n";
+    var after =
+        "title: A\n"
+            + "panels: [{id: busy-at-site-, title: 'Busy, {site}', query: b}, {id: other, title:"
+            + " Other}]\n";
+    assertThat(Changes.between(before, after))
+        .extracting(Changes.Change::words)
+        .containsExactly(
+            "Busy, {site}: title Busy at {site} → Busy, {site}", "Busy, {site}: query a → b");
+    assertThat(Changes.between(after, before)).hasSize(2);
+  }
+
   @Test
   void changesOfADashboardAreSaidAsAPersonWould() {
     var before =

@@ -12,6 +12,9 @@ import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.ResponseBody;
+import tools.jackson.core.JacksonException;
+import tools.jackson.databind.json.JsonMapper;
+import tools.jackson.databind.node.ObjectNode;
 import vintrel.core.define.Bundle;
 import vintrel.core.define.Dashboard;
 import vintrel.core.define.Definition;
@@ -75,13 +78,28 @@ class SheetController {
     var document =
         "{\"kind\": \"dashboard\", \"name\": \"draft\", \"title\": \"-\", \"panels\": [%s]}";
     try {
-      var read = Bundle.parse(document.formatted(draft)).documents().getFirst().definition();
+      var read = Bundle.parse(document.formatted(alone(draft))).documents().getFirst().definition();
       return work.with(((Definition.OfDashboard) read).dashboard().panels().getFirst());
     } catch (DefinitionException e) {
       return faulty.apply(String.join("; ", e.faults()).replace("dashboard draft.panels[0].", ""));
     } catch (QueryException e) {
       var place = e.line() > 0 ? "line %d, column %d: ".formatted(e.line(), e.column()) : "";
       return faulty.apply(place + e.getMessage());
+    }
+  }
+
+  /** What it is repeated for is a control of the dashboard, which may not be saved yet. */
+  private static String alone(String draft) {
+    try {
+      var panel = JsonMapper.shared().readTree(draft);
+      if (panel instanceof ObjectNode fields) {
+        fields.remove("repeat");
+        return fields.toString();
+      }
+      return draft;
+    } catch (JacksonException e) {
+      // Reading it as a definition says where the fault is.
+      return draft;
     }
   }
 

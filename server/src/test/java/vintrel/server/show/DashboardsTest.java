@@ -218,6 +218,31 @@ class DashboardsTest {
   }
 
   @Test
+  void whatIsRepeatedIsDrawnBeforeItsControlIsSaved() throws Exception {
+    make("Drawn");
+    var answer =
+        json(
+            pages.send(
+                post("/dashboards/drawn/draft")
+                    .param("draft", panel("P", ", \"repeat\": \"ship\""))
+                    .param("from", "-10m")
+                    .param("to", "now")));
+    assertThat(answer.path("drawing").path("picture").path("traces")).hasSize(2);
+    var offers =
+        json(
+            pages.send(
+                post("/dashboards/drawn/offers")
+                    .param(
+                        "document",
+                        "{\"kind\": \"dashboard\", \"name\": \"drawn\", \"title\": \"D\","
+                            + " \"controls\": [{\"name\": \"c\", \"values\": [\"a\", \"b\"]},"
+                            + " {\"name\": \"q\", \"query\": \"no.such.metric\"}]}")));
+    assertThat(offers.path("offers").get(0).path("first").toString()).isEqualTo("[\"a\",\"b\"]");
+    assertThat(offers.path("offers").get(1).path("count").asInt()).isZero();
+    assertThat(offers.path("faults")).isEmpty();
+  }
+
+  @Test
   void eachKindIsDrawnFromTheSameQuery() throws Exception {
     make("Drawn");
     var chart =
