@@ -233,7 +233,7 @@ class KindsTest {
     assertThat(Changes.between(before, after))
         .extracting(Changes.Change::words)
         .containsExactly(
-            "Busy, {site}: title Busy at {site} → Busy, {site}", "Busy, {site}: query a → b");
+            "Busy, {site}: title 'Busy at {site}' → 'Busy, {site}'", "Busy, {site}: query a → b");
     assertThat(Changes.between(after, before)).hasSize(2);
   }
 

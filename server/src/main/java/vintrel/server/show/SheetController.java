@@ -91,8 +91,8 @@ class SheetController {
   /** What it is repeated for is a control of the dashboard, which may not be saved yet. */
   private static String alone(String draft) {
     try {
-      var panel = JsonMapper.shared().readTree(draft);
-      if (panel instanceof ObjectNode fields) {
+      var read = JsonMapper.shared().readTree(draft);
+      if (read instanceof ObjectNode fields) {
         fields.remove("repeat");
         return fields.toString();
       }
