@@ -32,7 +32,7 @@ import vintrel.server.web.Settings;
 final class Committer implements AutoCloseable {
   private static final Logger log = LoggerFactory.getLogger(Committer.class);
   private static final int MAX_IN_GROUP = 1_000_000;
-  private static final long FLUSH_BYTES = 64_000_000;
+  static final long FLUSH_BYTES = 64_000_000;
   private static final long FLUSH_NANOS = 3_600_000_000_000L;
 
   private record Waiting(SampleBatch batch, CompletableFuture<Receipt> done) {}

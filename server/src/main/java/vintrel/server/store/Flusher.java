@@ -28,6 +28,9 @@ final class Flusher implements AutoCloseable {
   private static final int BATCH = 500;
   private static final int TIDY_MILLIS = 300;
 
+  /** Writing the chunks, and the tiers made of them, are about as much work. */
+  private static final double HALF = 0.5;
+
   private final Database database;
   private final HeadSamples heads;
   private final Chunks chunks;
@@ -35,6 +38,7 @@ final class Flusher implements AutoCloseable {
   private final Rollup roller;
   private final Journal journal;
   private final StoreStats stats;
+  private final Pace pace;
   private final Map<Integer, Long> openRows = new HashMap<>();
   private volatile boolean failed;
   private final AtomicBoolean busy = new AtomicBoolean();
@@ -57,6 +61,7 @@ final class Flusher implements AutoCloseable {
     this.roller = roller;
     this.journal = journal;
     this.stats = stats;
+    this.pace = new Pace(journal::bytes, Committer.FLUSH_BYTES);
     this.openRows.putAll(openRows);
   }
 
@@ -71,11 +76,13 @@ final class Flusher implements AutoCloseable {
         () -> {
           try {
             long started = System.nanoTime();
+            pace.begin();
             failed = true;
             write(snapshot, journalUntil);
             failed = false;
             stats.flushed((System.nanoTime() - started) / 1e9);
-            roller.roll(snapshot.stream().map(HeadSamples.Pending::series).toList());
+            var series = snapshot.stream().map(HeadSamples.Pending::series).toList();
+            roller.roll(series, done -> pace.rest(HALF + HALF * done));
             stats.rolledUp(roller.lag() / 1e3);
             database.tidy(TIDY_MILLIS);
           } catch (RuntimeException | Error e) {
@@ -92,7 +99,12 @@ final class Flusher implements AutoCloseable {
    * it would hold the same runs again, and its mark would cover what the other may fail to write.
    */
   void settle() {
-    CompletableFuture.runAsync(() -> {}, thread).join();
+    pace.hurry();
+    try {
+      CompletableFuture.runAsync(() -> {}, thread).join();
+    } finally {
+      pace.leisure();
+    }
   }
 
   /** Whether the last flush wrote all that it had taken. */
@@ -120,12 +132,15 @@ final class Flusher implements AutoCloseable {
           }
           // Encoded, inserted and written part by part: large pieces make long pauses.
           int inserted = 0;
+          int done = 0;
           for (var p : snapshot) {
             encode(p, rows, open);
+            done++;
             if (rows.size() - inserted >= BATCH) {
               insert(s, rows.subList(inserted, rows.size()));
               inserted = rows.size();
               database.writeOut();
+              pace.rest(HALF * done / snapshot.size());
             }
           }
           insert(s, rows.subList(inserted, rows.size()));
@@ -168,6 +183,7 @@ final class Flusher implements AutoCloseable {
 
   @Override
   public void close() {
+    pace.hurry();
     thread.shutdown();
     try {
       thread.awaitTermination(30, TimeUnit.SECONDS);

@@ -4,6 +4,7 @@ import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
 import java.util.concurrent.atomic.AtomicLong;
+import java.util.function.DoubleConsumer;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import vintrel.core.chunk.ChunkCodec;
@@ -93,16 +94,25 @@ final class Rollup {
     return behind.get();
   }
 
-  /** Rolls up what has become final of these series. */
-  void roll(List<Integer> series) {
+  /**
+   * Rolls up what has become final of these series.
+   *
+   * @param rest is called now and then, with the share that is done
+   */
+  void roll(List<Integer> series, DoubleConsumer rest) {
     long started = System.nanoTime();
+    int done = 0;
     try {
       for (int id : series) {
         for (var tier : Tier.ALL) {
           roll(id, tier);
         }
+        done++;
         if (rows.size() >= BATCH) {
           write();
+        }
+        if (done % BATCH == 0) {
+          rest.accept((double) done / series.size());
         }
       }
       write();
