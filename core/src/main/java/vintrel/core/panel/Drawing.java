@@ -2,7 +2,9 @@ package vintrel.core.panel;
 
 import com.fasterxml.jackson.annotation.JsonInclude;
 import com.fasterxml.jackson.annotation.JsonProperty;
+import java.util.ArrayList;
 import java.util.List;
+import vintrel.core.picture.Axis;
 import vintrel.core.picture.Picture;
 
 /**
@@ -44,7 +46,18 @@ public sealed interface Drawing {
       String cut,
       long[] nights,
       boolean beyond)
-      implements Drawing {}
+      implements Drawing {
+    /** With places on the axes that are as exact as a screen can show them: shorter to write. */
+    public Chart shown() {
+      var shorter = new ArrayList<Style>();
+      for (int i = 0; i < styles.size(); i++) {
+        shorter.add(styles.get(i).on(picture.axisOf(picture.traces().get(i).axis())));
+      }
+      return new Chart(
+          kind, words, picture, shorter, limits, legend, pointer, reading, zones, caught, axes, cut,
+          nights, beyond);
+    }
+  }
 
   /**
    * How an axis is drawn.
@@ -117,7 +130,23 @@ public sealed interface Drawing {
       double[] base,
       double[] drawn,
       double[] low,
-      double[] high) {}
+      double[] high) {
+    Style on(Axis axis) {
+      return new Style(
+          draw,
+          curve,
+          width,
+          dash,
+          points,
+          size,
+          fill,
+          envelope,
+          base == null ? null : axis.drawn(base),
+          drawn == null ? null : axis.drawn(drawn),
+          low == null ? null : axis.drawn(low),
+          high == null ? null : axis.drawn(high));
+    }
+  }
 
   /**
    * A limit across a chart.

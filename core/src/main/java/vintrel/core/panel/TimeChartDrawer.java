@@ -102,7 +102,7 @@ final class TimeChartDrawer {
         chart.word(),
         words(),
         picture,
-        all.stream().map(d -> style(d, picture.axisOf(d.trace.axis()))).toList(),
+        all.stream().map(this::style).toList(),
         limitLines(picture),
         new Drawing.LegendStyle(
             word(chart.legend()),
@@ -369,7 +369,7 @@ final class TimeChartDrawer {
     return d.base == null && (d.draw == Draw.BARS || d.draw == Draw.AREA);
   }
 
-  private Style style(Dressed d, Axis axis) {
+  private Style style(Dressed d) {
     var scale = scale(d.trace.axis());
     boolean moved = scale != ValueScale.LINEAR;
     boolean stacked = d.base != null;
@@ -382,10 +382,10 @@ final class TimeChartDrawer {
         d.pointSize,
         d.fill == 0 && (d.draw == Draw.AREA || !d.fillTo.isEmpty() && d.base != null) ? 25 : d.fill,
         d.low != null,
-        stacked ? axis.drawn(placed(d, d.base)) : null,
-        stacked || moved ? axis.drawn(placed(d, d.top)) : null,
-        moved && d.low != null ? axis.drawn(placed(d, d.low)) : null,
-        moved && d.high != null ? axis.drawn(placed(d, d.high)) : null);
+        stacked ? placed(d, d.base) : null,
+        stacked || moved ? placed(d, d.top) : null,
+        moved && d.low != null ? placed(d, d.low) : null,
+        moved && d.high != null ? placed(d, d.high) : null);
   }
 
   /** Where values lie on the axis of a series. */

@@ -46,6 +46,10 @@ class PanelsTest {
     assertThat(percent.styles().get(0).drawn()[0]).isCloseTo(12.5, within(1e-9));
     assertThat(percent.picture().axis().ticks().getLast().text()).isEqualTo("100 %");
     // What is read off stays what it is.
+    var third = draw("{stack: percent}", frame("", series("a", "", 1, 1), series("b", "", 2, 2)));
+    assertThat(third.styles().get(0).drawn()[0]).isCloseTo(100 / 3.0, within(1e-12));
+    assertThat(third.shown().styles().get(0).drawn()).containsExactly(33.333, 33.333);
+    assertThat(third.shown().styles().get(1).base()).containsExactly(33.333, 33.333);
     var first = percent.picture().traces().getFirst();
     assertThat(first.values()).containsExactly(1, 2, NONE);
     assertThat(percent.picture().unit()).isEmpty();

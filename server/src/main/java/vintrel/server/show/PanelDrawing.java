@@ -72,6 +72,10 @@ class PanelDrawing {
       Map<String, FedSettings.Value> fed,
       Long version,
       List<int[]> keeps) {
+    PanelAnswer {
+      drawing = drawing instanceof Drawing.Chart c ? c.shown() : drawing;
+    }
+
     PanelAnswer(
         Queries.Empty empty,
         List<Advice> advice,
