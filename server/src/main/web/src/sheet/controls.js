@@ -132,14 +132,8 @@ export function controls(host, { dashboard, list, put, close }) {
     if (!rows.length) return;
     const found = await post(`/dashboards/${dashboard}/offers`, { document: JSON.stringify(draft), ...current() }).catch(() => null);
     if (!found || mine !== asked) return;
-    found.offers.forEach((o, i) => says(rows[i], o.fault || offered(list()[i], o), Boolean(o.fault)));
+    found.offers.forEach((o, i) => says(rows[i], o.words, o.fault));
     mark(found.faults);
-  }
-
-  function offered(c, { count, first }) {
-    if (c.text) return '';
-    if (!count) return 'Offers nothing now.';
-    return `Offers ${count === 1 ? '1 value' : `${count} values`}: ${first.join(', ')}${count > first.length ? ', …' : ''}`;
   }
 
   function says(row, text, fault) {

@@ -39,7 +39,7 @@ public final class Changes {
     return out;
   }
 
-  /** A panel that got a title has the id of before written down: it is the same one. */
+  /** A panel that got another title keeps its id, which is written down from then on. */
   private static Map<String, Object> identified(Map<String, Object> document) {
     if (!(document.get("panels") instanceof List<?> panels)) {
       return document;

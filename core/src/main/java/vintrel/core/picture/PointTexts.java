@@ -16,7 +16,10 @@ public record PointTexts(Units.Scale scale) {
   private static final int USUAL_LENGTH = 6;
   private static final Units.Scale PERCENT = Units.scale(100, 0, "%").decimals(1);
 
-  /** For the traces on an axis: three digits of the greatest, two after the point at least. */
+  /**
+   * For the traces on an axis: three digits of the greatest, and at least two after the point, but
+   * none where all are whole numbers that need no prefix.
+   */
   public static PointTexts of(Picture picture, int axis) {
     double size = 0;
     boolean whole = true;

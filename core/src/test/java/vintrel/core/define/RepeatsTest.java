@@ -29,12 +29,14 @@ class RepeatsTest {
         Map.of());
   }
 
+  private static Dashboard dashboard(
+      List<Dashboard.Section> sections, List<Dashboard.Panel> panels) {
+    return new Dashboard("d", "D", "", "", "", "", "", List.of(), sections, panels);
+  }
+
   private static List<String> places(
       List<Dashboard.Panel> panels, Map<String, List<String>> values) {
-    return Repeats.of(
-            new Dashboard("d", "D", "", "", "", "", "", List.of(), List.of(), panels), values)
-        .panels()
-        .stream()
+    return Repeats.of(dashboard(List.of(), panels), values).panels().stream()
         .map(
             s ->
                 s.panel().title()
@@ -68,11 +70,7 @@ class RepeatsTest {
     var one = List.of(panel("a", 1, 1, 6, 5, "site", false));
     assertThat(places(one, Map.of())).containsExactly("a 1,1");
     var many = IntStream.range(0, 30).mapToObj(i -> "v" + i).toList();
-    var shown =
-        Repeats.of(
-                new Dashboard("d", "D", "", "", "", "", "", List.of(), List.of(), one),
-                Map.of("site", many))
-            .panels();
+    var shown = Repeats.of(dashboard(List.of(), one), Map.of("site", many)).panels();
     assertThat(shown).hasSize(Repeats.MAX);
     assertThat(shown.getLast().left()).isEqualTo(18);
     assertThat(shown.getFirst().left()).isZero();
@@ -101,11 +99,7 @@ class RepeatsTest {
         row += height;
       }
       var values = IntStream.range(0, random.nextInt(9)).mapToObj(i -> "v" + i).toList();
-      var shown =
-          Repeats.of(
-                  new Dashboard("d", "D", "", "", "", "", "", List.of(), List.of(), panels),
-                  Map.of("site", values))
-              .panels();
+      var shown = Repeats.of(dashboard(List.of(), panels), Map.of("site", values)).panels();
       for (int i = 0; i < shown.size(); i++) {
         var a = shown.get(i).panel().place();
         assertThat(a.column() + a.width()).isLessThanOrEqualTo(13);
@@ -181,15 +175,7 @@ class RepeatsTest {
   @Test
   void aSectionIsShownForEachValueWithItsPanels() {
     var dashboard =
-        new Dashboard(
-            "d",
-            "D",
-            "",
-            "",
-            "",
-            "",
-            "",
-            List.of(),
+        dashboard(
             List.of(
                 new Dashboard.Section("Now", 3, false, ""),
                 new Dashboard.Section("Ship {ship}", 8, true, "ship"),
@@ -228,15 +214,7 @@ class RepeatsTest {
   @Test
   void titlesSayWhatIsChosenAndCopiesWhatTheyAre() {
     var dashboard =
-        new Dashboard(
-            "d",
-            "D",
-            "",
-            "",
-            "",
-            "",
-            "",
-            List.of(),
+        dashboard(
             List.of(new Dashboard.Section("Decks, {site}", 6, false, "")),
             List.of(
                 panel("{site} and {other}", 1, 1, 4, 5, "", false),
@@ -272,10 +250,7 @@ class RepeatsTest {
         row += height;
       }
       var values = IntStream.range(0, random.nextInt(5)).mapToObj(i -> "v" + i).toList();
-      var layout =
-          Repeats.of(
-              new Dashboard("d", "D", "", "", "", "", "", List.of(), sections, panels),
-              Map.of("ship", values));
+      var layout = Repeats.of(dashboard(sections, panels), Map.of("ship", values));
       for (int i = 0; i < layout.headings().size(); i++) {
         var h = layout.headings().get(i);
         int end = h.row() + 1 + h.rows();

@@ -19,6 +19,7 @@ import vintrel.core.define.Definition;
 import vintrel.core.define.DefinitionException;
 import vintrel.core.define.Merge;
 import vintrel.core.define.PanelSettings;
+import vintrel.core.unit.Counts;
 import vintrel.server.define.Definitions;
 import vintrel.server.define.Origin;
 import vintrel.server.define.StaleVersionException;
@@ -130,11 +131,30 @@ class EditController {
   /**
    * What a control offers just now.
    *
-   * @param count of its values
-   * @param first some of them
-   * @param fault why there are none, or empty
+   * @param words how many values, and the first of them; or why there are none
+   * @param fault whether something is wrong with it
    */
-  record Offer(int count, List<String> first, String fault) {}
+  record Offer(String words, boolean fault) {
+    static Offer of(ControlValues.View view) {
+      if (!view.fault().isEmpty()) {
+        return new Offer(view.fault(), true);
+      }
+      if (view.kind().equals("text")) {
+        return new Offer("", false);
+      }
+      var all = view.choices().stream().map(ControlValues.Choice::value).toList();
+      var first = String.join(", ", all.subList(0, Math.min(OFFERED, all.size())));
+      return new Offer(
+          all.isEmpty()
+              ? "Offers nothing now."
+              : "Offers "
+                  + Counts.of(all.size(), "value")
+                  + ": "
+                  + first
+                  + (all.size() > OFFERED ? ", …" : ""),
+          false);
+    }
+  }
 
   /**
    * @param offers of the controls, in their order; empty if there are faults
@@ -152,15 +172,7 @@ class EditController {
       @PathVariable String name, @RequestParam String document, HttpServletRequest request) {
     try {
       var dashboard = read(name, document);
-      var offers =
-          controls.views(dashboard, request).stream()
-              .map(
-                  v -> {
-                    var all = v.choices().stream().map(ControlValues.Choice::value).toList();
-                    return new Offer(
-                        all.size(), all.subList(0, Math.min(OFFERED, all.size())), v.fault());
-                  })
-              .toList();
+      var offers = controls.views(dashboard, request).stream().map(Offer::of).toList();
       return new Offers(offers, List.of());
     } catch (DefinitionException e) {
       return new Offers(List.of(), e.faults());

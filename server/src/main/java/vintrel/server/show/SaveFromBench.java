@@ -73,10 +73,15 @@ class SaveFromBench {
     return Map.of("url", "/dashboards/" + name + "?edit=" + all.getLast().id(), "made", made);
   }
 
-  /** The name of the dashboard that is meant, or null. */
+  /**
+   * The name of the dashboard that is meant, or null; one of this name before one of this title.
+   */
   private String known(String text) {
+    if (definitions.dashboard(text) != null) {
+      return text;
+    }
     return definitions.dashboards().stream()
-        .filter(d -> d.name().equals(text) || d.title().equalsIgnoreCase(text))
+        .filter(d -> d.title().equalsIgnoreCase(text))
         .map(Dashboard::name)
         .findFirst()
         .orElse(null);

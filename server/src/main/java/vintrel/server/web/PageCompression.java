@@ -17,8 +17,8 @@ import org.springframework.web.filter.OncePerRequestFilter;
 
 /**
  * Compresses the pictures and tables that pages ask for. The web server would do it at the usual
- * level of gzip, which for these numbers takes three times as long as all the rest of an answer,
- * and makes it smaller by less than a tenth.
+ * level of gzip, which for these numbers takes three times as long and makes them smaller by less
+ * than a tenth. Answers have to be complete when the controller returns.
  */
 @Component
 class PageCompression extends OncePerRequestFilter {
@@ -43,6 +43,9 @@ class PageCompression extends OncePerRequestFilter {
       throws ServletException, IOException {
     var compressed = new Compressed(response);
     chain.doFilter(request, compressed);
+    if (request.isAsyncStarted()) {
+      throw new IllegalStateException("no answer of a page may be written later");
+    }
     compressed.finish();
   }
 

@@ -147,6 +147,14 @@ class BenchPagesTest {
             .param("query", "p.load then max"));
     var panels = server.bean(Definitions.class).dashboard("gate-loads").panels();
     assertThat(panels).extracting(p -> p.id()).containsExactly("load", "load-2");
+    // Its title means it, too; another title of the same letters is another dashboard.
+    var titled = post("/bench/panel").param("dashboard", "gate LOADS").param("title", "Third");
+    assertThat(json(titled.param("query", "p.load")).path("url").asString())
+        .isEqualTo("/dashboards/gate-loads?edit=third");
+    var other = post("/bench/panel").param("dashboard", "Gate, loads").param("title", "Load");
+    assertThat(json(other.param("query", "p.load")).path("url").asString())
+        .isEqualTo("/dashboards/gate-loads-2?edit=load");
+    assertThat(server.bean(Definitions.class).dashboard("gate-loads").panels()).hasSize(3);
     assertThat(panels.get(1).place().row())
         .isEqualTo(panels.get(0).place().row() + panels.get(0).place().height());
     var refused =

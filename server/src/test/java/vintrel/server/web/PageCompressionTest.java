@@ -1,6 +1,7 @@
 package vintrel.server.web;
 
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import jakarta.servlet.FilterChain;
 import jakarta.servlet.http.HttpServletResponse;
@@ -91,6 +92,14 @@ class PageCompressionTest {
     var small = answer(request("POST", "/bench/answer", "gzip"), writes(json, "{\"a\":1}", 3));
     assertThat(small.getHeader("Content-Encoding")).isNull();
     assertThat(small.getContentAsString()).isEqualTo("{\"a\":1}");
+  }
+
+  @Test
+  void whatIsWrittenLaterIsRefusedLoudly() {
+    var request = request("POST", "/bench/answer", "gzip");
+    request.setAsyncSupported(true);
+    assertThatThrownBy(() -> answer(request, (asked, answer) -> asked.startAsync()))
+        .isInstanceOf(IllegalStateException.class);
   }
 
   @Test
