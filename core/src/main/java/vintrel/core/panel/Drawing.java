@@ -20,6 +20,11 @@ public sealed interface Drawing {
   /** What it shows, in words, for those who don't see it. */
   String words();
 
+  /** The same, as exact as a screen can show it: shorter to write. */
+  default Drawing shown() {
+    return this;
+  }
+
   /**
    * A time chart.
    *
@@ -47,7 +52,7 @@ public sealed interface Drawing {
       long[] nights,
       boolean beyond)
       implements Drawing {
-    /** With places on the axes that are as exact as a screen can show them: shorter to write. */
+    @Override
     public Chart shown() {
       var shorter = new ArrayList<Style>();
       for (int i = 0; i < styles.size(); i++) {

@@ -73,7 +73,7 @@ class PanelDrawing {
       Long version,
       List<int[]> keeps) {
     PanelAnswer {
-      drawing = drawing instanceof Drawing.Chart c ? c.shown() : drawing;
+      drawing = drawing == null ? null : drawing.shown();
     }
 
     PanelAnswer(
