@@ -23,15 +23,10 @@ import vintrel.core.chunk.Samples;
  * the written chunks afterwards misses nothing. One thread appends; any thread may read.
  */
 public final class HeadSamples {
-  /** Samples whose median interval is taken together; runs hold a whole number of blocks. */
-  private static final int BLOCK = 32;
-
-  /** Room of a new run: many series get few samples between two restarts. */
-  private static final int FEW = 16;
-
   private final long lateMillis;
   private final long aheadMillis;
   private final BitSet gone = new BitSet();
+  private final Slots slots = new Slots();
 
   /** Its lock is taken before that of a head. */
   private final MinuteCounts minutes = new MinuteCounts();
@@ -52,35 +47,10 @@ public final class HeadSamples {
    * What a flush has to write for one series.
    *
    * @param full runs that are complete; each becomes a chunk for good
-   * @param open the rest, which is written too but will be replaced by a later flush; may be empty
+   * @param open the rest, which is written too but will be replaced by a later flush; null if none
    * @param interval what {@link #restore} needs of the typical interval; ms
    */
-  public record Pending(int series, List<Samples> full, Samples open, long interval) {}
-
-  private static final class Head {
-    final int series;
-    long[] times = new long[FEW];
-    double[] values = new double[FEW];
-    int count;
-
-    /** So many of the first are in a snapshot, which has the same arrays: they must not change. */
-    int shared;
-
-    long newest = Long.MIN_VALUE;
-    long oldest = Long.MAX_VALUE;
-
-    /** The longest median interval of a block so far, ms; 0 before the first block is complete. */
-    long interval;
-
-    boolean dirty;
-    volatile long writes;
-    volatile long lateWrite;
-    List<Samples> full = List.of();
-
-    Head(int series) {
-      this.series = series;
-    }
-  }
+  public record Pending(int series, List<Run> full, Run open, long interval) {}
 
   /**
    * The part of a batch that may be kept, and how many samples were too old or too new for it.
@@ -142,7 +112,7 @@ public final class HeadSamples {
           if (batch.time(i) <= head.newest) {
             head.lateWrite = head.writes + 1;
           }
-          if (put(head, batch.time(i), batch.value(i))) {
+          if (head.put(batch.time(i), batch.value(i))) {
             replaced++;
           } else {
             minutes.add(batch.time(i), 1);
@@ -158,52 +128,6 @@ public final class HeadSamples {
     return newest == Long.MIN_VALUE ? Long.MIN_VALUE : newest - lateMillis;
   }
 
-  private static boolean put(Head h, long time, double value) {
-    h.dirty = true;
-    int at = h.count;
-    if (h.count > 0 && time <= h.times[h.count - 1]) {
-      int found = Arrays.binarySearch(h.times, 0, h.count, time);
-      at = found >= 0 ? found : -found - 1;
-      if (at < h.shared) {
-        room(h, h.times.length);
-      }
-      if (found >= 0) {
-        h.values[found] = value;
-        return true;
-      }
-    }
-    if (h.count == h.times.length) {
-      room(h, Math.min(h.count * 2, ChunkCodec.FULL));
-    }
-    System.arraycopy(h.times, at, h.times, at + 1, h.count - at);
-    System.arraycopy(h.values, at, h.values, at + 1, h.count - at);
-    h.times[at] = time;
-    h.values[at] = value;
-    h.count++;
-    h.newest = Math.max(h.newest, time);
-    h.oldest = Math.min(h.oldest, time);
-    if (h.count % BLOCK == 0) {
-      h.interval = Math.max(h.interval, Samples.medianInterval(h.times, h.count - BLOCK, h.count));
-    }
-    if (h.count == ChunkCodec.FULL) {
-      var grown = new ArrayList<>(h.full);
-      grown.add(Samples.of(h.times, h.values));
-      h.full = List.copyOf(grown);
-      h.times = new long[FEW];
-      h.values = new double[FEW];
-      h.count = 0;
-      h.shared = 0;
-    }
-    return false;
-  }
-
-  /** Gives a head arrays of its own with room for so many samples. */
-  private static void room(Head h, int samples) {
-    h.times = Arrays.copyOf(h.times, samples);
-    h.values = Arrays.copyOf(h.values, samples);
-    h.shared = 0;
-  }
-
   /** Samples of [from, to) that are in memory, not sorted against what is already written. */
   public List<Samples> read(int series, long from, long to) {
     var known = heads;
@@ -211,23 +135,18 @@ public final class HeadSamples {
       return List.of();
     }
     var h = known[series];
-    List<Samples> runs;
+    var out = new ArrayList<Samples>();
     synchronized (h) {
-      runs = new ArrayList<>(h.full);
-      if (h.count > 0) {
-        // Only what is wanted is copied.
-        var whole = new Samples(h.times, h.values, h.count);
-        var part = whole.slice(from, to);
-        runs.add(part == whole ? open(h) : part);
+      for (var run : h.full) {
+        out.add(run.slice(from, to));
+      }
+      var open = h.open();
+      if (open != null) {
+        out.add(open.slice(from, to));
       }
     }
-    runs.replaceAll(r -> r.slice(from, to));
-    runs.removeIf(Samples::isEmpty);
-    return runs;
-  }
-
-  private static Samples open(Head h) {
-    return new Samples(Arrays.copyOf(h.times, h.count), Arrays.copyOf(h.values, h.count), h.count);
+    out.removeIf(Samples::isEmpty);
+    return out;
   }
 
   public long newest(int series) {
@@ -254,7 +173,7 @@ public final class HeadSamples {
     }
     var h = known[series];
     synchronized (h) {
-      return h.interval > 0 ? h.interval : Samples.medianInterval(h.times, 0, h.count);
+      return h.interval();
     }
   }
 
@@ -281,9 +200,10 @@ public final class HeadSamples {
     for (var h : heads) {
       if (h != null) {
         synchronized (h) {
-          out = h.count > 0 ? Math.min(out, h.times[0]) : out;
+          var open = h.open();
+          out = open == null ? out : Math.min(out, open.time(0));
           for (var run : h.full) {
-            out = Math.min(out, run.firstTime());
+            out = Math.min(out, run.time(0));
           }
         }
       }
@@ -301,12 +221,12 @@ public final class HeadSamples {
     heads[series] = null;
     synchronized (minutes) {
       synchronized (h) {
-        minutes.add(new Samples(h.times, h.values, h.count), -1);
+        if (h.count > 0) {
+          minutes.add(h.open(), -1);
+        }
         h.full.forEach(run -> minutes.add(run, -1));
         // A flush that has some of it finds nothing left to take away.
-        h.full = List.of();
-        h.count = 0;
-        h.shared = 0;
+        h.clear();
       }
       minutes.tidy();
     }
@@ -317,7 +237,7 @@ public final class HeadSamples {
     long out = 0;
     for (var h : heads) {
       if (h != null) {
-        out += h.count + h.full.stream().mapToLong(Samples::count).sum();
+        out += h.count + h.full.stream().mapToLong(Run::count).sum();
       }
     }
     return out;
@@ -339,19 +259,21 @@ public final class HeadSamples {
     for (var h : heads) {
       if (h != null) {
         synchronized (h) {
-          count(new Samples(h.times, h.values, h.count), from, to, counts);
+          if (h.count > 0) {
+            count(h.open(), from, to, counts);
+          }
           h.full.forEach(run -> count(run, from, to, counts));
         }
       }
     }
   }
 
-  private static void count(Samples run, long from, long to, long[] counts) {
+  private static void count(Run run, long from, long to, long[] counts) {
     double part = (to - from) / (double) counts.length;
     int end = run.indexOf(to);
     // From part to part, not from sample to sample.
     for (int i = run.indexOf(from); i < end; ) {
-      int p = Math.min(counts.length - 1, (int) ((run.times()[i] - from) / part));
+      int p = Math.min(counts.length - 1, (int) ((run.time(i) - from) / part));
       int next = Math.clamp(run.indexOf((long) Math.ceil(from + (p + 1) * part)), i + 1, end);
       counts[p] += next - i;
       i = next;
@@ -360,16 +282,16 @@ public final class HeadSamples {
 
   /**
    * What changed since the last flush. Called by the thread that appends. Nothing is copied: the
-   * open runs of a snapshot keep their samples whatever is put in afterwards.
+   * runs keep their samples, whatever is put in, until they are {@link #release released}; the next
+   * snapshot comes after that.
    */
   public List<Pending> snapshot() {
+    slots.hold();
     var out = new ArrayList<Pending>();
     for (var h : heads) {
       if (h != null && h.dirty) {
         synchronized (h) {
-          var open = h.count == 0 ? Samples.EMPTY : new Samples(h.times, h.values, h.count);
-          h.shared = h.count;
-          out.add(new Pending(h.series, h.full, open, h.interval));
+          out.add(new Pending(h.series, h.full, h.share(), h.blockInterval()));
           h.dirty = false;
         }
       }
@@ -377,7 +299,7 @@ public final class HeadSamples {
     return out;
   }
 
-  /** The runs of a snapshot are written: full ones are read from there from now on. */
+  /** These runs of a snapshot are written: full ones are read from there from now on. */
   public void flushed(List<Pending> written) {
     for (var p : written) {
       var h = heads[p.series()];
@@ -388,7 +310,7 @@ public final class HeadSamples {
         synchronized (h) {
           int n = Math.min(p.full().size(), h.full.size());
           h.full.subList(0, n).forEach(run -> minutes.add(run, -1));
-          h.full = List.copyOf(h.full.subList(n, h.full.size()));
+          h.written(n);
         }
       }
     }
@@ -404,6 +326,11 @@ public final class HeadSamples {
         .forEach(p -> heads[p.series()].dirty = true);
   }
 
+  /** Nobody reads the runs of the snapshot any more. */
+  public void release() {
+    slots.release();
+  }
+
   /**
    * Puts back an open run that an earlier process wrote; before any append.
    *
@@ -413,15 +340,12 @@ public final class HeadSamples {
   public void restore(int series, Samples open, long oldest, long newest, long interval) {
     var h = head(series);
     synchronized (minutes) {
-      minutes.add(open, 1);
+      for (int i = 0; i < open.count(); i++) {
+        minutes.add(open.times()[i], 1);
+      }
     }
     synchronized (h) {
-      h.times = Arrays.copyOf(open.times(), Math.max(FEW, open.count()));
-      h.values = Arrays.copyOf(open.values(), Math.max(FEW, open.count()));
-      h.count = open.count();
-      h.oldest = oldest;
-      h.newest = newest;
-      h.interval = interval;
+      h.restore(open, oldest, newest, interval);
     }
     this.newest = Math.max(this.newest, newest);
   }
@@ -432,7 +356,7 @@ public final class HeadSamples {
     }
     var h = heads[series];
     if (h == null) {
-      h = new Head(series);
+      h = new Head(series, slots);
       heads[series] = h;
     }
     return h;

@@ -2,7 +2,6 @@ package vintrel.core.store;
 
 import java.util.HashMap;
 import java.util.Map;
-import vintrel.core.chunk.Samples;
 import vintrel.core.unit.Durations;
 
 /**
@@ -32,9 +31,9 @@ final class MinuteCounts {
   }
 
   /** Adds or, with −1, takes away each sample of a run. */
-  void add(Samples run, int each) {
+  void add(Run run, int each) {
     for (int i = 0; i < run.count(); i++) {
-      add(run.times()[i], each);
+      add(run.time(i), each);
     }
   }
 

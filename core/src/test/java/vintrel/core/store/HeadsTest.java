@@ -3,6 +3,8 @@ package vintrel.core.store;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.List;
 import java.util.Random;
 import java.util.TreeMap;
 import org.junit.jupiter.api.Test;
@@ -51,6 +53,7 @@ class HeadsTest {
           }
           heads.flushed(snapshot);
         }
+        heads.release();
         sameMinutes(live);
       }
     }
@@ -100,10 +103,11 @@ class HeadsTest {
       if (random.nextInt(200) == 0) {
         var snapshot = heads.snapshot();
         for (var p : snapshot) {
-          p.full().forEach(run -> written.add(ChunkCodec.decode(ChunkCodec.encode(run))));
-          open = p.open();
+          p.full().forEach(r -> written.add(ChunkCodec.decode(ChunkCodec.encode(r.samples()))));
+          open = p.open() == null ? Samples.EMPTY : p.open().samples();
         }
         heads.flushed(snapshot);
+        heads.release();
       }
     }
     var runs = new ArrayList<>(written);
@@ -121,38 +125,66 @@ class HeadsTest {
   @ValueSource(longs = {1, 2, 3, 4})
   void aSnapshotStaysAsItWas(long seed) {
     var random = new Random(seed);
-    var taken = new ArrayList<HeadSamples.Pending>();
+    var all = new HashMap<Integer, TreeMap<Long, Double>>();
+    var written = new HashMap<Integer, List<Samples>>();
+    List<HeadSamples.Pending> snapshot = List.of();
     var as = new ArrayList<String>();
-    for (int i = 0; i < 4_000; i++) {
+    int checked = 0;
+    for (int i = 0; i < 12_000; i++) {
       int back = random.nextInt(3) == 0 ? random.nextInt(60) : 0;
-      put(random.nextInt(3), 10_000_000 + (i - back) * 100L, i);
-      if (random.nextInt(40) == 0) {
-        var snapshot = heads.snapshot();
-        taken.addAll(snapshot);
-        snapshot.forEach(p -> as.add(text(p)));
-        if (random.nextBoolean()) {
-          heads.flushed(snapshot);
-        } else {
-          heads.unflushed(snapshot);
-        }
-        if (random.nextInt(20) == 0) {
-          heads.remove(2);
-        }
+      int series = random.nextInt(5) + (i > 6_000 ? 1 : 0);
+      long time = 10_000_000 + (i - back) * 100L;
+      put(series, time, i);
+      all.computeIfAbsent(series, s -> new TreeMap<>()).put(time, (double) i);
+      if (random.nextInt(200) != 0) {
+        continue;
       }
+      if (i > 6_000 && random.nextInt(5) == 0) {
+        heads.remove(0);
+        all.remove(0);
+      }
+      for (int k = 0; k < snapshot.size(); k++, checked++) {
+        assertThat(text(snapshot.get(k))).isEqualTo(as.get(k));
+      }
+      as.clear();
+      // A part is written, and the rest fails.
+      int until = random.nextInt(snapshot.size() + 1);
+      for (var p : snapshot.subList(0, until)) {
+        var to = written.computeIfAbsent(p.series(), s -> new ArrayList<>());
+        p.full().forEach(run -> to.add(run.samples()));
+        heads.flushed(List.of(p));
+      }
+      heads.unflushed(snapshot.subList(until, snapshot.size()));
+      heads.release();
+      all.forEach((id, wanted) -> same(id, written.getOrDefault(id, List.of()), wanted));
+      snapshot = heads.snapshot();
+      snapshot.forEach(p -> as.add(text(p)));
     }
-    assertThat(taken).hasSizeGreaterThan(100);
-    for (int i = 0; i < taken.size(); i++) {
-      assertThat(text(taken.get(i))).isEqualTo(as.get(i));
+    assertThat(checked).isGreaterThan(100);
+  }
+
+  /** What was written and what is in memory are together what was put in. */
+  private void same(int series, List<Samples> written, TreeMap<Long, Double> wanted) {
+    var runs = new ArrayList<>(written);
+    runs.addAll(heads.read(series, Long.MIN_VALUE, Long.MAX_VALUE));
+    var merged = Merge.of(runs);
+    var found = new TreeMap<Long, Double>();
+    for (int i = 0; i < merged.count(); i++) {
+      found.put(merged.times()[i], merged.values()[i]);
     }
+    assertThat(found).isEqualTo(wanted);
   }
 
   private static String text(HeadSamples.Pending p) {
     var out = new StringBuilder();
     var all = new ArrayList<>(p.full());
-    all.add(p.open());
+    if (p.open() != null) {
+      all.add(p.open());
+    }
     for (var run : all) {
-      for (int i = 0; i < run.count(); i++) {
-        out.append(run.times()[i]).append('=').append(run.values()[i]).append(' ');
+      var samples = run.samples();
+      for (int i = 0; i < samples.count(); i++) {
+        out.append(samples.times()[i]).append('=').append(samples.values()[i]).append(' ');
       }
     }
     return out.toString();
@@ -218,6 +250,7 @@ class HeadsTest {
     var snapshot = heads.snapshot();
     assertThat(heads.snapshot()).isEmpty();
     heads.unflushed(snapshot);
+    heads.release();
     assertThat(heads.snapshot()).hasSize(1);
   }
 

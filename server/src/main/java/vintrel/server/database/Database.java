@@ -86,14 +86,6 @@ public class Database {
     outsideTransaction(connection -> kind.backup(connection, zip));
   }
 
-  /**
-   * Writes what sessions have changed so far, committed or not, without forcing it. Between the
-   * parts of a large transaction, so that it is not held and written as one piece.
-   */
-  public void writeOut() {
-    outsideTransaction(kind::writeOut);
-  }
-
   /** Forces everything that was committed to the disk. */
   public void force() {
     outsideTransaction(kind::force);

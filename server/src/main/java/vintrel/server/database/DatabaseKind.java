@@ -31,12 +31,6 @@ public sealed interface DatabaseKind permits H2Database, PostgreSqlDatabase {
   /** Forces everything that was committed to the disk. */
   void force(Connection connection) throws SQLException;
 
-  /**
-   * Writes what has not reached the file yet, committed or not, without forcing it: what a large
-   * transaction changes is then not held and written as one piece.
-   */
-  void writeOut(Connection connection) throws SQLException;
-
   /** Rewrites thinly filled parts of the file, so that their space can be used again. */
   void tidy(Connection connection, int millis) throws SQLException;
 

@@ -42,12 +42,6 @@ final class H2Database implements DatabaseKind {
     }
   }
 
-  @Override
-  public void writeOut(Connection connection) throws SQLException {
-    // CHECKPOINT would compact the file too.
-    file(connection).commit();
-  }
-
   /** H2 offers this for an open database only inside; WRITE_DELAY=0 ends its own thread. */
   private static MVStore file(Connection connection) throws SQLException {
     var inside = (SessionLocal) connection.unwrap(JdbcConnection.class).getSession();

@@ -32,9 +32,6 @@ final class PostgreSqlDatabase implements DatabaseKind {
   public void force(Connection connection) {}
 
   @Override
-  public void writeOut(Connection connection) {}
-
-  @Override
   public void tidy(Connection connection, int millis) {}
 
   @Override

@@ -10,6 +10,11 @@ final class ChunkIds {
     this.last = new AtomicLong(last);
   }
 
+  /** The id that was given last. */
+  long last() {
+    return last.get();
+  }
+
   long next() {
     return last.incrementAndGet();
   }

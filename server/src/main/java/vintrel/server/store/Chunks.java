@@ -320,6 +320,10 @@ final class Chunks {
     if (chunk.data() == null) {
       return null;
     }
+    if (page.length > 0 && page[page.length - 1].id() >= chunk.id()) {
+      // Read between its commit and now: it has the chunk, and perhaps later ones.
+      return page;
+    }
     var grown = Arrays.copyOf(page, page.length + 1);
     grown[page.length] = chunk;
     return grown;

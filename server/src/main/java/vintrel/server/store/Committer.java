@@ -35,7 +35,11 @@ final class Committer implements AutoCloseable {
   static final long FLUSH_BYTES = 64_000_000;
   private static final long FLUSH_NANOS = 3_600_000_000_000L;
 
-  private record Waiting(SampleBatch batch, CompletableFuture<Receipt> done) {}
+  /**
+   * @param encoded for the journal, by the thread that asks: it has time, this one's is everybody's
+   */
+  private record Waiting(
+      SampleBatch batch, List<ByteBuffer> encoded, CompletableFuture<Receipt> done) {}
 
   private final ConcurrentLinkedQueue<Runnable> tasks = new ConcurrentLinkedQueue<>();
 
@@ -103,7 +107,7 @@ final class Committer implements AutoCloseable {
       stats.deferred(batch.size());
       throw new StoreBusyException("too many samples are waiting to be written; retry later", 2);
     }
-    var item = new Waiting(batch, new CompletableFuture<>());
+    var item = new Waiting(batch, JournalCodec.encode(batch), new CompletableFuture<>());
     queue.add(item);
     try {
       return item.done().join();
@@ -193,7 +197,7 @@ final class Committer implements AutoCloseable {
       // Before the journal names their ids, and before samples of those that fail are admitted.
       writeSeries();
       var admitted = group.stream().map(w -> heads.admit(w.batch(), now, recent, oldest)).toList();
-      journal(admitted);
+      journal(group, admitted);
       for (int i = 0; i < group.size(); i++) {
         var a = admitted.get(i);
         int replaced = heads.put(a.batch());
@@ -234,9 +238,14 @@ final class Committer implements AutoCloseable {
     }
   }
 
-  private void journal(List<HeadSamples.Admitted> admitted) throws IOException {
+  private void journal(List<Waiting> group, List<HeadSamples.Admitted> admitted)
+      throws IOException {
     var payloads = new ArrayList<ByteBuffer>();
-    admitted.forEach(a -> payloads.addAll(JournalCodec.encode(a.batch())));
+    for (int i = 0; i < group.size(); i++) {
+      var waiting = group.get(i);
+      var kept = admitted.get(i).batch();
+      payloads.addAll(kept == waiting.batch() ? waiting.encoded() : JournalCodec.encode(kept));
+    }
     if (!payloads.isEmpty()) {
       journal.append(payloads);
     }

@@ -5,13 +5,11 @@ import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.Objects;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicBoolean;
-import org.hibernate.StatelessSession;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import vintrel.core.store.HeadSamples;
@@ -20,8 +18,9 @@ import vintrel.server.database.Database;
 
 /**
  * Heads → chunk rows. Full runs become sealed rows; an open run replaces the row that an earlier
- * flush wrote of it. The rows, and the mark up to which the journal is not needed any more, are one
- * transaction; the files go once that is on the disk.
+ * flush wrote of it. Rows are written in parts, each a transaction of its own. Then the mark moves:
+ * up to where the journal is not needed, and which rows count. The journal's files go once that is
+ * on the disk, replaced rows last. A start after a kill deletes what is beyond the mark.
  */
 final class Flusher implements AutoCloseable {
   private static final Logger log = LoggerFactory.getLogger(Flusher.class);
@@ -40,6 +39,7 @@ final class Flusher implements AutoCloseable {
   private final StoreStats stats;
   private final Pace pace;
   private final Map<Integer, Long> openRows = new HashMap<>();
+  private final List<Long> replaced = new ArrayList<>();
   private volatile boolean failed;
   private final AtomicBoolean busy = new AtomicBoolean();
   private final ExecutorService thread =
@@ -86,9 +86,12 @@ final class Flusher implements AutoCloseable {
             stats.rolledUp(roller.lag() / 1e3);
             database.tidy(TIDY_MILLIS);
           } catch (RuntimeException | Error e) {
-            heads.unflushed(snapshot);
+            if (failed) {
+              heads.unflushed(snapshot);
+            }
             log.error("flush failed, samples stay in the journal: {}", e.toString());
           } finally {
+            heads.release();
             busy.set(false);
           }
         });
@@ -119,65 +122,80 @@ final class Flusher implements AutoCloseable {
   }
 
   private void write(List<HeadSamples.Pending> snapshot, long journalUntil) {
-    var rows = new ArrayList<ChunkRow>();
-    var open = new HashMap<Integer, Long>();
-    var replaced =
-        snapshot.stream().map(p -> openRows.get(p.series())).filter(Objects::nonNull).toList();
+    var part = new Part();
+    int done = 0;
+    for (var p : snapshot) {
+      part.add(p);
+      done++;
+      if (part.rows.size() >= BATCH || done == snapshot.size()) {
+        part.write();
+        part = new Part();
+        pace.rest(HALF * done / snapshot.size());
+      }
+    }
+    long last = ids.last();
     database.run(
-        s -> {
-          for (int i = 0; i < replaced.size(); i += BATCH) {
-            s.createMutationQuery("delete from Chunk where id in :ids")
-                .setParameterList("ids", replaced.subList(i, Math.min(i + BATCH, replaced.size())))
-                .executeUpdate();
-          }
-          // Encoded, inserted and written part by part: large pieces make long pauses.
-          int inserted = 0;
-          int done = 0;
-          for (var p : snapshot) {
-            encode(p, rows, open);
-            done++;
-            if (rows.size() - inserted >= BATCH) {
-              insert(s, rows.subList(inserted, rows.size()));
-              inserted = rows.size();
-              database.writeOut();
-              pace.rest(HALF * done / snapshot.size());
-            }
-          }
-          insert(s, rows.subList(inserted, rows.size()));
-          s.createMutationQuery("update JournalMark set until = :until")
-              .setParameter("until", journalUntil)
-              .executeUpdate();
-        });
-    snapshot.forEach(p -> openRows.remove(p.series()));
-    openRows.putAll(open);
+        s ->
+            s.createMutationQuery("update JournalMark set until = :until, chunk = :last")
+                .setParameter("until", journalUntil)
+                .setParameter("last", last)
+                .executeUpdate());
     database.force();
-    chunks.written(rows);
-    heads.flushed(snapshot);
     try {
       journal.drop(journalUntil);
     } catch (IOException e) {
       log.warn("could not delete old journal files: {}", e.toString());
     }
+    deleteReplaced();
   }
 
-  /** What no reader waits for is not held until the commit. */
-  private void insert(StatelessSession session, List<ChunkRow> rows) {
-    session.insertMultiple(rows);
-    for (var row : rows) {
-      if (!chunks.wants(row)) {
-        row.data = null;
+  /** Some series of a snapshot: their rows are one transaction. */
+  private final class Part {
+    final List<HeadSamples.Pending> pending = new ArrayList<>();
+    final List<ChunkRow> rows = new ArrayList<>();
+    final Map<Integer, Long> open = new HashMap<>();
+
+    void add(HeadSamples.Pending p) {
+      pending.add(p);
+      for (var run : p.full()) {
+        rows.add(ChunkRow.of(ids.next(), p.series(), run.samples(), true, p.interval()));
+      }
+      if (p.open() != null) {
+        var row = ChunkRow.of(ids.next(), p.series(), p.open().samples(), false, p.interval());
+        open.put(p.series(), row.id);
+        rows.add(row);
       }
     }
+
+    void write() {
+      database.run(
+          s -> {
+            s.insertMultiple(rows);
+            // What no reader waits for is not held until the commit.
+            rows.stream().filter(r -> !chunks.wants(r)).forEach(r -> r.data = null);
+          });
+      for (var p : pending) {
+        var old = openRows.remove(p.series());
+        if (old != null) {
+          replaced.add(old);
+        }
+      }
+      openRows.putAll(open);
+      chunks.written(rows);
+      heads.flushed(pending);
+    }
   }
 
-  private void encode(HeadSamples.Pending p, List<ChunkRow> rows, Map<Integer, Long> open) {
-    for (var run : p.full()) {
-      rows.add(ChunkRow.of(ids.next(), p.series(), run, true, p.interval()));
-    }
-    if (!p.open().isEmpty()) {
-      var row = ChunkRow.of(ids.next(), p.series(), p.open(), false, p.interval());
-      open.put(p.series(), row.id);
-      rows.add(row);
+  /** Only now: until the mark was written they were what a restart begins with. */
+  private void deleteReplaced() {
+    while (!replaced.isEmpty()) {
+      var some = replaced.subList(0, Math.min(BATCH, replaced.size()));
+      database.run(
+          s ->
+              s.createMutationQuery("delete from Chunk where id in :ids")
+                  .setParameterList("ids", some)
+                  .executeUpdate());
+      some.clear();
     }
   }
 

@@ -3,6 +3,7 @@ package vintrel.server.store;
 import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.nio.file.Path;
+import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.Map;
 import org.slf4j.Logger;
@@ -30,18 +31,23 @@ final class Recovery {
 
   /** By series, the row of its open chunk. */
   Map<Integer, Long> loadOpenChunks() {
-    record Ends(long oldest, long newest, long interval) {}
+    record Ends(long oldest, long newest, long interval, long last) {}
     var known = new HashMap<Integer, Ends>();
     var rows = new HashMap<Integer, Long>();
+    var replaced = new ArrayList<Long>();
+    dropUnfinished();
     database.run(
         s -> {
           s.createSelectionQuery(
-                  "select seriesId, min(startTime), max(endTime), max(interval) from Chunk where"
-                      + " tier = 0 group by seriesId",
+                  "select seriesId, min(startTime), max(endTime), max(interval), max(id) from Chunk"
+                      + " where tier = 0 group by seriesId",
                   Object[].class)
               .getResultList()
               .forEach(
-                  r -> known.put((Integer) r[0], new Ends((Long) r[1], (Long) r[2], (Long) r[3])));
+                  r ->
+                      known.put(
+                          (Integer) r[0],
+                          new Ends((Long) r[1], (Long) r[2], (Long) r[3], (Long) r[4])));
           known.forEach(
               (series, e) ->
                   heads.restore(series, Samples.EMPTY, e.oldest(), e.newest(), e.interval()));
@@ -49,13 +55,42 @@ final class Recovery {
               .getResultStream()
               .forEach(
                   r -> {
-                    rows.put(r.seriesId, r.id);
                     var e = known.get(r.seriesId);
+                    if (r.id != e.last()) {
+                      // A later flush replaced it, and was ended before it could delete it.
+                      replaced.add(r.id);
+                      return;
+                    }
+                    rows.put(r.seriesId, r.id);
                     var open = decode(r.id, r.data);
                     heads.restore(r.seriesId, open, e.oldest(), e.newest(), e.interval());
                   });
+          replaced.forEach(
+              id ->
+                  s.createMutationQuery("delete from Chunk where id = :id")
+                      .setParameter("id", id)
+                      .executeUpdate());
         });
     return rows;
+  }
+
+  /** What a flush wrote that did not come to its end: the journal still has those samples. */
+  private void dropUnfinished() {
+    database.run(
+        s -> {
+          var last =
+              s.createSelectionQuery("select max(chunk) from JournalMark", Long.class)
+                  .getSingleResult();
+          int dropped =
+              last == null
+                  ? 0
+                  : s.createMutationQuery("delete from Chunk where tier = 0 and id > :last")
+                      .setParameter("last", last)
+                      .executeUpdate();
+          if (dropped > 0) {
+            log.info("dropped {} chunks of a flush that was cut off", dropped);
+          }
+        });
   }
 
   /** Opens the journal of the data directory. */

@@ -35,6 +35,9 @@ final class Rollup {
 
     long newest(int id);
 
+    /** No sample of the series is older; MAX_VALUE if there is none. */
+    long oldest(int id);
+
     /** The time of the first sample at or after a time, or MAX_VALUE. */
     long firstAt(int id, long from);
 
@@ -127,7 +130,7 @@ final class Rollup {
   private void roll(int id, Tier tier) {
     long end = floor(raw.newest(id) - late, tier.window());
     long known = frontier(id, tier);
-    if (raw.newest(id) == Long.MIN_VALUE || known >= end) {
+    if (raw.newest(id) == Long.MIN_VALUE || known >= end || raw.oldest(id) >= end) {
       return;
     }
     long at = known == Long.MIN_VALUE ? Long.MIN_VALUE : known;

@@ -171,6 +171,11 @@ final class StoreReader {
     }
 
     @Override
+    public long oldest(int id) {
+      return heads.oldest(id);
+    }
+
+    @Override
     public long firstAt(int id, long from) {
       Long written =
           database.with(
