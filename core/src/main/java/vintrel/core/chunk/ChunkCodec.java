@@ -24,6 +24,10 @@ public final class ChunkCodec {
    * @throws IllegalArgumentException if times do not rise strictly or the count is out of range
    */
   public static byte[] encode(Samples s) {
+    return encode(s, new Scratch());
+  }
+
+  static byte[] encode(Samples s, Scratch scratch) {
     int n = s.count();
     if (n < 1 || n > MAX) {
       throw new IllegalArgumentException("a chunk holds 1 to " + MAX + " samples, not " + n);
@@ -39,8 +43,8 @@ public final class ChunkCodec {
     int choice = ValueBlocks.choose(s.values(), n);
     out.putByte(choice & 15);
     out.putVarint(n);
-    IntegerBlocks.write(out, s.times(), n);
-    ValueBlocks.write(out, choice, s.values(), n);
+    IntegerBlocks.write(out, s.times(), n, scratch);
+    ValueBlocks.write(out, choice, s.values(), n, scratch);
     return Checked.seal(out);
   }
 

@@ -33,10 +33,9 @@ final class IntegerBlocks {
 
   private IntegerBlocks() {}
 
-  static void write(Bits out, long[] v, int n) {
-    var scratch = new long[4][BLOCK];
+  static void write(Bits out, long[] v, int n, Scratch scratch) {
     for (int from = 0; from < n; from += BLOCK) {
-      writeBlock(out, v, from, Math.min(BLOCK, n - from), scratch);
+      writeBlock(out, v, from, Math.min(BLOCK, n - from), scratch.ways);
     }
   }
 

@@ -72,7 +72,7 @@ public final class SummaryCodec {
 
   private static void put(Bits out, long[] v, int n) {
     var column = new Bits(n * 3 + 16);
-    IntegerBlocks.write(column, v, n);
+    IntegerBlocks.write(column, v, n, new Scratch());
     put(out, column);
   }
 
@@ -80,7 +80,7 @@ public final class SummaryCodec {
     var column = new Bits(n * 3 + 16);
     int choice = ValueBlocks.choose(v, n);
     column.putByte(choice & 15);
-    ValueBlocks.write(column, choice, v, n);
+    ValueBlocks.write(column, choice, v, n, new Scratch());
     put(out, column);
   }
 

@@ -40,19 +40,19 @@ final class ValueBlocks {
     return places >= 0 ? DECIMAL | places << 4 : BINARY;
   }
 
-  static void write(Bits out, int choice, double[] v, int n) {
+  static void write(Bits out, int choice, double[] v, int n, Scratch scratch) {
     switch (choice & 15) {
       case CONSTANT -> out.putLong(Double.doubleToRawLongBits(v[0]));
       case DECIMAL -> {
         int places = choice >> 4;
         out.putByte(places);
-        var whole = new long[n];
+        var whole = scratch.column(n);
         for (int i = 0; i < n; i++) {
           whole[i] = (long) Math.rint(v[i] * TEN[places]);
         }
-        IntegerBlocks.write(out, whole, n);
+        IntegerBlocks.write(out, whole, n, scratch);
       }
-      default -> writeBinary(out, v, n);
+      default -> writeBinary(out, v, n, scratch.ways[0]);
     }
   }
 
@@ -117,9 +117,8 @@ final class ValueBlocks {
         && Double.doubleToRawLongBits((long) whole / TEN[places]) == Double.doubleToRawLongBits(v);
   }
 
-  private static void writeBinary(Bits out, double[] v, int n) {
+  private static void writeBinary(Bits out, double[] v, int n, long[] run) {
     long before = 0;
-    var run = new long[IntegerBlocks.BLOCK];
     for (int from = 0; from < n; from += IntegerBlocks.BLOCK) {
       int m = Math.min(IntegerBlocks.BLOCK, n - from);
       long or = 0;

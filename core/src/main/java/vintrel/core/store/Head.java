@@ -5,7 +5,7 @@ import java.util.List;
 import vintrel.core.chunk.ChunkCodec;
 import vintrel.core.chunk.Samples;
 
-/** The newest samples of one series. Callers hold its lock, volatile fields apart. */
+/** The newest samples of one series. Callers hold its lock; its ends are read without. */
 final class Head {
   /** Samples whose median interval is taken together; runs hold a whole number of blocks. */
   private static final int BLOCK = 32;
@@ -28,8 +28,8 @@ final class Head {
   private long interval;
 
   boolean dirty;
-  volatile long writes;
-  volatile long lateWrite;
+  long writes;
+  long lateWrite;
   List<Run> full = List.of();
 
   Head(int series, Slots slots) {

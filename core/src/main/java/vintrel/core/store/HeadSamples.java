@@ -104,9 +104,10 @@ public final class HeadSamples {
    */
   public int put(SampleBatch batch) {
     int replaced = 0;
+    long last = newest;
     synchronized (minutes) {
       for (int i = 0; i < batch.size(); i++) {
-        newest = Math.max(newest, batch.time(i));
+        last = Math.max(last, batch.time(i));
         var head = head(batch.series(i));
         synchronized (head) {
           if (batch.time(i) <= head.newest) {
@@ -121,6 +122,7 @@ public final class HeadSamples {
         }
       }
     }
+    newest = last;
     return replaced;
   }
 
@@ -180,13 +182,25 @@ public final class HeadSamples {
   /** How many samples of a series were put in since the start. */
   public long writes(int series) {
     var known = heads;
-    return series < known.length && known[series] != null ? known[series].writes : 0;
+    var h = series < known.length ? known[series] : null;
+    if (h == null) {
+      return 0;
+    }
+    synchronized (h) {
+      return h.writes;
+    }
   }
 
   /** What {@link #writes} was after the last sample that was not newer than all before it. */
   public long lateWrite(int series) {
     var known = heads;
-    return series < known.length && known[series] != null ? known[series].lateWrite : 0;
+    var h = series < known.length ? known[series] : null;
+    if (h == null) {
+      return 0;
+    }
+    synchronized (h) {
+      return h.lateWrite;
+    }
   }
 
   /** The time of the newest sample of all, or {@link Long#MIN_VALUE}. */

@@ -1,6 +1,7 @@
 package vintrel.core.store;
 
 import java.util.Arrays;
+import vintrel.core.chunk.ChunkCodec;
 import vintrel.core.chunk.Samples;
 
 /**
@@ -23,6 +24,17 @@ public final class Run {
   /** A copy. */
   public Samples samples() {
     return samples(0, count);
+  }
+
+  /**
+   * The samples in arrays of the caller, which have room for {@link ChunkCodec#FULL}.
+   *
+   * @return a view of these arrays
+   */
+  public Samples into(long[] times, double[] values) {
+    System.arraycopy(place.times, place.base, times, 0, count);
+    System.arraycopy(place.values, place.base, values, 0, count);
+    return new Samples(times, values, count);
   }
 
   /** The samples within [from, to), copied. */

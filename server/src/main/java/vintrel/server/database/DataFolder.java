@@ -22,7 +22,7 @@ class DataFolder {
    * small.
    */
   private static final String OPTIONS =
-      ";WRITE_DELAY=0;RETENTION_TIME=1000;MAX_COMPACT_TIME=2000;CACHE_SIZE=65536;DB_CLOSE_ON_EXIT=FALSE";
+      ";WRITE_DELAY=0;RETENTION_TIME=1000;MAX_COMPACT_TIME=2000;CACHE_SIZE=16384;DB_CLOSE_ON_EXIT=FALSE";
 
   @Bean
   DatabaseKind databaseKind(Settings settings) {

@@ -4,8 +4,8 @@ import jakarta.persistence.Column;
 import jakarta.persistence.Entity;
 import jakarta.persistence.Id;
 import jakarta.persistence.Table;
-import vintrel.core.chunk.ChunkCodec;
 import vintrel.core.chunk.ChunkSummary;
+import vintrel.core.chunk.ChunkWriter;
 import vintrel.core.chunk.Samples;
 import vintrel.core.chunk.Summaries;
 import vintrel.core.chunk.SummaryCodec;
@@ -51,7 +51,8 @@ class ChunkRow {
   @Column(length = 1000000)
   byte[] data;
 
-  static ChunkRow of(long id, int series, Samples samples, boolean sealed, long interval) {
+  static ChunkRow of(
+      long id, int series, Samples samples, boolean sealed, long interval, ChunkWriter writer) {
     var summary = ChunkSummary.of(samples);
     var row = new ChunkRow();
     row.id = id;
@@ -66,7 +67,7 @@ class ChunkRow {
     row.lastValue = summary.last();
     row.sealed = sealed;
     row.interval = interval;
-    row.data = ChunkCodec.encode(samples);
+    row.data = writer.encode(samples);
     return row;
   }
 

@@ -4,6 +4,7 @@ import java.io.IOException;
 import java.nio.ByteBuffer;
 import java.time.Clock;
 import java.util.ArrayList;
+import java.util.Comparator;
 import java.util.List;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.ConcurrentLinkedQueue;
@@ -185,6 +186,8 @@ final class Committer implements AutoCloseable {
       group.add(next);
       samples += next.batch().size();
     }
+    // Who sends little need not wait until what came with it is put in.
+    group.sort(Comparator.comparingInt(w -> w.batch().size()));
     return group;
   }
 

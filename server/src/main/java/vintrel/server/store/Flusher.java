@@ -12,8 +12,11 @@ import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicBoolean;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
+import vintrel.core.chunk.ChunkCodec;
+import vintrel.core.chunk.ChunkWriter;
 import vintrel.core.store.HeadSamples;
 import vintrel.core.store.Journal;
+import vintrel.core.store.Run;
 import vintrel.server.database.Database;
 
 /**
@@ -40,6 +43,9 @@ final class Flusher implements AutoCloseable {
   private final Pace pace;
   private final Map<Integer, Long> openRows = new HashMap<>();
   private final List<Long> replaced = new ArrayList<>();
+  private final ChunkWriter writer = new ChunkWriter();
+  private final long[] times = new long[ChunkCodec.FULL];
+  private final double[] values = new double[ChunkCodec.FULL];
   private volatile boolean failed;
   private final AtomicBoolean busy = new AtomicBoolean();
   private final ExecutorService thread =
@@ -158,13 +164,18 @@ final class Flusher implements AutoCloseable {
     void add(HeadSamples.Pending p) {
       pending.add(p);
       for (var run : p.full()) {
-        rows.add(ChunkRow.of(ids.next(), p.series(), run.samples(), true, p.interval()));
+        rows.add(row(p, run, true));
       }
       if (p.open() != null) {
-        var row = ChunkRow.of(ids.next(), p.series(), p.open().samples(), false, p.interval());
+        var row = row(p, p.open(), false);
         open.put(p.series(), row.id);
         rows.add(row);
       }
+    }
+
+    private ChunkRow row(HeadSamples.Pending p, Run run, boolean sealed) {
+      var samples = run.into(times, values);
+      return ChunkRow.of(ids.next(), p.series(), samples, sealed, p.interval(), writer);
     }
 
     void write() {
