@@ -73,14 +73,41 @@ final class Head {
       interval = Math.max(interval, open().interval(count - BLOCK, count));
     }
     if (count == ChunkCodec.FULL) {
-      var grown = new ArrayList<>(full);
-      grown.add(open());
-      full = List.copyOf(grown);
-      place = null;
-      count = 0;
-      shared = 0;
+      add(open());
     }
     return false;
+  }
+
+  /** Room of the open run, in samples. */
+  int room() {
+    return place == null ? 0 : place.size;
+  }
+
+  /** Makes a full run of the whole blocks of the open one; while no snapshot is under way. */
+  void cut() {
+    int n = count / BLOCK * BLOCK;
+    if (n == 0) {
+      return;
+    }
+    var whole = place;
+    int rest = count - n;
+    add(new Run(whole, n));
+    if (rest > 0) {
+      place = slots.take(rest);
+      System.arraycopy(whole.times, whole.base + n, place.times, place.base, rest);
+      System.arraycopy(whole.values, whole.base + n, place.values, place.base, rest);
+      count = rest;
+    }
+  }
+
+  /** A full run; the open one begins anew. */
+  private void add(Run run) {
+    var grown = new ArrayList<>(full);
+    grown.add(run);
+    full = List.copyOf(grown);
+    place = null;
+    count = 0;
+    shared = 0;
   }
 
   private void insert(int at, long time, double value) {

@@ -294,6 +294,44 @@ public final class HeadSamples {
     }
   }
 
+  /** Bytes of memory that runs take. */
+  public long bytes() {
+    return slots.usedBytes();
+  }
+
+  /**
+   * Ends open runs, the longest first, until those that stay open take no more than so many bytes;
+   * they become shorter chunks. Runs of under 32 samples stay. Called by the thread that appends,
+   * while no snapshot is under way.
+   *
+   * @return how many runs were ended
+   */
+  public int cut(long bytes) {
+    var byRoom = new long[ChunkCodec.FULL + 1];
+    long open = 0;
+    for (var h : heads) {
+      if (h != null) {
+        byRoom[h.room()] += h.room();
+        open += h.room();
+      }
+    }
+    int least = ChunkCodec.FULL + 1;
+    while (open * Slots.BYTES > bytes && least > 0) {
+      open -= byRoom[--least];
+    }
+    int cut = 0;
+    for (var h : heads) {
+      if (h != null && h.room() >= least) {
+        synchronized (h) {
+          int before = h.full.size();
+          h.cut();
+          cut += h.full.size() - before;
+        }
+      }
+    }
+    return cut;
+  }
+
   /**
    * What changed since the last flush. Called by the thread that appends. Nothing is copied: the
    * runs keep their samples, whatever is put in, until they are {@link #release released}; the next

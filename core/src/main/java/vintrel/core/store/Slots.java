@@ -18,6 +18,9 @@ final class Slots {
   /** Samples of the smallest place: many series get few between two restarts. */
   static final int FEW = 16;
 
+  /** Of a time and a value. */
+  static final int BYTES = 16;
+
   /** Samples of an array; the largest places of a store with one series take a quarter MB. */
   private static final int SLAB = 1 << 15;
 
@@ -144,6 +147,11 @@ final class Slots {
     while (spare.size() > enough) {
       spare.removeLast();
     }
+  }
+
+  /** Bytes of the arrays in which there are places in use. */
+  synchronized long usedBytes() {
+    return (long) used * SLAB * BYTES;
   }
 
   /** How many samples there is room for. */

@@ -156,11 +156,61 @@ class HeadsTest {
       }
       heads.unflushed(snapshot.subList(until, snapshot.size()));
       heads.release();
+      heads.cut(random.nextInt(3) == 0 ? random.nextInt(8_000) : Long.MAX_VALUE);
       all.forEach((id, wanted) -> same(id, written.getOrDefault(id, List.of()), wanted));
       snapshot = heads.snapshot();
       snapshot.forEach(p -> as.add(text(p)));
     }
     assertThat(checked).isGreaterThan(100);
+  }
+
+  /** Samples in order: a store whose runs are cut has the same typical intervals as another. */
+  @Test
+  void runsAreEndedBeforeMemoryIsFull() {
+    var other = new HeadSamples(HOUR, 600_000);
+    var random = new Random(8);
+    long written = 0;
+    long most = 0;
+    int cut = 0;
+    for (int i = 0; i < 1_000; i++) {
+      var batch = new SampleBatch();
+      for (int id = 0; id < 2_000; id++) {
+        batch.add(id, i * 1_000L * (1 + id % 7) + random.nextInt(300), i);
+      }
+      heads.put(batch);
+      other.put(batch);
+      if (i % 10 == 9) {
+        cut += heads.cut(4_000_000);
+        var snapshot = heads.snapshot();
+        written += snapshot.stream().flatMap(p -> p.full().stream()).mapToLong(Run::count).sum();
+        heads.flushed(snapshot);
+        heads.release();
+        most = Math.max(most, heads.bytes());
+      }
+    }
+    assertThat(cut).isPositive();
+    assertThat(written + heads.size()).isEqualTo(2_000_000);
+    assertThat(most).isLessThan(5_000_000).isLessThan(other.bytes() / 2);
+    for (int id = 0; id < 2_000; id += 13) {
+      assertThat(heads.interval(id)).isEqualTo(other.interval(id));
+    }
+  }
+
+  @Test
+  void runsThatHaveRoomAreNotEnded() {
+    for (int i = 0; i < 400; i++) {
+      put(0, i * 1000L, i);
+    }
+    assertThat(heads.cut(512 * 16)).isZero();
+    assertThat(heads.cut(512 * 16 - 1)).isEqualTo(1);
+    assertThat(heads.read(0, 0, Long.MAX_VALUE).stream().map(Samples::count))
+        .containsExactly(384, 16);
+    for (int i = 400; i < 420; i++) {
+      put(0, i * 1000L, i);
+    }
+    assertThat(heads.cut(0)).as("whole blocks of 32").isEqualTo(1);
+    assertThat(heads.read(0, 0, Long.MAX_VALUE).stream().map(Samples::count))
+        .containsExactly(384, 32, 4);
   }
 
   /** What was written and what is in memory are together what was put in. */

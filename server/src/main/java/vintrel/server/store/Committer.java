@@ -36,6 +36,9 @@ final class Committer implements AutoCloseable {
   static final long FLUSH_BYTES = 64_000_000;
   private static final long FLUSH_NANOS = 3_600_000_000_000L;
 
+  /** A flush for want of memory comes after this part of the usual journal, and leaves one free. */
+  private static final int CROWDED = 4;
+
   /**
    * @param encoded for the journal, by the thread that asks: it has time, this one's is everybody's
    */
@@ -62,6 +65,7 @@ final class Committer implements AutoCloseable {
   private final NewSeries newSeries;
   private final Flusher flusher;
   private final int maxWaiting;
+  private final long maxHeadBytes;
   private final Runnable needSpace;
   private final StoreStats stats;
   private final LinkedBlockingQueue<Waiting> queue = new LinkedBlockingQueue<>();
@@ -92,6 +96,10 @@ final class Committer implements AutoCloseable {
     this.newSeries = newSeries;
     this.flusher = flusher;
     this.maxWaiting = settings.maxQueuedSamples();
+    this.maxHeadBytes =
+        settings.maxHeadBytes() > 0
+            ? settings.maxHeadBytes()
+            : Runtime.getRuntime().maxMemory() / CROWDED;
     this.needSpace = needSpace;
     this.stats = stats;
     this.journal = journal;
@@ -131,8 +139,7 @@ final class Committer implements AutoCloseable {
     between(
         () -> {
           flusher.settle();
-          journal.rotate();
-          flusher.flush(heads.snapshot(), journal.sequence());
+          startFlush();
           flusher.settle();
         });
     if (!flusher.wrote()) {
@@ -257,16 +264,30 @@ final class Committer implements AutoCloseable {
   private void maybeFlush(boolean last) {
     long now = System.nanoTime();
     long journaled = journal.bytes();
-    boolean due = journaled > FLUSH_BYTES || (journaled > 0 && now - flushedAt > FLUSH_NANOS);
+    boolean due =
+        journaled > FLUSH_BYTES
+            || (journaled > 0 && now - flushedAt > FLUSH_NANOS)
+            || (journaled > FLUSH_BYTES / CROWDED && heads.bytes() > maxHeadBytes);
     if (last) {
       flusher.settle();
       journal.rotate();
       flusher.flushNow(heads.snapshot(), journal.sequence());
     } else if (due && flusher.idle()) {
-      journal.rotate();
-      flusher.flush(heads.snapshot(), journal.sequence());
+      startFlush();
       flushedAt = now;
     }
+  }
+
+  private void startFlush() {
+    int cut = heads.cut(maxHeadBytes / CROWDED * (CROWDED - 1));
+    if (cut > 0) {
+      log.warn(
+          "the newest samples fill their memory: wrote {} chunks before they were full; start with"
+              + " more --memory for smaller files",
+          cut);
+    }
+    journal.rotate();
+    flusher.flush(heads.snapshot(), journal.sequence());
   }
 
   /** Commits what waits, flushes and ends. */

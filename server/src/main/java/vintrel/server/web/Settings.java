@@ -43,12 +43,14 @@ public record Settings(
   /**
    * @param mostBytes of a body of OTLP, unpacked
    * @param mostBodyBytes of any other body, but for imports, which are streams
+   * @param maxHeadBytes of runs of samples in memory; 0: a quarter of the heap
    */
   public record Ingest(
       int maxRequestBytes,
       int maxBodyBytes,
       int maxQueuedSamples,
       long reserveBytes,
+      long maxHeadBytes,
       int maxSeriesPerMetric,
       int maxNewSeriesPerHour) {}
 
