@@ -74,6 +74,7 @@ public class DurableStore implements SampleStore, StoreHealth {
     this.heads = new HeadSamples(settings.late().toMillis(), 10 * Durations.MINUTE);
     this.registry = new SeriesRegistry(database, heads);
     var recovery = new Recovery(database, heads);
+    recovery.dropUnfinished(settings.data());
     var openRows = recovery.loadOpenChunks();
     long lastChunk = recovery.last("select max(id) from Chunk");
     this.journal = recovery.replayJournal(settings.data());

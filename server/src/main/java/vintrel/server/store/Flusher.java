@@ -59,7 +59,7 @@ final class Flusher implements AutoCloseable {
       Rollup roller,
       Journal journal,
       StoreStats stats,
-      Map<Integer, Long> openRows) {
+      Recovery.OpenRows openRows) {
     this.database = database;
     this.heads = heads;
     this.chunks = chunks;
@@ -68,7 +68,8 @@ final class Flusher implements AutoCloseable {
     this.journal = journal;
     this.stats = stats;
     this.pace = new Pace(journal::bytes, Committer.FLUSH_BYTES);
-    this.openRows.putAll(openRows);
+    this.openRows.putAll(openRows.bySeries());
+    this.replaced.addAll(openRows.replaced());
   }
 
   boolean idle() {

@@ -5,6 +5,7 @@ import java.io.UncheckedIOException;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.HashMap;
+import java.util.List;
 import java.util.Map;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -29,13 +30,19 @@ final class Recovery {
     this.heads = heads;
   }
 
-  /** By series, the row of its open chunk. */
-  Map<Integer, Long> loadOpenChunks() {
+  /**
+   * The rows of open runs.
+   *
+   * @param bySeries that count
+   * @param replaced by a later flush, which was ended before it could delete them
+   */
+  record OpenRows(Map<Integer, Long> bySeries, List<Long> replaced) {}
+
+  OpenRows loadOpenChunks() {
     record Ends(long oldest, long newest, long interval, long last) {}
     var known = new HashMap<Integer, Ends>();
     var rows = new HashMap<Integer, Long>();
     var replaced = new ArrayList<Long>();
-    dropUnfinished();
     database.run(
         s -> {
           s.createSelectionQuery(
@@ -57,7 +64,6 @@ final class Recovery {
                   r -> {
                     var e = known.get(r.seriesId);
                     if (r.id != e.last()) {
-                      // A later flush replaced it, and was ended before it could delete it.
                       replaced.add(r.id);
                       return;
                     }
@@ -65,17 +71,18 @@ final class Recovery {
                     var open = decode(r.id, r.data);
                     heads.restore(r.seriesId, open, e.oldest(), e.newest(), e.interval());
                   });
-          replaced.forEach(
-              id ->
-                  s.createMutationQuery("delete from Chunk where id = :id")
-                      .setParameter("id", id)
-                      .executeUpdate());
         });
-    return rows;
+    return new OpenRows(rows, replaced);
   }
 
-  /** What a flush wrote that did not come to its end: the journal still has those samples. */
-  private void dropUnfinished() {
+  /**
+   * Deletes what a flush wrote that did not come to its end, before anything is loaded. Its samples
+   * are in the journal; without one it was another server's, which may be at it just now.
+   */
+  void dropUnfinished(Path folder) {
+    if (journalBytes(folder) == 0) {
+      return;
+    }
     database.run(
         s -> {
           var last =
@@ -93,12 +100,20 @@ final class Recovery {
         });
   }
 
+  private static long journalBytes(Path folder) {
+    try {
+      return Journal.bytes(folder.resolve("journal"));
+    } catch (IOException e) {
+      throw new UncheckedIOException("the journal can't be read", e);
+    }
+  }
+
   /** Opens the journal of the data directory. */
   Journal replayJournal(Path folder) {
     long started = System.nanoTime();
     long[] samples = {0};
     try {
-      var progress = new StartProgress("recovering", Journal.bytes(folder.resolve("journal")));
+      var progress = new StartProgress("recovering", journalBytes(folder));
       var found =
           Journal.open(
               folder.resolve("journal"),

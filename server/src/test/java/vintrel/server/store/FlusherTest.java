@@ -47,7 +47,7 @@ class FlusherTest {
   private HeadSamples heads;
   private Journal journal;
   private Chunks chunks;
-  private Map<Integer, Long> openRows;
+  private Recovery.OpenRows openRows;
   private boolean late = true;
 
   private void open(Database real) {
@@ -55,6 +55,7 @@ class FlusherTest {
     database = real;
     heads = new HeadSamples(3_600_000, 3_600_000);
     var recovery = new Recovery(database, heads);
+    recovery.dropUnfinished(folder);
     openRows = recovery.loadOpenChunks();
     journal = recovery.replayJournal(folder);
     chunks = new Chunks(database, 50_000_000);
@@ -172,8 +173,33 @@ class FlusherTest {
     after.close();
     journal.close();
     open(real);
+    assertThat(openRows.replaced()).isEmpty();
     assertAllThere(false);
     journal.close();
+  }
+
+  /** Another server on the database starts meanwhile: its journal knows nothing of this flush. */
+  @Test
+  void whoHasNoJournalDeletesNothing(@TempDir Path elsewhere) throws IOException {
+    var real = server.bean(Database.class);
+    open(real);
+    send(System.currentTimeMillis() - 3_000_000, 600, new Random(2));
+    var cut = flusher(failingAt(real, 2));
+    flush(cut);
+    cut.close();
+    long before = rows(real);
+    var other = new Recovery(real, new HeadSamples(1, 1));
+    other.dropUnfinished(elsewhere);
+    other.loadOpenChunks();
+    assertThat(rows(real)).isEqualTo(before);
+    new Recovery(real, new HeadSamples(1, 1)).dropUnfinished(folder);
+    assertThat(rows(real)).isLessThan(before);
+    journal.close();
+  }
+
+  private static long rows(Database real) {
+    return real.with(
+        s -> s.createSelectionQuery("select count(*) from Chunk", Long.class).getSingleResult());
   }
 
   @Test
