@@ -89,6 +89,7 @@ final class Head {
     if (n == 0) {
       return;
     }
+    dirty = true;
     var whole = place;
     int rest = count - n;
     add(new Run(whole, n));

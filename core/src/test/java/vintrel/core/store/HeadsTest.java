@@ -196,6 +196,25 @@ class HeadsTest {
     }
   }
 
+  /** Series that send nothing any more give their memory back too. */
+  @Test
+  void runsThatAreWrittenAlreadyAreEndedAsWell() {
+    for (int i = 0; i < 64; i++) {
+      put(0, i * 1000L, i);
+    }
+    heads.flushed(heads.snapshot());
+    heads.release();
+    assertThat(heads.snapshot()).isEmpty();
+    heads.release();
+    assertThat(heads.cut(0)).isEqualTo(1);
+    var snapshot = heads.snapshot();
+    assertThat(snapshot.getFirst().full().getFirst().count()).isEqualTo(64);
+    assertThat(snapshot.getFirst().open()).isNull();
+    heads.flushed(snapshot);
+    heads.release();
+    assertThat(heads.size()).isZero();
+  }
+
   @Test
   void runsThatHaveRoomAreNotEnded() {
     for (int i = 0; i < 400; i++) {
