@@ -85,7 +85,11 @@ final class Flusher implements AutoCloseable {
             long started = System.nanoTime();
             pace.begin();
             failed = true;
-            write(snapshot, journalUntil);
+            try {
+              write(snapshot, journalUntil);
+            } finally {
+              heads.release();
+            }
             failed = false;
             stats.flushed((System.nanoTime() - started) / 1e9);
             var series = snapshot.stream().map(HeadSamples.Pending::series).toList();
@@ -98,7 +102,6 @@ final class Flusher implements AutoCloseable {
             }
             log.error("flush failed, samples stay in the journal: {}", e.toString());
           } finally {
-            heads.release();
             busy.set(false);
           }
         });

@@ -45,14 +45,14 @@ class DurableStoreTest {
       assertThat(store.append(batch).accepted()).isEqualTo(2000);
       assertSame(store, id, expected);
       server.stop();
+      try (var files = Files.list(server.data().resolve("journal"))) {
+        assertThat(files).as("a clean stop leaves nothing in the journal").isEmpty();
+      }
       server.start();
       var again = server.bean(DurableStore.class);
       assertThat(series(again, "a")).isEqualTo(id);
       assertSame(again, id, expected);
       assertThat(again.newest(id)).isEqualTo(expected.lastKey());
-    }
-    try (var files = Files.list(server.data().resolve("journal"))) {
-      assertThat(files).as("a clean stop leaves nothing in the journal").isEmpty();
     }
   }
 
