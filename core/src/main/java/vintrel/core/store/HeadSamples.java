@@ -166,7 +166,8 @@ public final class HeadSamples {
    * The typical interval of a series, ms: the longest of the median intervals of its samples, taken
    * by blocks of 32 as they arrive (a late sample counts where it belongs within the newest 512);
    * before the first block is complete, the median of what is there; 0 of one sample. It does not
-   * depend on flushes, and is the same after a restart.
+   * depend on flushes, and is the same after a restart; but where runs were {@link #cut}, a late
+   * sample counts in the run that is open then.
    */
   public long interval(int series) {
     var known = heads;

@@ -282,8 +282,8 @@ final class Committer implements AutoCloseable {
     int cut = heads.cut(maxHeadBytes / CROWDED * (CROWDED - 1));
     if (cut > 0) {
       log.warn(
-          "the newest samples fill their memory: wrote {} chunks before they were full; start with"
-              + " more --memory for smaller files",
+          "the newest samples fill their memory: writing {} chunks before they are full; for"
+              + " smaller files, start with more --memory",
           cut);
     }
     journal.rotate();

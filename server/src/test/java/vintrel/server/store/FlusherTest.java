@@ -22,6 +22,7 @@ import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.ValueSource;
 import vintrel.core.chunk.ChunkCodec;
+import vintrel.core.chunk.ChunkWriter;
 import vintrel.core.chunk.Merge;
 import vintrel.core.chunk.Samples;
 import vintrel.core.store.HeadSamples;
@@ -176,6 +177,30 @@ class FlusherTest {
     assertThat(openRows.replaced()).isEmpty();
     assertAllThere(false);
     journal.close();
+  }
+
+  /** A page that is read between the commit of a row and its announcement holds the row once. */
+  @Test
+  void whatAReaderSawBeforeItWasAnnouncedIsNotSeenTwice() {
+    var real = server.bean(Database.class);
+    var cache = new Chunks(real, 50_000_000);
+    int series = 900_001;
+    long start = System.currentTimeMillis() - 3_000_000;
+    for (int i = 0; i < 5; i++) {
+      var samples = Samples.of(new long[] {start + i, start + 100 + i}, new double[] {i, i});
+      var row = ChunkRow.of(nextChunk++, series, samples, true, 0, new ChunkWriter());
+      real.run(s -> s.insert(row));
+      if (i % 2 == 1) {
+        cache.forget();
+        assertThat(read(cache, series)).hasSize(i + 1);
+      }
+      cache.written(List.of(row));
+      assertThat(read(cache, series)).as("row %d", i).hasSize(i + 1);
+    }
+  }
+
+  private static List<Chunks.Chunk> read(Chunks cache, int series) {
+    return cache.read(List.of(series), null, Long.MIN_VALUE / 2, Long.MAX_VALUE / 2).getFirst();
   }
 
   /** Another server on the database starts meanwhile: its journal knows nothing of this flush. */
