@@ -238,7 +238,7 @@ class ConnectController {
     var a = failed.get();
     var d =
         a.ok()
-            ? new Diagnosis(Station.STORED, "It was rejected in part", a.reason() + ".", "")
+            ? new Diagnosis(Station.STORED, "Samples were rejected", a.reason() + ".", "")
             : Diagnosis.of(a.path(), a.type(), a.status(), a.reason(), a.head());
     long minute = tries.stream().filter(t -> t.at() > now - Durations.MINUTE).count();
     return new Arrival(

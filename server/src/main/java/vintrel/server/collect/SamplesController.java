@@ -25,6 +25,7 @@ import vintrel.core.series.Labels;
 import vintrel.core.series.MetricKind;
 import vintrel.core.series.SeriesKey;
 import vintrel.core.unit.TimeText;
+import vintrel.server.web.Answers;
 import vintrel.server.web.Pools;
 import vintrel.server.web.Settings;
 import vintrel.server.web.TooLargeException;
@@ -48,10 +49,13 @@ class SamplesController {
   }
 
   @PostMapping(path = "/api/v1/samples", consumes = MediaType.APPLICATION_JSON_VALUE)
-  SamplesAnswer json(@RequestBody String body, @RequestParam(required = false) String store) {
+  SamplesAnswer json(
+      HttpServletRequest request,
+      @RequestBody String body,
+      @RequestParam(required = false) String store) {
     var intake = intakes.open(store, Way.SAMPLES);
     pools.read(body.length(), () -> read(body, intake));
-    return answer(intake);
+    return answer(request, intake);
   }
 
   /** All items that can be read; the others are refused with their number. */
@@ -115,7 +119,7 @@ class SamplesController {
                   });
           return intake;
         });
-    return answer(intake);
+    return answer(request, intake);
   }
 
   private void line(String line, String place, StoreSampleSink intake) {
@@ -149,6 +153,7 @@ class SamplesController {
     var importer = new Importer(() -> intakes.open(store, way), n -> {});
     try (var in = new ByteArrayInputStream(text.getBytes(StandardCharsets.UTF_8))) {
       var outcome = importer.read(in, format, clock.millis());
+      request.setAttribute(Answers.REASON, outcome.why());
       return new SamplesAnswer(
           outcome.accepted(), outcome.refused(), 0, outcome.why().isEmpty() ? null : outcome.why());
     }
@@ -175,7 +180,7 @@ class SamplesController {
   }
 
   @PostMapping(path = "/api/v1/samples", consumes = MediaType.APPLICATION_FORM_URLENCODED_VALUE)
-  SamplesAnswer form(@RequestParam Map<String, String> fields) {
+  SamplesAnswer form(HttpServletRequest request, @RequestParam Map<String, String> fields) {
     var labels = new TreeMap<>(fields);
     List.of("metric", "value", "unit", "time", "store").forEach(labels::remove);
     var intake = intakes.open(fields.get("store"), Way.SAMPLES);
@@ -186,11 +191,12 @@ class SamplesController {
         labels,
         fields.get("unit"),
         fields.get("time"));
-    return answer(intake);
+    return answer(request, intake);
   }
 
-  private static SamplesAnswer answer(StoreSampleSink intake) {
+  private static SamplesAnswer answer(HttpServletRequest request, StoreSampleSink intake) {
     var outcome = intake.keep();
+    request.setAttribute(Answers.REASON, outcome.why());
     return new SamplesAnswer(
         outcome.receipt().accepted(),
         outcome.refused(),

@@ -262,6 +262,11 @@ class ConnectTest {
     shows(editor, panel, "A metrics page came, not OTLP", "berth_queue{berth=", "scrape it");
     send(token, "/v1/metrics", "application/json", "{\"resourceMetrics\": [{]}");
     shows(editor, panel, "The content is not understood");
+    var deep = "{\"metric\": \"berth.draught\", \"value\": \"deep\"}";
+    send(token, "/api/v1/samples", "application/json", deep);
+    shows(editor, panel, "Samples were rejected", "value must be a number, not 'deep'");
+    send(token, "/api/v1/samples", "application/x-ndjson", "oops");
+    shows(editor, panel, "Samples were rejected", "line 1: is not JSON");
     value(token, "berth.queue", "\"berth\": \"N2\"");
     value(token, "berth.queue", "\"berth\": \"N3\"");
     shows(editor, panel, "It arrives", "2 series", "berth.queue", "Draw it");
