@@ -184,11 +184,12 @@ class FlusherTest {
   void whatAReaderSawBeforeItWasAnnouncedIsNotSeenTwice() {
     var real = server.bean(Database.class);
     var cache = new Chunks(real, 50_000_000);
+    var given = new ChunkIds(nextChunk += 100_000);
     int series = 900_001;
     long start = System.currentTimeMillis() - 3_000_000;
     for (int i = 0; i < 5; i++) {
       var samples = Samples.of(new long[] {start + i, start + 100 + i}, new double[] {i, i});
-      var row = ChunkRow.of(nextChunk++, series, samples, true, 0, new ChunkWriter());
+      var row = ChunkRow.of(given.next(), series, samples, true, 0, new ChunkWriter());
       real.run(s -> s.insert(row));
       if (i % 2 == 1) {
         cache.forget();
