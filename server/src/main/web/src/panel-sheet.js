@@ -34,6 +34,7 @@ export function sheet(root, panel, { dashboard, kinds, asked, put, close }) {
 
   function hand(next, what, name) {
     p = next;
+    asks.heard();
     put(p, what, name);
     ask();
   }

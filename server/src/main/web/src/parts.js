@@ -26,6 +26,18 @@ function tab(button) {
   }
 }
 
+// One of several: the form keeps which, and what belongs to the others is hidden.
+function choose(button) {
+  const field = document.getElementById(button.dataset.for);
+  field.value = button.dataset.choose;
+  for (const other of document.querySelectorAll(`[data-for="${field.id}"]`)) {
+    other.setAttribute('aria-pressed', String(other === button));
+  }
+  for (const part of document.querySelectorAll('[data-chosen]')) {
+    part.hidden = part.dataset.chosen !== field.value;
+  }
+}
+
 // Adds a text at the end of another, and shows it there.
 function insert(button) {
   const to = document.querySelector(button.dataset.into);
@@ -44,6 +56,8 @@ document.addEventListener('click', (e) => {
   if (copies) copy(copies);
   const chosen = e.target.closest?.('[data-tab]');
   if (chosen) tab(chosen);
+  const choice = e.target.closest?.('[data-choose]');
+  if (choice) choose(choice);
 });
 
 // A file's text goes into a field.

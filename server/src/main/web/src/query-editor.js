@@ -16,7 +16,14 @@ export function queryEditor(host, { query, change, feeds, active = () => {}, lab
     advice = part('advice', {});
   let as = 'chips',
     at = 0,
-    timer = 0;
+    timer = 0,
+    refused = false;
+
+  // What an answer says goes with the next answer; why an edit was refused stays until the text changes.
+  function tell(words, byEdit = false) {
+    fault.textContent = words;
+    refused = byEdit && words !== '';
+  }
 
   const typed = editor(
     text,
@@ -24,6 +31,7 @@ export function queryEditor(host, { query, change, feeds, active = () => {}, lab
     (written) => {
       clearTimeout(timer);
       if (written === query()) return;
+      tell('');
       if (delay) timer = setTimeout(() => change(written, 'lines', null, true), delay);
       else change(written, 'lines', null, true);
     },
@@ -32,10 +40,11 @@ export function queryEditor(host, { query, change, feeds, active = () => {}, lab
   const lines = ledger(rows, {
     query,
     change(next, words, renaming) {
+      tell('');
       typed.set(next);
       change(next, words ?? 'lines', renaming, false);
     },
-    fault: (e) => (fault.textContent = e.message),
+    fault: (e) => tell(e.message, true),
     feeds,
     active(line) {
       if (line === undefined) return at;
@@ -88,10 +97,14 @@ export function queryEditor(host, { query, change, feeds, active = () => {}, lab
     active: () => at,
     // The line that a change adds or concerns.
     turn: (line) => (at = line),
-    say: (words) => (fault.textContent = words),
-    set: (next) => typed.set(next),
+    say: (words) => tell(words),
+    heard: () => tell(''),
+    set(next) {
+      tell('');
+      typed.set(next);
+    },
     put(outline, advised) {
-      fault.textContent = '';
+      if (!refused) tell('');
       at = Math.max(0, Math.min(at, outline.length - 1));
       lines.put(outline);
       mark();

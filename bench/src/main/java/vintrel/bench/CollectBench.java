@@ -50,7 +50,10 @@ final class CollectBench {
       flood(Integer.parseInt(part.substring(6)));
     }
     if (part.isEmpty() || part.equals("scrape")) {
-      scrape();
+      scrape(1);
+    }
+    if (part.startsWith("scrape ")) {
+      scrape(Integer.parseInt(part.substring(7)));
     }
   }
 
@@ -273,7 +276,10 @@ final class CollectBench {
 
   // ---- scrapes ----
 
-  private void scrape() throws Exception {
+  /**
+   * @param times that two minutes are measured; three minutes lie between them
+   */
+  private void scrape(int times) throws Exception {
     var pages = new byte[8][];
     var random = new Random(6);
     for (int i = 0; i < pages.length; i++) {
@@ -297,15 +303,21 @@ final class CollectBench {
         });
     targets.start();
     try {
-      served(server -> scrape(server, targets.getAddress().getPort(), asked));
+      served(
+          server -> {
+            define(targets.getAddress().getPort());
+            Thread.sleep(90_000);
+            for (int i = 0; i < times; i++) {
+              Thread.sleep(i == 0 ? 0 : WARM_MS);
+              measure(server, asked);
+            }
+          });
     } finally {
       targets.stop(0);
     }
   }
 
-  private static void scrape(
-      Vintrel server, int port, ConcurrentHashMap<String, ConcurrentLinkedQueue<Long>> asked)
-      throws Exception {
+  private static void define(int port) throws Exception {
     // A job may bring 200,000 new series an hour.
     var job = new StringBuilder();
     for (int i = 0; i < TARGETS; i++) {
@@ -322,7 +334,11 @@ final class CollectBench {
     if (answer.statusCode() != 200) {
       throw new IOException(answer.body());
     }
-    Thread.sleep(90_000);
+  }
+
+  private static void measure(
+      Vintrel server, ConcurrentHashMap<String, ConcurrentLinkedQueue<Long>> asked)
+      throws Exception {
     asked.values().forEach(ConcurrentLinkedQueue::clear);
     double cpu = cpuSeconds(server);
     long begun = System.currentTimeMillis();
@@ -353,7 +369,10 @@ final class CollectBench {
         IngestBench.at(late, 0.5), IngestBench.at(late, 0.99), late.getLast());
     var query =
         "{\"query\": \"scrape.duration then p99 every 2m then max; scrape.up then min every 2m then"
-            + " min\", \"from\": \"-2m\", \"to\": \"now\", \"step\": \"2m\"}";
+            + " min; vintrel.heap.used in vintrel then max every 2m; vintrel.head.samples in"
+            + " vintrel; vintrel.journal.age in vintrel; vintrel.flush.duration in vintrel;"
+            + " vintrel.ingest.refused in vintrel\", \"from\": \"-2m\", \"to\": \"now\", \"step\":"
+            + " \"2m\"}";
     System.out.println(
         Vintrel.post("/api/v1/query", "application/json", query.getBytes(StandardCharsets.UTF_8))
             .body());

@@ -285,6 +285,14 @@ class DashboardPagesTest {
       assertThat(form.locator(".limit .value").last()).not().hasText("0");
       form.getByLabel("Remove line: ceiling").click();
       assertThat(form.locator(".ps-fault")).containsText("ceiling feeds Limits, high");
+      // It stays there over answers, and goes with the next change.
+      var summary = form.locator(".ps-summary");
+      var before = summary.innerText();
+      page.locator("[data-span='15m']").click();
+      assertThat(summary).not().hasText(before);
+      assertThat(form.locator(".ps-fault")).containsText("ceiling feeds Limits, high");
+      page.keyboard().press("Control+z");
+      assertThat(form.locator(".ps-fault")).hasText("");
       org.assertj.core.api.Assertions.assertThat(sheet.complaints()).isEmpty();
     }
   }

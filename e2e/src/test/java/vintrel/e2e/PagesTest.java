@@ -5,7 +5,6 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import com.microsoft.playwright.Locator;
 import com.microsoft.playwright.Page;
-import com.microsoft.playwright.assertions.LocatorAssertions;
 import com.microsoft.playwright.options.AriaRole;
 import java.io.IOException;
 import java.nio.file.Files;
@@ -424,77 +423,6 @@ class PagesTest {
   }
 
   @Test
-  void aJobIsTriedMadePausedAndUndone() {
-    try (var sheet = RunningDemo.open("/collect/jobs/edit")) {
-      var page = sheet.page();
-      page.getByLabel("Name", new Page.GetByLabelOptions().setExact(true)).fill("quay-pages");
-      page.getByLabel("Targets").fill(RunningDemo.standIns() + "/fleet");
-      button(page, "Try it").click();
-      assertThat(page.locator("#preview")).containsText("web page, not metrics");
-      page.getByLabel("Targets").fill(RunningDemo.standIns() + "/targets/north-quay");
-      page.getByLabel("Names and labels").fill("drop where metric like 'scanner_temp%'");
-      button(page, "Try it").click();
-      assertThat(page.locator("#preview")).containsText("8 series, 0 changed, 4 dropped");
-      button(page, "Save").click();
-      assertThat(page.locator(".done")).containsText("Saved quay-pages");
-      button(page, "Pause").click();
-      assertThat(page.locator(".sentence")).hasText("Paused. Nothing is scraped.");
-      button(page, "Undo").click();
-      assertThat(page.locator(".done")).containsText("Restored quay-pages");
-      button(page, "Delete").click();
-      assertThat(page.locator(".done")).containsText("Deleted quay-pages");
-    }
-  }
-
-  @Test
-  void connectionsAreTestedStepByStep() {
-    try (var sheet = RunningDemo.open("/collect/elsewhere")) {
-      var page = sheet.page();
-      button(page, "Test connection").first().click();
-      assertThat(page.locator("#connection-test li"))
-          .hasText(
-              new Pattern[] {
-                Pattern.compile("Name.*"),
-                Pattern.compile("Connection.*"),
-                Pattern.compile("Sign-in.*reader"),
-                Pattern.compile("Query.*ms"),
-                Pattern.compile("Clock.*within.*")
-              });
-      page.navigate(RunningDemo.base() + "/notify");
-      page.locator("[hx-target='next .tested']").first().click();
-      assertThat(page.locator(".tested li").first()).containsText("Name");
-    }
-  }
-
-  @Test
-  void theSampleApplicationOfTheDemoArrivesWithItsTextsAndUnits() {
-    try (var sheet =
-        RunningDemo.open("/bench?q=voyage.plans then rate every 1m&from=-15m&to=now")) {
-      var page = sheet.page();
-      assertThat(page.locator("#legend tbody tr").first())
-          .isVisible(new LocatorAssertions.IsVisibleOptions().setTimeout(60_000));
-      page.navigate(RunningDemo.base() + "/bench/catalogue?search=voyage.duration");
-      assertThat(page.content()).contains("Time that a plan takes");
-    }
-  }
-
-  @Test
-  void aCheckIsTriedBeforeItIsSaved() {
-    try (var sheet = RunningDemo.open("/collect/checks/edit?kind=http")) {
-      var page = sheet.page();
-      page.getByLabel("Address").fill(RunningDemo.standIns() + "/site/booking");
-      page.getByLabel("Body contains").fill("Fares");
-      button(page, "Try it").click();
-      assertThat(page.locator("#trial")).containsText("Fails: does not contain “Fares”");
-      page.getByLabel("Body contains").fill("Sailings");
-      button(page, "Try it").click();
-      assertThat(page.locator("#trial")).containsText("Passes: HTTP 200, contains “Sailings”");
-      button(page, "Save").click();
-      assertThat(page.locator(".sheet-form .fault").first()).hasText("is missing");
-    }
-  }
-
-  @Test
   void aDatabaseIsAskedByTheBuilder() {
     try (var sheet = RunningDemo.open("/bench?from=-1d&to=now")) {
       var page = sheet.page();
@@ -545,33 +473,6 @@ class PagesTest {
       field.press("Enter");
       assertThat(page.locator("#routing"))
           .containsText("Notified: on-call, quay-operations, operations-room");
-    }
-  }
-
-  @Test
-  void aStoreIsMadeAndAFileOfSamplesIsImportedIntoIt() throws IOException {
-    try (var sheet = RunningDemo.open("/collect/stores")) {
-      var page = sheet.page();
-      page.getByLabel("New store").fill("lab");
-      page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Add").setExact(true))
-          .click();
-      assertThat(page.getByLabel("lab: days of raw samples")).hasValue("30");
-      page.getByLabel("lab: days of raw samples").fill("1");
-      page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Save")).first().click();
-      assertThat(page.getByRole(AriaRole.ALERT)).containsText("at least 2 d");
-      var file = Files.createTempFile("samples", ".csv");
-      long now = System.currentTimeMillis();
-      var csv = new StringBuilder("metric,time,value,host\n");
-      for (int i = 0; i < 1000; i++) {
-        csv.append("lab.rate,%d,%d,a\n".formatted(now - 1_000_000 + i * 1000L, i));
-      }
-      Files.writeString(file, csv);
-      page.navigate(page.url().replaceFirst("/collect.*", "/collect/import"));
-      page.getByLabel("File").setInputFiles(file);
-      page.getByLabel("Store").selectOption("lab");
-      page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Import")).click();
-      assertThat(page.locator("#job")).containsText("1,000 samples imported");
-      assertThat(page.locator("#job")).containsText("imported.");
     }
   }
 }

@@ -32,6 +32,10 @@ public record Event(
         : LEVELS.stream().filter(word::startsWith).findFirst().orElse("");
   }
 
+  public Event with(Labels newLabels) {
+    return new Event(id, store, time, level, text, newLabels, fields);
+  }
+
   public Event in(String newStore) {
     return new Event(id, newStore, time, level, text, labels, fields);
   }

@@ -99,6 +99,16 @@ public final class Labels implements Comparable<Labels> {
     return of(map);
   }
 
+  /** These, and those of others whose names are not among them. */
+  public Labels and(Labels others) {
+    if (others.isEmpty()) {
+      return this;
+    }
+    var map = new TreeMap<>(others.asMap());
+    map.putAll(asMap());
+    return map.size() == size() ? this : of(map);
+  }
+
   public Map<String, String> asMap() {
     var out = new LinkedHashMap<String, String>();
     for (int i = 0; i < pairs.length; i += 2) {

@@ -77,6 +77,10 @@ public final class TimeText {
     if (t.matches("\\d{11,14}")) {
       return Long.parseLong(t);
     }
+    if (t.matches("\\d{9,10}(\\.\\d+)?")) {
+      throw new IllegalArgumentException(
+          "'" + text + "' is not a time; of seconds since 1970 make milliseconds");
+    }
     try {
       return words(text.strip(), t, now, zone);
     } catch (DateTimeException | ArithmeticException e) {

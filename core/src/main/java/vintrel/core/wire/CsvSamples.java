@@ -25,8 +25,8 @@ import vintrel.core.unit.TimeText;
 
 /**
  * Samples as CSV (RFC 4180), a sample a row. The first row names the columns: metric, time (ISO
- * 8601, or ms since the epoch) and value are needed, kind and unit may be there; every other column
- * is a label, absent if its field is empty.
+ * 8601, or ms since the epoch; an empty field: now) and value are needed, kind and unit may be
+ * there; every other column is a label, absent if its field is empty.
  */
 public final class CsvSamples {
   private static final List<String> OWN = List.of("metric", "kind", "unit", "time", "value");
@@ -41,9 +41,10 @@ public final class CsvSamples {
   /**
    * Reads a document; a row that can't be read is refused with its number, the rest is taken.
    *
+   * @param now ms, for rows without a time and for times such as -6h
    * @throws WireException if a column is missing
    */
-  public static void read(Reader text, SampleSink intake) throws IOException {
+  public static void read(Reader text, SampleSink intake, long now) throws IOException {
     var format = CSVFormat.RFC4180.builder().setHeader().setSkipHeaderRecord(true).get();
     var bounded = new BoundedReader(text);
     try (var parser = format.parse(bounded)) {
@@ -58,13 +59,14 @@ public final class CsvSamples {
       }
       var labels = parser.getHeaderNames().stream().filter(n -> !OWN.contains(n)).toList();
       var known = new HashMap<List<String>, Integer>();
+      var at = Instant.ofEpochMilli(now);
       if (labels.size() > MAX_LABELS) {
         throw new WireException("the first row names more than " + MAX_LABELS + " labels");
       }
       for (var row : parser) {
         bounded.mark();
         try {
-          row(row, labels, known, intake);
+          row(row, labels, known, intake, at);
         } catch (IllegalArgumentException e) {
           intake.refuse(1, "row " + (row.getRecordNumber() + 1) + ": " + e.getMessage());
         }
@@ -80,12 +82,16 @@ public final class CsvSamples {
   }
 
   private static void row(
-      CSVRecord row, List<String> labels, Map<List<String>, Integer> known, SampleSink intake) {
+      CSVRecord row,
+      List<String> labels,
+      Map<List<String>, Integer> known,
+      SampleSink intake,
+      Instant now) {
     if (!row.isConsistent()) {
       throw new IllegalArgumentException("has " + row.size() + " fields");
     }
     double value = number(row.get("value"));
-    long time = TimeText.parse(row.get("time"), Instant.EPOCH, ZoneOffset.UTC);
+    long time = TimeText.parse(row.get("time"), now, ZoneOffset.UTC);
     var identity = new java.util.ArrayList<String>();
     identity.add(row.get("metric"));
     labels.forEach(l -> identity.add(row.get(l)));

@@ -74,7 +74,7 @@ class ExchangeTest {
     var csv = write(CsvSamples.writer(text, labels), text);
     assertThat(csv.lines().findFirst()).contains("metric,kind,unit,time,value,gate,site");
     var intake = new RecordingIntake();
-    CsvSamples.read(new StringReader(csv), intake);
+    CsvSamples.read(new StringReader(csv), intake, 0);
     assertAll(intake);
   }
 
@@ -85,7 +85,8 @@ class ExchangeTest {
         new StringReader(
             "time,metric,value,host\n1795000000000,m,1,a\nyesterdayish,m,2,a\n1795000000001,m,x,a\n"
                 + "1795000000002,m\n1795000000003,m,4,a\n"),
-        intake);
+        intake,
+        0);
     assertThat(intake.samples).hasSize(2).allMatch(x -> x.startsWith("m{"));
     assertThat(intake.refusals).hasSize(3);
     assertThat(intake.refusals.get(0)).startsWith("row 3:");
@@ -93,8 +94,25 @@ class ExchangeTest {
   }
 
   @Test
+  void timesWithoutADateAreOfNowAndSecondsAreTold() throws IOException {
+    var intake = new RecordingIntake();
+    long now = 1_795_000_000_000L;
+    var csv = "time,metric,value\n,a,1\nnow,b,1\n-6h,c,1\n1795000000,d,1\n1795000000.5,e,1\n";
+    CsvSamples.read(new StringReader(csv), intake, now);
+    assertThat(intake.samples)
+        .containsExactly(
+            "a{} gauge @1795000000000 = 1.0",
+            "b{} gauge @1795000000000 = 1.0",
+            "c{} gauge @1794978400000 = 1.0");
+    assertThat(intake.refusals)
+        .hasSize(2)
+        .allMatch(r -> r.contains("of seconds since 1970 make milliseconds"));
+  }
+
+  @Test
   void aMissingColumnIsNamed() {
-    assertThatThrownBy(() -> CsvSamples.read(new StringReader("a,b\n1,2\n"), new RecordingIntake()))
+    assertThatThrownBy(
+            () -> CsvSamples.read(new StringReader("a,b\n1,2\n"), new RecordingIntake(), 0))
         .isInstanceOf(WireException.class)
         .hasMessageContaining("metric");
   }

@@ -254,7 +254,7 @@ class HostileWireTest {
       writer.write(series, Samples.of(new long[] {1_700_000_000_000L}, new double[] {-5}));
     }
     assertThat(out.toString()).contains("'=cmd", "'@x", "''-y", "'+m", "'=u", ",-5.0");
-    CsvSamples.read(new StringReader(out.toString()), intake);
+    CsvSamples.read(new StringReader(out.toString()), intake, 0);
     assertThat(intake.samples).containsExactly("+m{=cmd @x, b '-y} gauge =u @1700000000000 = -5.0");
   }
 
@@ -267,7 +267,7 @@ class HostileWireTest {
           head + "\"a\"b,1,2\n",
           head + "\"a" + "\n".repeat(2_000_000)
         }) {
-      assertThatThrownBy(() -> CsvSamples.read(new StringReader(bad), intake))
+      assertThatThrownBy(() -> CsvSamples.read(new StringReader(bad), intake, 0))
           .isInstanceOf(WireException.class);
     }
     assertThatThrownBy(() -> new BoundedReader(new StringReader("x".repeat(2_000_000))).line())

@@ -26,7 +26,8 @@ class TokenApi {
    * {@code scope} names usual rights; {@code rights}, a list with commas, replaces it. {@code
    * networks} are in CIDR notation; {@code days} is how long it is valid, 0: for ever. With {@code
    * replace} an earlier token of this name ends. {@code category} says what sends with it, as
-   * Collect lists it: devices, for example.
+   * Collect lists it: devices, for example. {@code labels}, as {@code site=north-quay,
+   * team=operations}, are added to what is sent with it.
    */
   @PostMapping("/api/v1/tokens")
   Map<String, String> make(
@@ -38,10 +39,20 @@ class TokenApi {
       @RequestParam(defaultValue = "0") int days,
       @RequestParam(defaultValue = "false") boolean replace,
       @RequestParam(defaultValue = "") String category,
+      @RequestParam(defaultValue = "") String labels,
       Principal who) {
     var wanted = rights.isBlank() ? scope.rights() : TokenCheck.rights(rights);
     long expires = days <= 0 ? 0 : clock.millis() + days * Durations.DAY;
-    var spec = new TokenSpec(name, wanted, store, TokenSpec.networks(networks), expires, 0, 0);
+    var spec =
+        new TokenSpec(
+            name,
+            wanted,
+            store,
+            TokenSpec.networks(networks),
+            expires,
+            0,
+            0,
+            TokenSpec.labels(labels));
     if (replace) {
       tokens.revoke(name.strip());
     }

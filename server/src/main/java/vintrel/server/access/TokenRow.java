@@ -32,6 +32,9 @@ class TokenRow {
   @Column(name = "max_series")
   int maxSeries;
 
+  /** Labels that it adds, as {@link TokenSpec#text} writes them. */
+  String labels = "";
+
   /** What sends with it, as Collect lists it; empty: told by how it sends. */
   String category = "";
 

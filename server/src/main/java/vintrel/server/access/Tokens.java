@@ -19,6 +19,7 @@ import org.springframework.boot.context.event.ApplicationReadyEvent;
 import org.springframework.context.event.EventListener;
 import org.springframework.security.web.util.matcher.IpAddressMatcher;
 import org.springframework.stereotype.Service;
+import vintrel.core.series.Labels;
 import vintrel.server.database.Database;
 import vintrel.server.database.Loops;
 import vintrel.server.web.Settings;
@@ -50,6 +51,7 @@ public class Tokens implements TokenCheck {
       long expiresAt,
       int maxSamples,
       int maxSeries,
+      Labels labels,
       long madeAt,
       String madeBy,
       long usedAt,
@@ -69,7 +71,14 @@ public class Tokens implements TokenCheck {
 
     Live(TokenRow r) {
       holder =
-          new Holder(r.id, r.name, TokenCheck.rights(r.rights), r.store, r.maxSamples, r.maxSeries);
+          new Holder(
+              r.id,
+              r.name,
+              TokenCheck.rights(r.rights),
+              r.store,
+              r.maxSamples,
+              r.maxSeries,
+              TokenSpec.labels(r.labels));
       networkNames = r.networks;
       category = r.category;
       networks = TokenSpec.networks(r.networks).stream().map(IpAddressMatcher::new).toList();
@@ -132,7 +141,7 @@ public class Tokens implements TokenCheck {
   }
 
   private static Verdict full(String name) {
-    return Verdict.of(new Holder(0, name, Scope.ALL.rights(), "", 0, 0));
+    return Verdict.of(new Holder(0, name, Scope.ALL.rights(), "", 0, 0, Labels.NONE));
   }
 
   public List<Known> all() {
@@ -143,6 +152,12 @@ public class Tokens implements TokenCheck {
   public boolean isOf(String person, long id, String name) {
     var row = database.with(s -> s.get(TokenRow.class, id));
     return row != null && row.madeBy.equals(person) && row.name.equals(name);
+  }
+
+  /** A token, or null if there is none of that id. */
+  public Known find(long id) {
+    var row = database.with(s -> s.get(TokenRow.class, id));
+    return row == null ? null : known(row);
   }
 
   private Known known(TokenRow r) {
@@ -156,6 +171,7 @@ public class Tokens implements TokenCheck {
         r.expiresAt,
         r.maxSamples,
         r.maxSeries,
+        TokenSpec.labels(r.labels),
         r.madeAt,
         r.madeBy,
         live == null ? r.usedAt : live.usedAt,
@@ -196,6 +212,7 @@ public class Tokens implements TokenCheck {
     row.expiresAt = spec.expiresAt();
     row.maxSamples = spec.maxSamples();
     row.maxSeries = spec.maxSeries();
+    row.labels = TokenSpec.text(spec.labels());
     row.category = category;
     return insert(row, who);
   }
@@ -228,8 +245,8 @@ public class Tokens implements TokenCheck {
   }
 
   /**
-   * Replaces a token by a new one with the same name, rights and limits; the old one stays valid
-   * for the overlap.
+   * Replaces a token by a new one with the same name, rights, limits and labels; the old one stays
+   * valid for the overlap.
    *
    * @param overlapMs 0: the old one ends at once
    * @throws IllegalArgumentException if there is no such token
@@ -246,6 +263,7 @@ public class Tokens implements TokenCheck {
     row.networks = old.networks;
     row.maxSamples = old.maxSamples;
     row.maxSeries = old.maxSeries;
+    row.labels = old.labels;
     row.category = old.category;
     var created = insert(row, who);
     if (overlapMs <= 0) {

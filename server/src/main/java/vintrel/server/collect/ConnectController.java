@@ -7,12 +7,13 @@ import java.time.ZoneId;
 import java.time.format.DateTimeFormatter;
 import java.util.ArrayList;
 import java.util.EnumSet;
+import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.Set;
 import java.util.TreeMap;
-import java.util.TreeSet;
 import org.springframework.stereotype.Controller;
 import org.springframework.ui.Model;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -26,6 +27,7 @@ import vintrel.core.define.Definition;
 import vintrel.core.panel.TimeChart;
 import vintrel.core.query.syntax.Printer;
 import vintrel.core.series.Condition;
+import vintrel.core.series.Labels;
 import vintrel.core.series.MetricKind;
 import vintrel.core.series.Series;
 import vintrel.core.store.SampleStore;
@@ -52,6 +54,9 @@ class ConnectController {
   private static final int MAX_ATTEMPTS = 5;
   private static final int MAX_METRICS = 8;
 
+  /** Series of a metric whose labels are named. */
+  private static final int MAX_LABELLED = 200;
+
   /** After so long without an attempt, usual causes are listed. */
   private static final long PATIENCE_MS = 2 * Durations.MINUTE;
 
@@ -65,6 +70,7 @@ class ConnectController {
   private final SampleStore store;
   private final NamedStores stores;
   private final Definitions definitions;
+  private final GrpcIngest grpc;
   private final Clock clock;
 
   ConnectController(
@@ -74,7 +80,9 @@ class ConnectController {
       SampleStore store,
       NamedStores stores,
       Definitions definitions,
+      GrpcIngest grpc,
       Clock clock) {
+    this.grpc = grpc;
     this.definitions = definitions;
     this.tokens = tokens;
     this.attempts = attempts;
@@ -104,35 +112,56 @@ class ConnectController {
       @RequestParam(defaultValue = "application") String way,
       Model model,
       HttpServletRequest request) {
-    fill(way, model, request, "", "", 0, "");
+    fill(way, model, request, Typed.NOTHING, new Tokens.Created(0, ""), "");
     return "collect/connect";
+  }
+
+  /** What was typed about the source. */
+  public record Typed(String name, String store, String labels, String speaks) {
+    static final Typed NOTHING = new Typed("", "", "", "http");
   }
 
   private void fill(
       String way,
       Model model,
       HttpServletRequest request,
-      String name,
-      String token,
-      long tokenId,
+      Typed typed,
+      Tokens.Created created,
       String fault) {
+    var name = typed.name();
+    var token = created.token();
     var known = CHOICES.stream().anyMatch(c -> c.id().equals(way)) ? way : "application";
     model.addAttribute("timeless", true);
     model.addAttribute("choices", CHOICES);
     model.addAttribute("way", known);
     model.addAttribute("base", base(request));
     model.addAttribute("name", name);
+    model.addAttribute("typed", typed);
     model.addAttribute("token", token);
-    model.addAttribute("tokenShort", token.isEmpty() ? "" : token.substring(0, 7) + "…");
-    model.addAttribute("tokenId", tokenId);
+    model.addAttribute("tokenId", created.id());
     var shown = token.isEmpty() ? "" : token.substring(0, 7) + "…";
-    model.addAttribute("snippets", Snippets.of(known, base(request), name, shown));
+    model.addAttribute("tokenShort", shown);
+    var languages = Snippets.of(known, base(request), grpc(request), name, shown);
+    model.addAttribute("languages", languages);
+    boolean offered = languages.stream().anyMatch(l -> l.id().equals(typed.speaks()));
+    model.addAttribute(
+        "speaks", offered || languages.isEmpty() ? typed.speaks() : languages.getFirst().id());
+    model.addAttribute("added", labelViews(typed.labels(), fault));
     model.addAttribute("fault", fault);
     model.addAttribute("since", clock.millis());
     model.addAttribute("storeNames", stores.all().stream().map(NamedStores.Named::name).toList());
-    model.addAttribute("arrival", arrival(name, tokenId, clock.millis(), request));
+    model.addAttribute("arrival", arrival(name, created.id(), clock.millis(), request));
     model.addAttribute("source", name);
-    model.addAttribute("sourceId", tokenId);
+    model.addAttribute("sourceId", created.id());
+  }
+
+  /** The labels that a token adds, each as its row of chips shows it. */
+  private static List<String> labelViews(String labels, String fault) {
+    return fault.isEmpty()
+        ? TokenSpec.labels(labels).asMap().entrySet().stream()
+            .map(l -> l.getKey() + " = " + l.getValue())
+            .toList()
+        : List.of();
   }
 
   /** Creates a token that only sends, for the source that is connected. */
@@ -141,15 +170,20 @@ class ConnectController {
       @RequestParam String way,
       @RequestParam(defaultValue = "") String name,
       @RequestParam(defaultValue = "") String store,
+      @RequestParam(defaultValue = "") String labels,
+      @RequestParam(defaultValue = "http") String speaks,
       Model model,
       HttpServletRequest request) {
+    var typed = new Typed(name.strip(), store.strip(), labels.strip(), speaks);
     try {
-      var spec = new TokenSpec(name, EnumSet.of(Right.METRICS, Right.EVENTS), store.strip());
+      var spec =
+          new TokenSpec(name, EnumSet.of(Right.METRICS, Right.EVENTS), typed.store())
+              .adding(TokenSpec.labels(labels));
       var made = tokens.create(spec, way.equals("device") ? "devices" : "", CurrentUser.name());
       AccessLog.done(CurrentUser.name(), "created the token " + name.strip() + " (send)");
-      fill(way, model, request, name.strip(), made.token(), made.id(), "");
+      fill(way, model, request, typed, made, "");
     } catch (IllegalArgumentException e) {
-      fill(way, model, request, name, "", 0, e.getMessage());
+      fill(way, model, request, typed, new Tokens.Created(0, ""), e.getMessage());
     }
     return "collect/connect";
   }
@@ -161,7 +195,8 @@ class ConnectController {
   public record AttemptView(String time, String light, int status, String text) {}
 
   /** A metric that arrived. */
-  public record MetricView(String name, int series, String kind, String spark, String query) {}
+  public record MetricView(
+      String name, int series, String kind, String spark, String query, boolean unitless) {}
 
   /**
    * What the panel shows.
@@ -170,6 +205,8 @@ class ConnectController {
    * @param text what is wrong, or empty
    * @param head the first lines of what came instead, or empty
    * @param scrape whether a scrape job would read it
+   * @param labels which labels the metrics have, in a sentence
+   * @param unitless a metric that came without a unit, or empty
    */
   public record Arrival(
       String light,
@@ -184,6 +221,7 @@ class ConnectController {
       List<MetricView> metrics,
       String draw,
       String labels,
+      String unitless,
       boolean causes) {}
 
   @GetMapping("/collect/connect/arrival")
@@ -215,7 +253,7 @@ class ConnectController {
             .map(a -> view(a, zone))
             .toList();
     if (!stored.isEmpty()) {
-      return arrived(stored, tries, views, now);
+      return arrived(stored, tokens.find(id), views, now);
     }
     var failed = tries.stream().filter(a -> !a.ok() || !a.reason().isEmpty()).findFirst();
     if (failed.isEmpty()) {
@@ -231,6 +269,7 @@ class ConnectController {
           false,
           views,
           List.of(),
+          "",
           "",
           "",
           !reached && since > 0 && now - since > PATIENCE_MS);
@@ -255,6 +294,7 @@ class ConnectController {
         List.of(),
         "",
         "",
+        "",
         false);
   }
 
@@ -268,10 +308,7 @@ class ConnectController {
   }
 
   private Arrival arrived(
-      List<SourceBook.Source> stored,
-      List<Attempts.Attempt> tries,
-      List<AttemptView> views,
-      long now) {
+      List<SourceBook.Source> stored, Tokens.Known token, List<AttemptView> views, long now) {
     long last = stored.stream().mapToLong(s -> s.pace.last()).max().orElse(now);
     long interval = stored.stream().mapToLong(s -> s.pace.interval()).max().orElse(0);
     int series = stored.stream().mapToInt(s -> s.series.get()).sum();
@@ -288,14 +325,15 @@ class ConnectController {
         List.of(
             new StationView(
                 "Reached Vintrel", "ok", source.address.isEmpty() ? "" : "from " + source.address),
-            new StationView("Token is valid", "ok", source.key.token()),
+            new StationView("Token is valid", "ok", source.key.token() + writes(token)),
             new StationView("Content understood", "ok", source.key.way().words),
             new StationView(
                 events ? "Events stored" : "Samples stored",
                 rejected > 0 ? "bad" : "ok",
                 "%,d%s"
                     .formatted(
-                        accepted, rejected > 0 ? ", %,d rejected".formatted(rejected) : "")));
+                        accepted,
+                        rejected > 0 ? ", %,d rejected".formatted(rejected) : ", none rejected")));
     var metrics = metrics(stored, now);
     var draw = metrics.isEmpty() ? "" : metrics.getFirst().query();
     var why = stored.stream().map(s -> s.why).filter(w -> !w.isEmpty()).findFirst().orElse("");
@@ -311,7 +349,8 @@ class ConnectController {
         views,
         metrics,
         draw,
-        labels(metrics),
+        labels(metrics, token == null ? Labels.NONE : token.labels()),
+        metrics.stream().filter(MetricView::unitless).map(MetricView::name).findFirst().orElse(""),
         false);
   }
 
@@ -338,20 +377,35 @@ class ConnectController {
               e.getValue(),
               unit.isEmpty() ? kind : kind + ", " + unit,
               spark(first, now),
-              query));
+              query,
+              unit.isEmpty() && first.kind() != MetricKind.STATE));
     }
     return out;
   }
 
-  /** The names of the labels that the metrics have. */
-  private String labels(List<MetricView> metrics) {
-    var names = new TreeSet<String>();
+  private static String writes(Tokens.Known token) {
+    return token == null || token.store().isEmpty() ? "" : ", writes to " + token.store();
+  }
+
+  /**
+   * The names of the labels that the metrics have.
+   *
+   * @param added by the token; one that has other values, too, is the sender's own
+   */
+  private String labels(List<MetricView> metrics, Labels added) {
+    var values = new TreeMap<String, Set<String>>();
     for (var m : metrics) {
       store.select("", m.name(), Condition.ALL).stream()
-          .limit(20)
-          .forEach(s -> names.addAll(s.labels().asMap().keySet()));
+          .limit(MAX_LABELLED)
+          .flatMap(s -> s.labels().asMap().entrySet().stream())
+          .forEach(l -> values.computeIfAbsent(l.getKey(), k -> new HashSet<>()).add(l.getValue()));
     }
-    return String.join(", ", names);
+    var byToken =
+        added.names().stream().filter(n -> Set.of(added.get(n)).equals(values.get(n))).toList();
+    values.keySet().removeAll(byToken);
+    return "Labels: "
+        + (values.isEmpty() ? "none" : String.join(", ", values.keySet()))
+        + (byToken.isEmpty() ? "" : "; added by the token: " + String.join(", ", byToken));
   }
 
   /** Makes a dashboard of what a source sends: a panel per metric. */
@@ -482,12 +536,21 @@ class ConnectController {
         a.ok() && a.reason().isEmpty() ? "accepted" + size : a.reason());
   }
 
+  /** The address for OTLP over gRPC, or empty if that is off. */
+  private String grpc(HttpServletRequest request) {
+    int port = grpc.port();
+    return port <= 0 ? "" : "http://" + host(request) + ":" + port;
+  }
+
+  private static String host(HttpServletRequest request) {
+    var host = request.getServerName();
+    return host.matches("[A-Za-z0-9.:\\[\\]-]{1,255}") ? host : "localhost";
+  }
+
   /** The address of this server as the person sees it. */
   static String base(HttpServletRequest request) {
-    var host = request.getServerName();
-    boolean valid = host.matches("[A-Za-z0-9.:\\[\\]-]{1,255}");
     int port = request.getServerPort();
     boolean usual = port == (request.getScheme().equals("https") ? 443 : 80);
-    return request.getScheme() + "://" + (valid ? host : "localhost") + (usual ? "" : ":" + port);
+    return request.getScheme() + "://" + host(request) + (usual ? "" : ":" + port);
   }
 }

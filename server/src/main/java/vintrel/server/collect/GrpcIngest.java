@@ -258,7 +258,7 @@ class GrpcIngest {
           pools.read(
               request.length,
               () -> OtlpLogs.protobuf(request, sinks.rules(caller.holder().name())));
-      var receipt = events.append(store, read.events(), caller.holder().name());
+      var receipt = events.append(store, sinks.labelled(read.events()), caller.holder().name());
       long lost = read.refused() + receipt.rejected();
       var why = receipt.why().isEmpty() ? read.why() : receipt.why();
       book.note(sender(caller, Way.LOGS_GRPC), receipt.accepted(), lost, why);

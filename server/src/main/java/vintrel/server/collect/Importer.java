@@ -51,7 +51,7 @@ final class Importer implements SampleSink {
     var text = new BufferedReader(new InputStreamReader(in, StandardCharsets.UTF_8), 65536);
     try {
       switch (format) {
-        case "csv" -> CsvSamples.read(text, this);
+        case "csv" -> CsvSamples.read(text, this, now);
         case "openmetrics" -> {
           var reader = new OpenMetricsText(Labels.NONE, now, this);
           var lines = new BoundedReader(text);

@@ -141,7 +141,8 @@ class OtlpController {
           pools.read(
               body.length,
               () -> asJson ? OtlpLogs.json(document(body), rules) : OtlpLogs.protobuf(body, rules));
-      var receipt = events.append(store, read.events(), who.getName(), batch.mark());
+      var receipt =
+          events.append(store, intakes.labelled(read.events()), who.getName(), batch.mark());
       batch.taken();
       long lost = read.refused() + receipt.rejected();
       var why = receipt.why().isEmpty() ? read.why() : receipt.why();

@@ -4,11 +4,14 @@ import com.github.benmanes.caffeine.cache.Cache;
 import com.github.benmanes.caffeine.cache.Caffeine;
 import java.time.Clock;
 import java.time.Duration;
+import java.util.List;
 import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
 import org.springframework.security.core.context.SecurityContextHolder;
 import org.springframework.stereotype.Component;
 import vintrel.core.collect.RateLimit;
+import vintrel.core.series.Event;
+import vintrel.core.series.Labels;
 import vintrel.core.series.SeriesKey;
 import vintrel.core.store.SampleStore;
 import vintrel.core.wire.Exemplar;
@@ -47,7 +50,7 @@ class SampleSinks {
   private int stamp;
 
   /** What decides of which series an encoded point is. */
-  private record Wire(String store, ResourceRules rules) {}
+  private record Wire(String store, ResourceRules rules, Labels added) {}
 
   private volatile int generation;
 
@@ -84,6 +87,9 @@ class SampleSinks {
   StoreSampleSink open(String named, Sender sender) {
     var holder = holder();
     var sink = to(store(named), sender);
+    if (holder != null) {
+      sink.adding(holder.labels());
+    }
     if (holder != null && (holder.maxSamples() > 0 || holder.maxSeries() > 0)) {
       sink.limited(holder.maxSamples() == 0 ? null : () -> wait(holder, sink), holder.maxSeries());
     }
@@ -138,6 +144,15 @@ class SampleSinks {
     return named;
   }
 
+  /** Events with the labels that the token of the request adds. */
+  List<Event> labelled(List<Event> events) {
+    var holder = holder();
+    if (holder == null || holder.labels().isEmpty()) {
+      return events;
+    }
+    return events.stream().map(e -> e.with(e.labels().and(holder.labels()))).toList();
+  }
+
   private synchronized int next() {
     return ++stamp;
   }
@@ -182,7 +197,7 @@ class SampleSinks {
       caches.clear();
       generation = now;
     }
-    var wire = new Wire(sink.named(), sink.resources());
+    var wire = new Wire(sink.named(), sink.resources(), sink.added());
     return caches.computeIfAbsent(wire, k -> cache.of(next()));
   }
 }

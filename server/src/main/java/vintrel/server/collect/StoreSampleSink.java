@@ -68,6 +68,7 @@ final class StoreSampleSink implements SampleSink {
   private SourceBook book;
   private Resources resources;
   private ResourceRules rules = ResourceRules.ALL;
+  private Labels added = Labels.NONE;
   private final Map<Labels, Map<String, String>> told = new LinkedHashMap<>();
   private IntSupplier limit;
   private int maxSeries;
@@ -121,6 +122,23 @@ final class StoreSampleSink implements SampleSink {
     }
   }
 
+  /** Adds labels to series and exemplars that have none of that name. */
+  void adding(Labels labels) {
+    added = labels;
+  }
+
+  Labels added() {
+    return added;
+  }
+
+  /** The key that a series is stored under. */
+  private SeriesKey full(SeriesKey key) {
+    var labels = key.labels().and(added);
+    return key.store().equals(named) && labels.equals(key.labels())
+        ? key
+        : new SeriesKey(named, key.metric(), labels);
+  }
+
   /** Passes on what senders say of their metrics. */
   StoreSampleSink with(MetricNotes where) {
     notes = where;
@@ -168,7 +186,7 @@ final class StoreSampleSink implements SampleSink {
 
   @Override
   public int series(SeriesKey key, MetricKind kind, String unit) {
-    var full = key.store().equals(named) ? key : key.in(named);
+    var full = full(key);
     int known = store.find(full);
     if (known >= 0) {
       // Single values and tables have no kinds.
@@ -276,7 +294,7 @@ final class StoreSampleSink implements SampleSink {
 
   @Override
   public NavigableSet<Double> bounds(SeriesKey buckets) {
-    var key = buckets.in(named);
+    var key = full(buckets);
     var known = starts.bounds.get(key);
     if (known == null) {
       known = storedBounds(key);
@@ -330,7 +348,7 @@ final class StoreSampleSink implements SampleSink {
             e.time(),
             "trace",
             "exemplar of " + e.metric() + ": " + e.value(),
-            e.labels().drop(List.of("le")),
+            e.labels().drop(List.of("le")).and(added),
             JsonMapper.shared().writeValueAsString(fields)));
   }
 

@@ -49,6 +49,7 @@ class TokensController {
       String store,
       String networks,
       String limits,
+      String labels,
       String expires,
       boolean ends,
       String used,
@@ -63,9 +64,10 @@ class TokensController {
       String networks,
       String days,
       String maxSamples,
-      String maxSeries) {
+      String maxSeries,
+      String labels) {
     static final Typed NOTHING =
-        new Typed("", EnumSet.of(Right.METRICS, Right.EVENTS), "", "", "", "", "");
+        new Typed("", EnumSet.of(Right.METRICS, Right.EVENTS), "", "", "", "", "", "");
   }
 
   @GetMapping("/collect/tokens")
@@ -113,6 +115,7 @@ class TokensController {
         t.store().isEmpty() ? "all" : t.store(),
         t.networks().isEmpty() ? "any" : String.join(", ", t.networks()),
         limits.isEmpty() ? "none" : String.join(", ", limits),
+        TokenSpec.text(t.labels()),
         t.expiresAt() == 0
             ? "never"
             : expired ? "expired" : DAY.format(Instant.ofEpochMilli(t.expiresAt()).atZone(zone)),
@@ -131,10 +134,11 @@ class TokensController {
       @RequestParam(defaultValue = "") String days,
       @RequestParam(defaultValue = "") String maxSamples,
       @RequestParam(defaultValue = "") String maxSeries,
+      @RequestParam(defaultValue = "") String labels,
       Model model,
       HttpServletRequest request) {
     var rights = right.isEmpty() ? EnumSet.noneOf(Right.class) : EnumSet.copyOf(right);
-    var typed = new Typed(name, rights, store, networks, days, maxSamples, maxSeries);
+    var typed = new Typed(name, rights, store, networks, days, maxSamples, maxSeries, labels);
     try {
       long valid = number("valid for", days, 36_500);
       var spec =
@@ -145,7 +149,8 @@ class TokensController {
               TokenSpec.networks(networks),
               valid == 0 ? 0 : clock.millis() + valid * Durations.DAY,
               (int) number("samples per second", maxSamples, 100_000_000),
-              (int) number("new series per hour", maxSeries, 100_000_000));
+              (int) number("new series per hour", maxSeries, 100_000_000),
+              TokenSpec.labels(labels));
       var made = tokens.create(spec, CurrentUser.name());
       AccessLog.done(CurrentUser.name(), "created the token " + name + " (" + rights + ")");
       fill(model, request, Typed.NOTHING, "", made.token(), name.strip());

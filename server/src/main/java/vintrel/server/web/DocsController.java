@@ -5,6 +5,7 @@ import java.nio.charset.StandardCharsets;
 import java.util.List;
 import java.util.Map;
 import org.commonmark.ext.gfm.tables.TablesExtension;
+import org.commonmark.ext.heading.anchor.HeadingAnchorExtension;
 import org.commonmark.parser.Parser;
 import org.commonmark.renderer.html.HtmlRenderer;
 import org.springframework.core.io.ClassPathResource;
@@ -26,11 +27,13 @@ class DocsController {
           "query-language", "Query language",
           "definitions", "Definition files");
 
-  private static final List<TablesExtension> TABLES =
-      List.of((TablesExtension) TablesExtension.create());
-  private static final Parser PARSER = Parser.builder().extensions(TABLES).build();
+  private static final Parser PARSER =
+      Parser.builder().extensions(List.of(TablesExtension.create())).build();
   private static final HtmlRenderer RENDERER =
-      HtmlRenderer.builder().extensions(TABLES).escapeHtml(true).build();
+      HtmlRenderer.builder()
+          .extensions(List.of(TablesExtension.create(), HeadingAnchorExtension.create()))
+          .escapeHtml(true)
+          .build();
 
   @GetMapping("/docs/{name}")
   String document(@PathVariable String name, Model model) throws IOException {

@@ -3,6 +3,7 @@ package vintrel.server.web;
 import java.util.EnumSet;
 import java.util.Locale;
 import java.util.Set;
+import vintrel.core.series.Labels;
 
 /** Who holds an API token, and what it may do. */
 public interface TokenCheck {
@@ -56,9 +57,16 @@ public interface TokenCheck {
    * @param store the named store that the token writes to, or empty if it may choose
    * @param maxSamples samples per second, or 0 if there is no limit of its own
    * @param maxSeries new series per hour, or 0 if there is no limit of its own
+   * @param labels that what it sends gets, where it has none of that name
    */
   record Holder(
-      long id, String name, Set<Right> rights, String store, int maxSamples, int maxSeries) {
+      long id,
+      String name,
+      Set<Right> rights,
+      String store,
+      int maxSamples,
+      int maxSeries,
+      Labels labels) {
     public Holder {
       rights = Set.copyOf(rights);
     }

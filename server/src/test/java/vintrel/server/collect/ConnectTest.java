@@ -17,6 +17,7 @@ import org.junit.jupiter.api.extension.RegisterExtension;
 import org.springframework.context.annotation.Bean;
 import org.springframework.context.annotation.Primary;
 import org.springframework.test.web.servlet.request.AbstractMockHttpServletRequestBuilder;
+import vintrel.core.series.Labels;
 import vintrel.server.Pages;
 import vintrel.server.RunningServer;
 import vintrel.server.SettableClock;
@@ -62,7 +63,8 @@ class ConnectTest {
   }
 
   private static TokenSpec spec(String name, List<String> networks, long expires, int samples) {
-    return new TokenSpec(name, Set.of(Right.METRICS), "", networks, expires, samples, 0);
+    return new TokenSpec(
+        name, Set.of(Right.METRICS), "", networks, expires, samples, 0, Labels.NONE);
   }
 
   private static String html(Pages pages, AbstractMockHttpServletRequestBuilder<?> request)
@@ -245,11 +247,15 @@ class ConnectTest {
     var made =
         html(
             editor,
-            post("/collect/connect/token").param("way", "application").param("name", "planner"));
+            post("/collect/connect/token")
+                .param("way", "application")
+                .param("name", "planner")
+                .param("labels", "berth = north-2, team=operations"));
     var match = Pattern.compile("vt_[A-Za-z0-9_-]{20,}").matcher(made);
     assertThat(match.find()).isTrue();
     var token = match.group();
     assertThat(made).contains("OTEL_SERVICE_NAME=&#39;planner&#39;", "data-short=\"vt_");
+    assertThat(made).contains("berth = north-2", "team = operations");
     long id =
         tokens().all().stream().filter(t -> t.name().equals("planner")).findFirst().get().id();
     var panel =
@@ -270,6 +276,8 @@ class ConnectTest {
     value(token, "berth.queue", "\"berth\": \"N2\"");
     value(token, "berth.queue", "\"berth\": \"N3\"");
     shows(editor, panel, "It arrives", "2 series", "berth.queue", "Draw it");
+    assertThat(editor.text(get(panel)))
+        .contains("Labels: berth; added by the token: team", "berth.queue has no unit");
     assertThat(editor.text(get(panel))).doesNotContain(token);
     // Attempts of others with tokens of their own are not shown.
     var other = tokens().create(spec("other", List.of(), 0, 0), "test").token();
@@ -283,6 +291,29 @@ class ConnectTest {
     assertThat(new Pages(server, "VIEWER").text(get("/collect/connect")))
         .contains("Ask an editor")
         .doesNotContain("Create token");
+  }
+
+  @Test
+  void whatWasTypedStaysIfTheTokenCannotBe() throws Exception {
+    var editor = new Pages(server, "EDITOR");
+    for (var bad : List.of("north-quay", "site=", "=x", "le=1", "a=1, a=2")) {
+      var again =
+          html(
+              editor,
+              post("/collect/connect/token")
+                  .param("way", "application")
+                  .param("name", "kept name")
+                  .param("store", "depot")
+                  .param("labels", bad)
+                  .param("speaks", "json"));
+      assertThat(again).as(bad).contains("role=\"alert\"", "kept name", "depot").contains(bad);
+      assertThat(again).doesNotContain("id=\"made-token\"");
+      assertThat(again).containsPattern("data-choose=\"json\"[^>]*>");
+      assertThat(again).containsPattern("aria-pressed=\"true\"[^>]*data-choose=\"json\"");
+    }
+    assertThat(tokens().all()).noneMatch(t -> t.name().equals("kept name"));
+    // Without gRPC the page offers what there is.
+    assertThat(html(editor, get("/collect/connect"))).doesNotContain("data-choose=\"grpc\"");
   }
 
   @Test

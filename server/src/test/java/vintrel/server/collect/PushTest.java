@@ -37,6 +37,10 @@ import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.extension.RegisterExtension;
+import vintrel.core.series.Condition;
+import vintrel.core.series.Labels;
+import vintrel.core.series.Series;
+import vintrel.core.store.SampleStore;
 import vintrel.server.RunningServer;
 import vintrel.server.access.TokenSpec;
 import vintrel.server.access.Tokens;
@@ -134,7 +138,8 @@ class PushTest {
   }
 
   private static String token(String name, int samples, Right... rights) {
-    var spec = new TokenSpec(name, Set.of(rights), "", java.util.List.of(), 0, samples, 0);
+    var spec =
+        new TokenSpec(name, Set.of(rights), "", java.util.List.of(), 0, samples, 0, Labels.NONE);
     return server.bean(Tokens.class).create(spec, "test").token();
   }
 
@@ -164,6 +169,111 @@ class PushTest {
     assertThat(server.bean(SourceBook.class).all())
         .extracting(s -> s.key.way())
         .contains(Way.OTLP_GRPC, Way.LOGS_GRPC);
+  }
+
+  private static Tokens.Created adding(String name, String labels) {
+    var spec =
+        new TokenSpec(name, Set.of(Right.METRICS, Right.EVENTS), "")
+            .adding(TokenSpec.labels(labels));
+    return server.bean(Tokens.class).create(spec, "test");
+  }
+
+  private static void push(String token, String path, String type, String body) {
+    var request =
+        HttpRequest.newBuilder(java.net.URI.create(server.base() + path))
+            .header("Authorization", "Bearer " + token)
+            .header("Content-Type", type)
+            .POST(HttpRequest.BodyPublishers.ofString(body));
+    assertThat(server.send(request).statusCode()).isEqualTo(200);
+  }
+
+  private static Set<Labels> stored(String metric) {
+    return server.bean(SampleStore.class).select("", metric, Condition.ALL).stream()
+        .map(Series::labels)
+        .collect(java.util.stream.Collectors.toSet());
+  }
+
+  @Test
+  void aTokenAddsItsLabelsOnEveryWayIn() {
+    var quay = adding("quay", "site=north-quay, team=operations");
+    var isles = adding("isles", "site=mid-isles");
+    var north = Labels.of("site", "north-quay", "team", "operations");
+    var mid = Labels.of("site", "mid-isles");
+    // The same bytes, twice each: what is remembered of them belongs to one token.
+    var same = metrics("added.load", 2);
+    for (int i = 0; i < 2; i++) {
+      call(METRICS, same, quay.token(), false);
+      call(METRICS, same, isles.token(), false);
+      call(METRICS, same, RunningServer.TOKEN, false);
+    }
+    assertThat(stored("added.load")).containsExactlyInAnyOrder(north, mid, Labels.NONE);
+
+    // A label of the sender's own stays.
+    var own =
+        "{\"metric\": \"added.own\", \"value\": 1, \"labels\": {\"site\": \"Tern\"}}\n"
+            + "{\"metric\": \"added.own\", \"value\": 1, \"labels\": {\"site\": \"\"}}\n";
+    push(quay.token(), "/api/v1/samples", "application/x-ndjson", own);
+    assertThat(stored("added.own"))
+        .containsExactlyInAnyOrder(Labels.of("site", "Tern", "team", "operations"), north);
+    push(isles.token(), "/api/v1/samples", "text/csv", "time,metric,value\n,added.csv,1\n");
+    assertThat(stored("added.csv")).containsExactly(mid);
+    var page = "# TYPE added_page gauge\nadded_page{berth=\"N1\"} 5\n# EOF\n";
+    push(isles.token(), "/api/v1/samples", "application/openmetrics-text", page);
+    assertThat(stored("added_page")).containsExactly(mid.with("berth", "N1"));
+    var record =
+        "{\"resourceLogs\": [{\"scopeLogs\": [{\"logRecords\": [{\"timeUnixNano\": \"%d000000\","
+            + " \"body\": {\"stringValue\": \"gate opened by hand\"}}]}]}]}";
+    push(
+        quay.token(), "/v1/logs", "application/json", record.formatted(System.currentTimeMillis()));
+    assertThat(server.query("events where site = 'north-quay'", "-5m", "now").body())
+        .contains("gate opened by hand");
+
+    // What takes its place adds the same, also after a restart.
+    var next = server.bean(Tokens.class).rotate(isles.id(), 0, "test");
+    push(next.token(), "/api/v1/samples", "text/csv", "time,metric,value\nnow,added.next,1\n");
+    assertThat(stored("added.next")).containsExactly(mid);
+  }
+
+  /** Buckets of differences are found again under the labels that they are stored with. */
+  @Test
+  void differencesOfHistogramsGoOnUnderAddedLabels() {
+    var token = adding("waits", "site=north-quay").token();
+    long now = System.currentTimeMillis() - 60_000;
+    for (int i = 0; i < 6; i++) {
+      for (var sender :
+          java.util.Map.of("plain.wait", RunningServer.TOKEN, "added.wait", token).entrySet()) {
+        var body =
+            """
+            {"resourceMetrics": [{"scopeMetrics": [{"metrics": [{"name": "%s",
+              "exponentialHistogram": {"aggregationTemporality": 1, "dataPoints": [{
+                "timeUnixNano": "%d000000", "count": 4, "sum": 9, "scale": %d,
+                "positive": {"offset": %d, "bucketCounts": [1, 2, 1]}}]}}]}]}]}
+            """
+                .formatted(sender.getKey(), now + i * 1000L, 2 - i % 3, i);
+        push(sender.getValue(), "/v1/metrics", "application/json", body);
+      }
+      if (i == 3) {
+        // What is remembered of bounds is read from the store again.
+        server.stop();
+        server.start();
+      }
+    }
+    var plain = stored("plain.wait.bucket");
+    assertThat(plain).hasSizeGreaterThan(4);
+    assertThat(stored("added.wait.bucket"))
+        .isEqualTo(
+            plain.stream()
+                .map(l -> l.with("site", "north-quay"))
+                .collect(java.util.stream.Collectors.toSet()));
+    for (var le : plain) {
+      var where = " where le = '" + le.get("le") + "' then last every 1h then sum";
+      var values =
+          java.util.stream.Stream.of("plain.wait", "added.wait")
+              .map(m -> server.query(m + ".bucket" + where, "-1h", "now").body())
+              .map(b -> b.substring(b.indexOf("\"values\"")).replaceAll("\"stats\".*", ""))
+              .toList();
+      assertThat(values.get(1)).as(le.toString()).isEqualTo(values.get(0));
+    }
   }
 
   @Test

@@ -49,7 +49,7 @@ class SnippetsTest {
     var m = Pattern.compile("(?s)<pre[^>]* id=\"" + id + "\"[^>]*>(.*?)</pre>").matcher(html);
     assertThat(m.find()).as(html).isTrue();
     return m.group(1)
-        .replace("export VINTREL_TOKEN=&#39;the token of step 1&#39;", "")
+        .replace("export VINTREL_TOKEN=&#39;the token of step 2&#39;", "")
         .replace("./start-it", "")
         .replace("&#39;", "'")
         .replace("&quot;", "\"")
@@ -86,6 +86,18 @@ class SnippetsTest {
     var scans = latest("snippet.scans then increase every 1h then sum by scope, gate");
     assertThat(scans).contains("\"scope\":\"boarding\"", "\"scope\":\"tickets\"");
     assertThat(latest("snippet.wait.max")).contains("120.0");
+  }
+
+  @Test
+  void plainSamplesAndOneRequestOfOtlpRunAsTheyStand() throws Exception {
+    for (var id : List.of("send-lines", "send-csv")) {
+      assertThat(run(page("application", id))).as(id).contains("\"accepted\":2", "\"refused\":0");
+    }
+    assertThat(latest("berth.queue.length then sum by berth")).contains("N2", "N3");
+    assertThat(run(page("application", "send-page"))).contains("\"accepted\":2");
+    assertThat(latest("berth_queue_length where berth = 'N2'")).contains("4.0");
+    assertThat(run(page("application", "json-request"))).contains("{");
+    assertThat(latest("berth.queue.length where service = 'berth-planner'")).contains("4.0");
   }
 
   @Test
