@@ -30,32 +30,6 @@ public final class Demo {
           "resources",
           "panel-kinds");
 
-  /** A part of the fleet that sends with a token of its own. */
-  private enum Part {
-    APPS("fleet-apps", "berth-sdk/2.1"),
-    GATES("gates", "gate-scanner/4.2"),
-    HOSTS("fleet-hosts", "vintrel-collector/1.0"),
-    MID_ISLES("mid-isles-hosts", "vintrel-collector/1.0");
-
-    final String token;
-    final String program;
-
-    Part(String token, String program) {
-      this.token = token;
-      this.program = program;
-    }
-
-    static Part of(Signal s) {
-      if (s.metric.startsWith("host.")) {
-        return "mid-isles".equals(s.labels.get("site")) ? MID_ISLES : HOSTS;
-      }
-      if (s.metric.startsWith("collector.") || s.metric.startsWith("check.")) {
-        return "mid-isles".equals(s.labels.get("site")) ? MID_ISLES : HOSTS;
-      }
-      return s.metric.startsWith("scan.") ? GATES : APPS;
-    }
-  }
-
   private final VintrelClient client;
   private final Map<Part, VintrelClient> senders = new EnumMap<>(Part.class);
   private final Fleet fleet;
@@ -91,6 +65,7 @@ public final class Demo {
         var company = new CompanyDatabase(SEED, now)) {
       standIns.start();
       demo.senders();
+      demo.arrivals("127.0.0.1:" + port, now, (long) (days * Fleet.DAY));
       demo.history(now, (long) (days * Fleet.DAY));
       client.store(
           "bookings", "sql", company.url(), CompanyDatabase.READER, CompanyDatabase.PASSWORD);
@@ -163,6 +138,18 @@ public final class Demo {
     var before = client.collector(CollectorReports.CONFIG);
     client.definitions(more);
     return CollectorReports.of(fleet, before, client.collector(CollectorReports.CONFIG));
+  }
+
+  /** Before anything arrives: the past of a series that is known is not taken any more. */
+  private void arrivals(String address, long now, long length)
+      throws IOException, InterruptedException {
+    if (client.newest("host.cpu.busy") > 0) {
+      return;
+    }
+    long from = Math.ceilDiv(now - length, COARSE) * COARSE;
+    var past = new ArrivalHistory(fleet, records);
+    client.csv(past.account(from, now), "vintrel");
+    client.csv(past.scrapes(address, from, now), "main");
   }
 
   /** Sends what is missing of the time before now; the next window is built while one is sent. */

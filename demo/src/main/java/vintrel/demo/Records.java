@@ -21,6 +21,11 @@ final class Records {
   private record Record(
       long time, int severity, String text, Map<String, String> who, Map<String, Object> fields) {}
 
+  /** How many are written in the minute that begins at a time. */
+  int count(long minute) {
+    return minute(minute).size();
+  }
+
   /** An OTLP logs request as JSON for [from, to), or null if nothing was written. */
   String request(long from, long to) {
     var byWho = new TreeMap<String, List<Record>>();

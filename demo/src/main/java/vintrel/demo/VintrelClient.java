@@ -113,13 +113,19 @@ final class VintrelClient {
 
   /** Imports a page of OpenMetrics text. */
   void openMetrics(String page) throws IOException, InterruptedException {
-    var answer =
-        post(
-            "/api/v1/import?format=openmetrics",
-            "application/openmetrics-text",
-            page.getBytes("UTF-8"));
+    imports("format=openmetrics", "application/openmetrics-text", page);
+  }
+
+  /** Imports a table into a store. */
+  void csv(String table, String store) throws IOException, InterruptedException {
+    imports("format=csv&store=" + store, "text/csv", table);
+  }
+
+  private void imports(String how, String type, String text)
+      throws IOException, InterruptedException {
+    var answer = post("/api/v1/import?" + how, type, text.getBytes("UTF-8"));
     if (answer.statusCode() != 200) {
-      throw new IOException("page rejected: " + answer.statusCode() + " " + answer.body());
+      throw new IOException("import rejected: " + answer.statusCode() + " " + answer.body());
     }
   }
 

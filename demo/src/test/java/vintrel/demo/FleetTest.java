@@ -49,6 +49,36 @@ class FleetTest {
     assertThat(payment.next(END - 100 * Fleet.MINUTE + 40_000, 10)).isLessThan(1);
   }
 
+  /**
+   * Over the link of mid-isles nothing arrives for twelve minutes, then all of it; none is lost.
+   */
+  @Test
+  void whatArrivedBeforeHasTheGapOfTheLinkAndLosesNothing() {
+    var past = new ArrivalHistory(fleet, new Records(1));
+    long from = END / Fleet.DAY * Fleet.DAY;
+    var growth = new java.util.HashMap<String, List<Double>>();
+    var before = new java.util.HashMap<String, Double>();
+    for (var line : past.account(from, from + Fleet.DAY).lines().skip(1).toList()) {
+      var f = line.split(",");
+      var id = f[4] + " " + f[6];
+      double total = Double.parseDouble(f[3]);
+      growth
+          .computeIfAbsent(id, k -> new java.util.ArrayList<>())
+          .add(total - before.getOrDefault(id, 0.0));
+      before.put(id, total);
+    }
+    assertThat(growth).hasSizeGreaterThan(10);
+    var far = growth.get("mid-isles-hosts collector");
+    assertThat(far).hasSize(24 * 60);
+    double usual = far.getFirst();
+    assertThat(far.stream().filter(v -> v == 0)).hasSize(12);
+    assertThat(far.stream().filter(v -> v == 13 * usual)).hasSize(1);
+    assertThat(before.get("mid-isles-hosts collector")).isEqualTo(24 * 60 * usual);
+    assertThat(growth.get("fleet-hosts collector")).allMatch(v -> v > 0);
+    var scrapes = past.scrapes("x", from, from + Fleet.DAY);
+    assertThat(scrapes.lines().filter(l -> l.endsWith("mid-isles"))).hasSize(24 * 360 - 72);
+  }
+
   @Test
   void countersNeverFallButForARestart() {
     var counter = find(fleet, "http.requests", "instance", "booking-nq-app-1");

@@ -14,6 +14,7 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
 import java.util.TreeMap;
+import java.util.stream.Collectors;
 import org.springframework.stereotype.Controller;
 import org.springframework.ui.Model;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -326,7 +327,13 @@ class ConnectController {
             new StationView(
                 "Reached Vintrel", "ok", source.address.isEmpty() ? "" : "from " + source.address),
             new StationView("Token is valid", "ok", source.key.token() + writes(token)),
-            new StationView("Content understood", "ok", source.key.way().words),
+            new StationView(
+                "Content understood",
+                "ok",
+                stored.stream()
+                    .map(s -> s.key.way().words)
+                    .distinct()
+                    .collect(Collectors.joining(", "))),
             new StationView(
                 events ? "Events stored" : "Samples stored",
                 rejected > 0 ? "bad" : "ok",

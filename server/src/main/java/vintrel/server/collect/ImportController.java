@@ -97,8 +97,7 @@ class ImportController {
       @RequestParam(required = false) String store,
       HttpServletRequest request)
       throws IOException {
-    var first = intakes.open(store, Way.IMPORT);
-    var importer = new Importer(() -> intakes.to(first.named(), first.sender()), n -> {});
+    var importer = new Importer(() -> intakes.open(store, Way.IMPORT), n -> {});
     try {
       var outcome = importer.read(request.getInputStream(), format, clock.millis());
       var answer = new LinkedHashMap<String, Object>();

@@ -10,6 +10,7 @@ import java.util.Arrays;
 import java.util.Collection;
 import java.util.Comparator;
 import java.util.HashMap;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.locks.ReentrantReadWriteLock;
@@ -133,7 +134,8 @@ final class Chunks {
     int code = code(tier);
     long first = Math.floorDiv(from, PAGE[code]);
     long last = Math.floorDiv(to - 1, PAGE[code]);
-    var missing = new ArrayList<Integer>();
+    // A series of which two stretches are read is here twice; its pages are read once.
+    var missing = new LinkedHashSet<Integer>();
     var found = new ArrayList<Chunk[][]>();
     for (int s : series) {
       var pages = new Chunk[(int) (last - first + 1)][];
@@ -148,7 +150,9 @@ final class Chunks {
       found.add(whole ? pages : null);
     }
     var loaded =
-        missing.isEmpty() ? Map.<Integer, Chunk[][]>of() : load(missing, code, first, last);
+        missing.isEmpty()
+            ? Map.<Integer, Chunk[][]>of()
+            : load(List.copyOf(missing), code, first, last);
     for (int i = 0; i < series.size(); i++) {
       var pages = found.get(i) == null ? loaded.get(series.get(i)) : found.get(i);
       out.add(collect(pages, first, PAGE[code], from, to));

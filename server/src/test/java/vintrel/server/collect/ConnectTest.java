@@ -136,6 +136,12 @@ class ConnectTest {
     var source = source("fast");
     assertThat(source.rejected.get()).isEqualTo(refused);
     assertThat(source.accepted.get()).isEqualTo(30 - refused + 1);
+    // A file is held to it, too.
+    var file = "time,metric,value\n" + ",t.file,1\n".repeat(50);
+    CLOCK.forward(Duration.ofSeconds(20));
+    var path = "/api/v1/import?format=csv";
+    assertThat(send(token, path, "text/csv", file).statusCode()).isEqualTo(200);
+    assertThat(send(token, path, "text/csv", file).statusCode()).isEqualTo(429);
   }
 
   private static SourceBook.Source source(String name) {

@@ -198,6 +198,11 @@ class FlusherTest {
       cache.written(List.of(row));
       assertThat(read(cache, series)).as("row %d", i).hasSize(i + 1);
     }
+    // Asked for twice in one question, as two stretches of a series are.
+    cache.forget();
+    var twice = cache.read(List.of(series, series), null, Long.MIN_VALUE / 2, Long.MAX_VALUE / 2);
+    assertThat(twice).hasSize(2).allSatisfy(rows -> assertThat(rows).hasSize(5));
+    assertThat(read(cache, series)).hasSize(5);
   }
 
   private static List<Chunks.Chunk> read(Chunks cache, int series) {

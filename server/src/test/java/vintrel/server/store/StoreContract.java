@@ -97,6 +97,44 @@ abstract class StoreContract {
     assertThat(count("tier > 0")).as("nothing is rolled up twice").isEqualTo(before);
   }
 
+  /**
+   * A series that has no tier yet, beside ones that have: what is finer is read for the ends of the
+   * old ones and for all of the new one in one question.
+   */
+  @Test
+  void aNewSeriesBesideOldOnesChangesNothingOfThem() {
+    long now = System.currentTimeMillis();
+    long from = now - 5 * Durations.DAY;
+    for (var kind : List.of(MetricKind.GAUGE, MetricKind.COUNTER)) {
+      var metric = "t.beside." + kind.name().toLowerCase(java.util.Locale.ROOT);
+      for (var host : List.of("a", "b")) {
+        fill(new SeriesKey(metric, Labels.of("h", host)), kind, from, now, 60_000);
+      }
+      long young = now - 40 * Durations.MINUTE;
+      fill(new SeriesKey(metric, Labels.of("h", "new")), kind, young, now, 60_000);
+    }
+    server().stop();
+    server().start();
+    var request = Request.range(from + 12_345, now, Durations.HOUR);
+    for (var query :
+        List.of(
+            "t.beside.counter%s then increase every 1h",
+            "t.beside.counter%s then rate every 10m",
+            "t.beside.gauge%s then max over 90m",
+            "t.beside.gauge%s then count over 3h",
+            "t.beside.gauge%s then count every 1h",
+            "t.beside.counter%s then count every 10m",
+            "t.beside.counter%s then count every 1h")) {
+      // What one question brings into the cache is there for the next.
+      server().bean(DurableStore.class).dropped();
+      for (var host : List.of("", " where h = 'a'", " where h = 'b'")) {
+        var tiered = values(query.formatted(host), request);
+        var raw = values(query.formatted(host + " then times 1"), request);
+        assertThat(tiered).as(query + host).containsExactly(raw, within(1e-6));
+      }
+    }
+  }
+
   /** What no database keeps is refused, or replaced, before it could hold back anything. */
   @Test
   void namesAndRecordsThatTheDatabaseWouldRefuseHoldBackNobody() {
