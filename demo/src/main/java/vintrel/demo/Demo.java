@@ -146,7 +146,8 @@ public final class Demo {
     if (client.newest("host.cpu.busy") > 0) {
       return;
     }
-    long from = Math.ceilDiv(now - length, COARSE) * COARSE;
+    // The store vintrel keeps no more than a week.
+    long from = Math.ceilDiv(now - length + Fleet.HOUR, COARSE) * COARSE;
     var past = new ArrivalHistory(fleet, records);
     client.csv(past.account(from, now), "vintrel");
     client.csv(past.scrapes(address, from, now), "main");

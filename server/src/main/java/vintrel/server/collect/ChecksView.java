@@ -170,6 +170,10 @@ class ChecksView {
           new Arrivals.Part(
               bad == 1 ? " " + first.title() + " fails." : " %,d fail.".formatted(bad), "bad"));
     }
+    long waiting = running.size() - ok - bad;
+    if (waiting > 0) {
+      out.add(new Arrivals.Part(" %,d not run yet.".formatted(waiting), ""));
+    }
     return out;
   }
 

@@ -147,14 +147,22 @@ class JobsView {
     }
     long down = own.stream().filter(ScrapeJobs.Health::down).count();
     long up = own.stream().filter(ScrapeJobs.Health::up).count();
+    long waiting = own.size() - up - down;
+    if (waiting == own.size() && waiting > 0) {
+      return List.of(new Arrivals.Part("Waiting for the first scrape.", ""));
+    }
     long perMinute =
         own.stream().mapToLong(h -> h.last().samples()).sum() * Durations.MINUTE / job.every();
-    var times = own.stream().mapToLong(h -> h.last().millis()).sorted().toArray();
+    var times =
+        own.stream().filter(h -> h.at() > 0).mapToLong(h -> h.last().millis()).sorted().toArray();
     var out = new java.util.ArrayList<Arrivals.Part>();
     out.add(new Arrivals.Part("%,d of %s up".formatted(up, Counts.of(own.size(), "target")), "b"));
     if (down > 0) {
       out.add(new Arrivals.Part(", ", ""));
       out.add(new Arrivals.Part("%,d down".formatted(down), "bad"));
+    }
+    if (waiting > 0) {
+      out.add(new Arrivals.Part(", %,d not scraped yet".formatted(waiting), ""));
     }
     var median = times.length == 0 ? 0 : times[(times.length - 1) / 2];
     out.add(

@@ -108,7 +108,8 @@ final class Snippets {
             export OTEL_SERVICE_NAME='%s'
             export OTEL_EXPORTER_OTLP_ENDPOINT=%s
             export OTEL_EXPORTER_OTLP_PROTOCOL=%s
-            export OTEL_EXPORTER_OTLP_HEADERS="Authorization=Bearer%%20$VINTREL_TOKEN"
+            export OTEL_EXPORTER_OTLP_HEADERS=\\
+            "Authorization=Bearer%%20$VINTREL_TOKEN"
             export OTEL_METRIC_EXPORT_INTERVAL=15000
             export OTEL_TRACES_EXPORTER=none
             ./start-it\

@@ -411,7 +411,8 @@ final class StoreSampleSink implements SampleSink {
       refuse(
           metric,
           receipt.tooOld(),
-          "samples too old: more than 1 h behind the latest sample of the series");
+          "samples too old: more than 1 h behind the latest sample of the series, or older than"
+              + " their store keeps");
     }
     if (receipt.tooNew() > 0) {
       refuse(
