@@ -277,9 +277,9 @@ final class CollectBench {
   // ---- scrapes ----
 
   /**
-   * @param times that two minutes are measured; three minutes lie between them
+   * @param rounds of two minutes that are measured; three minutes lie between them
    */
-  private void scrape(int times) throws Exception {
+  private void scrape(int rounds) throws Exception {
     var pages = new byte[8][];
     var random = new Random(6);
     for (int i = 0; i < pages.length; i++) {
@@ -307,7 +307,7 @@ final class CollectBench {
           server -> {
             define(targets.getAddress().getPort());
             Thread.sleep(90_000);
-            for (int i = 0; i < times; i++) {
+            for (int i = 0; i < rounds; i++) {
               Thread.sleep(i == 0 ? 0 : WARM_MS);
               measure(server, asked);
             }
