@@ -2,6 +2,8 @@ package vintrel.server.watch;
 
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
+import static org.springframework.test.web.servlet.request.MockMvcRequestBuilders.get;
+import static org.springframework.test.web.servlet.request.MockMvcRequestBuilders.post;
 
 import com.icegreen.greenmail.util.GreenMail;
 import com.icegreen.greenmail.util.ServerSetup;
@@ -9,13 +11,16 @@ import com.sun.net.httpserver.HttpServer;
 import java.io.IOException;
 import java.net.InetAddress;
 import java.net.InetSocketAddress;
+import java.util.List;
 import java.util.concurrent.ConcurrentLinkedQueue;
 import java.util.concurrent.atomic.AtomicInteger;
+import java.util.regex.Pattern;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.extension.RegisterExtension;
 import vintrel.core.watch.WatchState;
+import vintrel.server.Pages;
 import vintrel.server.RunningServer;
 
 /** From a sample to a mail and a chat message, with the real scheduler, outbox and wires. */
@@ -117,8 +122,7 @@ class AlertFlowTest {
         "the chat, after it refused twice",
         () -> CHAT.stream().anyMatch(c -> c.contains("raised (high)")));
 
-    server.bean(Watcher.class).acknowledge(alert().id(), "kim");
-    assertThat(alert().state()).isEqualTo(WatchState.ACKNOWLEDGED);
+    acknowledgedOnThePage();
     assertThatThrownBy(() -> server.bean(Watcher.class).acknowledge(alert().id(), "kim"))
         .hasMessageContaining("already");
 
@@ -136,5 +140,53 @@ class AlertFlowTest {
         .containsExactly("cleared", "acknowledged", "raised", "registered");
     assertThat(server.send(server.to("/api/v1/deliveries")).body())
         .contains("\"state\":\"sent\"", "\"change\":\"cleared\"");
+    everyoneIsFoundOnNotifyAndToldAgain();
+  }
+
+  /** The list, the alert, its rule and the lamp, as a person on duty goes through them. */
+  private static void acknowledgedOnThePage() {
+    var kim = new Pages(server, "EDITOR");
+    long id = alert().id();
+    assertThat(kim.text(get("/lamp"))).contains("1").doesNotContain("No alerts");
+    assertThat(kim.text(get("/watch"))).contains("CPU busy", "nq-app-1", "Raised 97 % above 90 %");
+    assertThat(kim.text(get("/watch/rules"))).contains("CPU busy", "high: above 90");
+    assertThat(kim.text(get("/watch/rules/flow"))).contains("nq-app-1", "last check");
+    assertThat(kim.text(post("/watch/alerts/" + id + "/acknowledge")))
+        .contains("Acknowledged 97 %");
+    assertThat(alert().state()).isEqualTo(WatchState.ACKNOWLEDGED);
+    for (var page : List.of("list", "alert")) {
+      var late = kim.send(post("/watch/alerts/" + id + "/acknowledge").param("page", page));
+      assertThat(late.getStatus()).as(page).isEqualTo(409);
+    }
+    assertThat(kim.text(get("/watch/alerts/" + id)))
+        .containsIgnoringCase("acknowledged")
+        .containsIgnoringCase("registered")
+        .contains("CPU busy", "kim", "97");
+    assertThat(kim.send(get("/watch/alerts/999999")).getStatus()).isEqualTo(404);
+    assertThat(kim.send(get("/watch/rules/none")).getStatus()).isEqualTo(404);
+    assertThat(server.send(server.to("/api/v1/alerts")).body())
+        .contains("\"rule\":\"flow\"", "\"state\":\"Acknowledged\"", "\"priority\":\"high\"");
+  }
+
+  private static long mails() {
+    return MAIL.getReceivedMessages().length;
+  }
+
+  private static void everyoneIsFoundOnNotifyAndToldAgain() {
+    var kim = new Pages(server, "EDITOR");
+    assertThat(kim.text(get("/notify"))).contains("team", "everything else", "sent");
+    assertThat(kim.text(get("/notify/try").param("labels", "host=nq-app-1, site = mid-isles")))
+        .contains("Notified: team");
+    assertThat(kim.text(get("/notify/try").param("labels", "host=nq-app-1, mid-isles")))
+        .contains("`mid-isles` is not a name=value pair")
+        .doesNotContain("Notified:");
+    var sent =
+        Pattern.compile("/notify/deliveries/(\\d+)/resend").matcher(kim.html(get("/notify")));
+    assertThat(sent.find()).isTrue();
+    long before = mails() + CHAT.size();
+    kim.send(post("/notify/deliveries/" + sent.group(1) + "/resend"));
+    RunningServer.await("the message again", () -> mails() + CHAT.size() > before);
+    // One that is not there changes nothing.
+    assertThat(kim.send(post("/notify/deliveries/999999/resend")).getStatus()).isEqualTo(200);
   }
 }
