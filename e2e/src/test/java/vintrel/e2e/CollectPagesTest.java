@@ -56,7 +56,7 @@ class CollectPagesTest {
       page.getByText("Draw it").click();
       page.waitForURL("**/bench**");
       assertThat(page.locator("#legend tbody tr")).hasCount(2);
-      assertThat(page.locator("#legend")).containsText("north-quay");
+      assertThat(page.locator("#legend")).containsText("N2");
     }
   }
 

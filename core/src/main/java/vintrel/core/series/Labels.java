@@ -8,6 +8,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
 import java.util.function.Predicate;
+import java.util.function.UnaryOperator;
 
 /**
  * An immutable set of label names with a value each, kept sorted by name. A label whose value is
@@ -115,6 +116,16 @@ public final class Labels implements Comparable<Labels> {
       out.put(pairs[i], pairs[i + 1]);
     }
     return out;
+  }
+
+  /** Equal labels with other copies of the texts. */
+  Labels map(UnaryOperator<String> copy) {
+    if (pairs.length == 0) {
+      return this;
+    }
+    var out = new String[pairs.length];
+    Arrays.setAll(out, i -> copy.apply(pairs[i]));
+    return new Labels(out);
   }
 
   private Labels filter(Predicate<String> wanted) {

@@ -63,6 +63,11 @@ final class Head {
         return true;
       }
     }
+    if (count >= BLOCK && count == place.size && slots.scarce()) {
+      // Twice the room, while the old one may be held, is what there is too little of.
+      add(open());
+      at = 0;
+    }
     if (place == null || count == place.size) {
       room(Math.max(Slots.FEW, count * 2));
     }

@@ -166,8 +166,8 @@ public final class HeadSamples {
    * The typical interval of a series, ms: the longest of the median intervals of its samples, taken
    * by blocks of 32 as they arrive (a late sample counts where it belongs within the newest 512);
    * before the first block is complete, the median of what is there; 0 of one sample. It does not
-   * depend on flushes, and is the same after a restart; but where runs were {@link #cut}, a late
-   * sample counts in the run that is open then.
+   * depend on flushes, and is the same after a restart; but where runs ended for want of memory
+   * ({@link #cut}, {@link #limit}), a late sample counts in the run that is open then.
    */
   public long interval(int series) {
     var known = heads;
@@ -295,7 +295,15 @@ public final class HeadSamples {
     }
   }
 
-  /** Bytes of memory that runs take. */
+  /**
+   * Where runs take more than so many {@link #bytes}, one that would need more room ends with the
+   * block of 32 that fills what it has, and becomes a shorter chunk.
+   */
+  public void limit(long bytes) {
+    slots.limit(bytes);
+  }
+
+  /** Bytes of memory that runs take, those that a flush holds included. */
   public long bytes() {
     return slots.usedBytes();
   }

@@ -71,6 +71,7 @@ final class Slots {
   private final ArrayDeque<Slab> spare = new ArrayDeque<>();
   private final int[] most = new int[REMEMBERED];
   private int release;
+  private volatile long limit = Long.MAX_VALUE;
   private boolean held;
   private int used;
 
@@ -147,6 +148,16 @@ final class Slots {
     while (spare.size() > enough) {
       spare.removeLast();
     }
+  }
+
+  /** From how many {@link #usedBytes} on places are {@link #scarce}. */
+  void limit(long bytes) {
+    limit = bytes;
+  }
+
+  /** Whether what is in use takes more than it should. */
+  boolean scarce() {
+    return usedBytes() > limit;
   }
 
   /** Bytes of the arrays in which there are places in use. */

@@ -5,6 +5,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.Random;
 import java.util.TreeMap;
 import org.junit.jupiter.api.Test;
@@ -162,6 +163,61 @@ class HeadsTest {
       snapshot.forEach(p -> as.add(text(p)));
     }
     assertThat(checked).isGreaterThan(100);
+  }
+
+  /**
+   * Series that began together need more room together, just while a flush holds what they leave:
+   * they take little more than the limit or the smallest runs, whichever is more, and lose nothing.
+   */
+  @ParameterizedTest
+  @ValueSource(ints = {1, 3, 40})
+  void memoryStaysNearItsLimitThoughAFlushIsSlow(int rounds) {
+    long limit = 8_000_000;
+    int series = 12_000;
+    heads.limit(limit);
+    var written = new HashMap<Integer, TreeMap<Long, Double>>();
+    var wanted = new HashMap<Integer, TreeMap<Long, Double>>();
+    List<HeadSamples.Pending> under = null;
+    long most = 0;
+    for (int i = 0; i < 200; i++) {
+      var batch = new SampleBatch();
+      for (int s = 0; s < series; s++) {
+        long time = HOUR + i * 15_000L - (i % 7 == 3 && s % 5 == 0 ? 100_000 : 0);
+        batch.add(s, time, i);
+        if (s % 1000 == 0) {
+          wanted.computeIfAbsent(s, k -> new TreeMap<>()).put(time, (double) i);
+        }
+      }
+      heads.put(batch);
+      most = Math.max(most, heads.bytes());
+      if (under != null && i % rounds == 0) {
+        for (var p : under) {
+          if (p.series() % 1000 == 0) {
+            p.full().forEach(r -> keep(written, p.series(), r.samples()));
+          }
+        }
+        heads.flushed(under);
+        heads.release();
+        under = null;
+      }
+      if (under == null && heads.bytes() > limit) {
+        heads.cut(limit / 4 * 3);
+        under = heads.snapshot();
+      }
+    }
+    // Of a flush that lasts 40 rounds, two runs of 32 that wait are inevitable.
+    assertThat(most).isLessThan(rounds < 32 ? limit * 3 / 2 : limit * 15 / 4);
+    for (var s : wanted.keySet()) {
+      heads.read(s, Long.MIN_VALUE, Long.MAX_VALUE).forEach(r -> keep(written, s, r));
+      assertThat(written.get(s)).isEqualTo(wanted.get(s));
+    }
+  }
+
+  private static void keep(Map<Integer, TreeMap<Long, Double>> into, int series, Samples some) {
+    var map = into.computeIfAbsent(series, k -> new TreeMap<>());
+    for (int i = 0; i < some.count(); i++) {
+      map.put(some.times()[i], some.values()[i]);
+    }
   }
 
   /** Samples in order: a store whose runs are cut has the same typical intervals as another. */

@@ -100,6 +100,7 @@ final class Committer implements AutoCloseable {
         settings.maxHeadBytes() > 0
             ? settings.maxHeadBytes()
             : Runtime.getRuntime().maxMemory() / CROWDED;
+    heads.limit(maxHeadBytes);
     this.needSpace = needSpace;
     this.stats = stats;
     this.journal = journal;
@@ -264,10 +265,12 @@ final class Committer implements AutoCloseable {
   private void maybeFlush(boolean last) {
     long now = System.nanoTime();
     long journaled = journal.bytes();
+    boolean crowded = heads.bytes() > maxHeadBytes;
+    flusher.urge(crowded);
     boolean due =
         journaled > FLUSH_BYTES
             || (journaled > 0 && now - flushedAt > FLUSH_NANOS)
-            || (journaled > FLUSH_BYTES / CROWDED && heads.bytes() > maxHeadBytes);
+            || (journaled > FLUSH_BYTES / CROWDED && crowded);
     if (last) {
       flusher.settle();
       journal.rotate();

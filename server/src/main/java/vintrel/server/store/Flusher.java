@@ -120,6 +120,11 @@ final class Flusher implements AutoCloseable {
     }
   }
 
+  /** What a flush holds is in memory twice: no rests while that is short. */
+  void urge(boolean now) {
+    pace.urge(now);
+  }
+
   /** Whether the last flush wrote all that it had taken. */
   boolean wrote() {
     return !failed;

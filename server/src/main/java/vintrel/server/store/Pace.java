@@ -21,6 +21,7 @@ final class Pace {
   private long before;
   private long since;
   private int waiting;
+  private boolean urged;
 
   /**
    * @param journal its bytes, which say how the time until the next flush goes by
@@ -77,5 +78,17 @@ final class Pace {
 
   synchronized void leisure() {
     waiting--;
+  }
+
+  /** Whether there is a need for the end, until the contrary is said. */
+  synchronized void urge(boolean now) {
+    if (now != urged) {
+      urged = now;
+      if (now) {
+        hurry();
+      } else {
+        leisure();
+      }
+    }
   }
 }

@@ -11,12 +11,16 @@ import vintrel.core.series.Admission;
 import vintrel.core.series.MetricKind;
 import vintrel.core.series.Series;
 import vintrel.core.series.SeriesKey;
+import vintrel.core.series.SharedTexts;
 import vintrel.core.store.HeadSamples;
 import vintrel.server.database.Database;
 import vintrel.server.web.StartProgress;
 
 /** The series of the store: their ids and index, and which are not written yet. Any thread. */
 final class SeriesRegistry implements Committer.NewSeries {
+  /** Some 20 MB of texts; series with more different ones have a copy each. */
+  private static final int MAX_TEXTS = 200_000;
+
   private final Database database;
   private final HeadSamples heads;
   private final AtomicInteger generation = new AtomicInteger();
@@ -24,6 +28,7 @@ final class SeriesRegistry implements Committer.NewSeries {
   private final LabelIndex index = new LabelIndex();
   private final Map<SeriesKey, Integer> ids = new ConcurrentHashMap<>();
   private final List<SeriesRow> unwritten = new ArrayList<>();
+  private final SharedTexts texts = new SharedTexts(MAX_TEXTS);
 
   /** Reads all series. */
   SeriesRegistry(Database database, HeadSamples heads) {
@@ -45,7 +50,8 @@ final class SeriesRegistry implements Committer.NewSeries {
                 .getResultStream()
                 .forEach(
                     r -> {
-                      var key = new SeriesKey(r.store, r.metric, LabelText.read(r.labels));
+                      var key =
+                          texts.of(new SeriesKey(r.store, r.metric, LabelText.read(r.labels)));
                       ids.put(key, r.id);
                       nameBytes.addAndGet(weight(key));
                       index.add(new Series(r.id, key, MetricKind.valueOf(r.kind), r.unit));
@@ -69,7 +75,7 @@ final class SeriesRegistry implements Committer.NewSeries {
     }
     synchronized (unwritten) {
       return ids.computeIfAbsent(
-          key,
+          texts.of(key),
           k -> {
             var row = new SeriesRow();
             row.id = index.nextId();
