@@ -356,7 +356,7 @@ final class CollectBench {
     }
     late.sort(null);
     System.out.println();
-    System.out.println("| 1,000 targets of 500 samples every 15 s, second to fourth minute | |");
+    System.out.println("| 1,000 targets of 500 samples every 15 s, two minutes | |");
     System.out.println("|---|---|");
     System.out.printf(
         "| samples/s | %,.0f of %,.0f |%n",
@@ -368,11 +368,13 @@ final class CollectBench {
             + " |%n",
         IngestBench.at(late, 0.5), IngestBench.at(late, 0.99), late.getLast());
     var query =
-        "{\"query\": \"scrape.duration then p99 every 2m then max; scrape.up then min every 2m then"
-            + " min; vintrel.heap.used in vintrel then max every 2m; vintrel.head.samples in"
-            + " vintrel; vintrel.journal.age in vintrel; vintrel.flush.duration in vintrel;"
-            + " vintrel.ingest.refused in vintrel\", \"from\": \"-2m\", \"to\": \"now\", \"step\":"
-            + " \"2m\"}";
+        "{\"query\": \"scrape.duration then p99 every 2m then max\\n"
+            + "scrape.up then min every 2m then min\\n"
+            + "vintrel.heap.used in vintrel then max every 2m\\n"
+            + "vintrel.head.samples in vintrel\\n"
+            + "vintrel.journal.age in vintrel\\n"
+            + "vintrel.flush.duration in vintrel vintrel.ingest.refused in vintrel\", \"from\":"
+            + " \"-2m\", \"to\": \"now\", \"step\": \"2m\"}";
     System.out.println(
         Vintrel.post("/api/v1/query", "application/json", query.getBytes(StandardCharsets.UTF_8))
             .body());
