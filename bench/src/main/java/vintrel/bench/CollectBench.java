@@ -373,7 +373,7 @@ final class CollectBench {
             + "vintrel.heap.used in vintrel then max every 2m\\n"
             + "vintrel.head.samples in vintrel\\n"
             + "vintrel.journal.age in vintrel\\n"
-            + "vintrel.flush.duration in vintrel vintrel.ingest.refused in vintrel\", \"from\":"
+            + "vintrel.flush.duration in vintrel\\nvintrel.ingest.refused in vintrel\", \"from\":"
             + " \"-2m\", \"to\": \"now\", \"step\": \"2m\"}";
     System.out.println(
         Vintrel.post("/api/v1/query", "application/json", query.getBytes(StandardCharsets.UTF_8))
