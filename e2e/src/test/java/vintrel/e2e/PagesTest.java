@@ -130,6 +130,8 @@ class PagesTest {
         "/dashboards/import",
         "/definitions/collector/fleet?from=1&to=2",
         "/docs/sending",
+        "/docs/instrumenting",
+        "/docs/collector",
         "/signin"
       })
   void aPhoneShowsEveryPageWithinItsWidth(String path) {

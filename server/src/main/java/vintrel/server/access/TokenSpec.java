@@ -141,8 +141,9 @@ public record TokenSpec(
           "a token adds at most %d labels, with %,d characters together"
               .formatted(MAX_LABELS, MAX_LABELS_TEXT));
     }
-    if (!Admission.text(text(labels))) {
-      throw new IllegalArgumentException("the labels have characters that can't be stored");
+    if (!Admission.text(text(labels)) || !labels(text(labels)).equals(labels)) {
+      throw new IllegalArgumentException(
+          "the labels have characters that can't be stored: a comma, a line end, or others");
     }
     for (var name : labels.names()) {
       if (OF_METRICS.contains(name)) {

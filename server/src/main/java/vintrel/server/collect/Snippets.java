@@ -187,9 +187,9 @@ final class Snippets {
             base,
             export,
             """
-            time,metric,value,berth
-            $(date +%s)000,berth.queue.length,4,N2
-            $(date +%s)000,berth.queue.length,1,N3
+            time,metric,unit,value,berth
+            $(date +%s)000,berth.queue.length,{ship},4,N2
+            $(date +%s)000,berth.queue.length,{ship},1,N3
             """),
         plain(
             "page",

@@ -318,6 +318,18 @@ class ConnectTest {
       assertThat(again).containsPattern("aria-pressed=\"true\"[^>]*data-choose=\"json\"");
     }
     assertThat(tokens().all()).noneMatch(t -> t.name().equals("kept name"));
+    // One that a program makes can't smuggle in another label.
+    var smuggled = spec("kept name", List.of(), 0, 0).adding(Labels.of("a", "1, site=x"));
+    org.assertj.core.api.Assertions.assertThatThrownBy(() -> tokens().create(smuggled, "test"))
+        .hasMessageContaining("a comma");
+    var bound =
+        html(
+            editor,
+            post("/collect/connect/token")
+                .param("way", "value")
+                .param("name", "bound")
+                .param("store", "depot"));
+    assertThat(bound).contains("to the store depot alone");
     // Without gRPC the page offers what there is.
     assertThat(html(editor, get("/collect/connect"))).doesNotContain("data-choose=\"grpc\"");
   }

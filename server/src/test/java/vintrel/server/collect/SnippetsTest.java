@@ -125,6 +125,31 @@ class SnippetsTest {
     run(readme.getFirst());
   }
 
+  /** Every document and heading that a page or a document links to. */
+  @Test
+  void everyDocumentThatIsLinkedIsServed() throws Exception {
+    var links = new java.util.TreeSet<String>();
+    for (var folder : List.of("src/main/resources/templates", "../docs")) {
+      try (var files = Files.walk(Path.of(folder), 2)) {
+        for (var file : files.filter(f -> f.toString().matches(".*\\.(html|md)")).toList()) {
+          Pattern.compile("[\"(](/docs/[a-z-]+(#[a-z-]+)?)[\")]")
+              .matcher(Files.readString(file))
+              .results()
+              .forEach(m -> links.add(m.group(1)));
+        }
+      }
+    }
+    assertThat(links).contains("/docs/instrumenting", "/docs/collector");
+    for (var link : links) {
+      var parts = link.split("#");
+      var answer = new Pages(server, "VIEWER").send(get(parts[0]));
+      assertThat(answer.getStatus()).as(link).isEqualTo(200);
+      if (parts.length > 1) {
+        assertThat(answer.getContentAsString()).as(link).contains("id=\"" + parts[1] + "\"");
+      }
+    }
+  }
+
   @Test
   void theOtherCommandsOfThePageRunAsTheyStand() throws Exception {
     run(page("value", "send-value"));
