@@ -65,6 +65,25 @@ final class CollectorKind implements Kind<Definition.OfCollector> {
           "mqtt", List.of("url", "topics"),
           "tail", List.of("files"));
 
+  /** How the address of an input begins; one that is in the environment is not looked at. */
+  private record Address(String begins, String such) {
+    boolean fits(String text) {
+      return text.contains("${") || text.matches("(" + begins + ")\\S+");
+    }
+  }
+
+  private static final Address PAGE = new Address("https?://", "http://nq-gate-1:9100/metrics");
+  private static final Map<String, Address> ADDRESSES =
+      Map.of(
+          "http",
+          PAGE,
+          "scrape",
+          PAGE,
+          "sql",
+          new Address("jdbc:", "jdbc:postgresql://nq-db-1/manifest"),
+          "mqtt",
+          new Address("[a-z]+://", "tcp://nq-queue-1:1883"));
+
   private static Shape.ListOf texts(int max, String fault) {
     return new Shape.ListOf(Shape.text(MAX_TEXT), 1, max, true, fault);
   }
@@ -247,6 +266,14 @@ final class CollectorKind implements Kind<Definition.OfCollector> {
     for (var field : NEEDED.getOrDefault(kind, List.of())) {
       if (!in.has(field) || in.text(field).isEmpty()) {
         faults.add(at + "." + field + ": is missing for the input " + kind);
+      }
+    }
+    for (var field : List.of("url", "download", "upload")) {
+      var address = in.has(field) ? in.text(field) : "";
+      var form = field.equals("url") ? ADDRESSES.get(kind) : ADDRESSES.get("http");
+      if (form != null && !address.isEmpty() && !form.fits(address)) {
+        faults.add(
+            at + "." + field + ": '" + address + "' is not an address such as " + form.such());
       }
     }
     var source = faults.size() > before ? null : source(kind, in, at, faults);

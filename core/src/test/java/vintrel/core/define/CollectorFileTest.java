@@ -2,6 +2,8 @@ package vintrel.core.define;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import java.util.List;
+import java.util.Map;
 import java.util.Random;
 import org.junit.jupiter.api.Test;
 import vintrel.core.collect.CollectorConfig;
@@ -176,5 +178,39 @@ class CollectorFileTest {
           .forEach(
               f -> assertThat(f.line()).isBetween(1, bytes.toString().split("\n", -1).length + 1));
     }
+  }
+
+  @Test
+  void anAddressThatIsNoneIsNamed() {
+    var faults = new java.util.TreeMap<String, Boolean>();
+    for (var each :
+        List.of(
+            "http url=not a url",
+            "scrape url=nq-gate-1:9100",
+            "scrape url=http://nq-gate-1:9100/metrics",
+            "scrape url=${GATE}/metrics",
+            "mqtt url=nq-queue-1",
+            "mqtt url=tcp://nq-queue-1:1883",
+            "sql url=postgresql://nq-db-1/x",
+            "sql url=jdbc:postgresql://nq-db-1/x",
+            "speed download=ftp://nq-app-1/a",
+            "speed upload=http://nq-app-1/a")) {
+      var parts = each.split("[ =]", 3);
+      var more =
+          switch (parts[0]) {
+            case "mqtt" -> "\n  topics: [a]\n  metric: m";
+            case "sql" -> "\n  statement: select 1\n  metric: m";
+            default -> "";
+          };
+      var file = "inputs:\n- input: %s\n  %s: %s%s\n".formatted(parts[0], parts[1], parts[2], more);
+      faults.put(each, parse(file).faults().toString().contains("is not an address"));
+    }
+    assertThat(faults.entrySet().stream().filter(Map.Entry::getValue).map(Map.Entry::getKey))
+        .containsExactlyInAnyOrder(
+            "http url=not a url",
+            "scrape url=nq-gate-1:9100",
+            "mqtt url=nq-queue-1",
+            "sql url=postgresql://nq-db-1/x",
+            "speed download=ftp://nq-app-1/a");
   }
 }
