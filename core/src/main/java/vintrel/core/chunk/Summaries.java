@@ -41,6 +41,9 @@ public final class Summaries {
 
   private static final double BLUR = 1e-9;
 
+  /** Bytes of a sketch as they usually are. */
+  public static final long SKETCH = 600;
+
   Summaries(int capacity) {
     times = new long[capacity];
     counts = new long[capacity];
@@ -56,7 +59,7 @@ public final class Summaries {
    * @param gap samples further apart (ms) are not joined to a rate
    */
   public static Summaries of(Samples s, long pitch, boolean cumulative, long gap) {
-    var out = new Summaries(s.count());
+    var out = new Summaries(s.isEmpty() ? 0 : capacity(s, (s.lastTime() - s.firstTime()) / pitch));
     out.columns(cumulative);
     long bucket = Long.MIN_VALUE;
     int at = -1;
@@ -92,7 +95,7 @@ public final class Summaries {
    * @param edges rising, ms; a piece holds the samples from one edge, inclusive, to the next
    */
   public static Summaries pieces(Samples s, long[] edges) {
-    var out = new Summaries(s.count());
+    var out = new Summaries(s.isEmpty() ? 0 : capacity(s, edges.length));
     out.columns(false);
     long end = Long.MIN_VALUE;
     int at = -1;
@@ -111,6 +114,21 @@ public final class Summaries {
       out.add(at, t, v);
     }
     return out;
+  }
+
+  /** Entries for so many edges within; where sums overflow there may be more. */
+  private static int capacity(Samples s, long edges) {
+    return (int) Math.min(s.count(), edges + 2);
+  }
+
+  /** About the bytes that it takes; what sketches take is a guess. */
+  public long bytes() {
+    int columns = 2;
+    for (Object column : new Object[] {sum, min, max, first, last, firstAt, lastAt}) {
+      columns += column == null ? 0 : 1;
+    }
+    columns += growth == null ? 0 : 3;
+    return (long) times.length * columns * Long.BYTES + (sketches == null ? 0 : SKETCH * count);
   }
 
   /** A chunk as one piece; its values must all be finite. */
@@ -168,6 +186,9 @@ public final class Summaries {
   }
 
   private void open(int at, long start, long time, double v) {
+    if (at == times.length) {
+      grow();
+    }
     times[at] = start;
     first[at] = v;
     if (sum == null) {
@@ -176,6 +197,22 @@ public final class Summaries {
       min[at] = v;
       max[at] = v;
     }
+  }
+
+  private void grow() {
+    int n = Math.max(4, 2 * times.length);
+    times = Arrays.copyOf(times, n);
+    counts = Arrays.copyOf(counts, n);
+    sum = sum == null ? null : Arrays.copyOf(sum, n);
+    min = min == null ? null : Arrays.copyOf(min, n);
+    max = max == null ? null : Arrays.copyOf(max, n);
+    first = Arrays.copyOf(first, n);
+    last = Arrays.copyOf(last, n);
+    firstAt = firstAt == null ? null : Arrays.copyOf(firstAt, n);
+    lastAt = lastAt == null ? null : Arrays.copyOf(lastAt, n);
+    growth = growth == null ? null : Arrays.copyOf(growth, n);
+    lump = lump == null ? null : Arrays.copyOf(lump, n);
+    covered = covered == null ? null : Arrays.copyOf(covered, n);
   }
 
   private boolean overflows(int at, double v) {

@@ -16,6 +16,9 @@ public final class Repeats {
   /** Copies of one panel or section at most. */
   public static final int MAX = 12;
 
+  /** Panels and headings of a whole page from which on nothing is repeated any more. */
+  public static final int MAX_SHOWN = 300;
+
   /**
    * A panel as it is shown.
    *
@@ -120,6 +123,11 @@ public final class Repeats {
     return new Layout(List.copyOf(out.headings()), List.copyOf(out.panels()));
   }
 
+  /** How many copies of so many parts the page has room for; one at least. */
+  private static int roomFor(Layout out, int parts) {
+    return Math.max(1, (MAX_SHOWN - out.panels().size() - out.headings().size()) / parts);
+  }
+
   /** Adds a section, once for each value; returns how many rows it takes more than planned. */
   private static int section(
       Dashboard.Section s,
@@ -129,7 +137,7 @@ public final class Repeats {
       int down,
       Layout out) {
     var all = s.repeat().isEmpty() ? List.<String>of() : values.getOrDefault(s.repeat(), List.of());
-    int n = Math.clamp(all.size(), 1, MAX);
+    int n = Math.min(Math.clamp(all.size(), 1, MAX), roomFor(out, inside.size() + 1));
     int end = inside.stream().mapToInt(p -> p.place().end()).max().orElse(s.row() + 1);
     int planned = (next == Integer.MAX_VALUE ? end : next) - s.row();
     int grown = 0;
@@ -193,7 +201,7 @@ public final class Repeats {
       int section,
       List<Shown> out) {
     var place = p.place();
-    int n = Math.min(MAX, all.size());
+    int n = Math.clamp(MAX_SHOWN - out.size(), 1, Math.min(MAX, all.size()));
     int inRow = p.repeatDown() ? 1 : Math.max(1, room(p, others) / place.width());
     for (int i = 0; i < n; i++) {
       var at =

@@ -28,6 +28,19 @@ public record Frame(String name, List<Column> columns, boolean cut) {
     return columns.isEmpty() ? 0 : columns.getFirst().size();
   }
 
+  /** About the bytes that it takes in memory, as if its texts were not shared. */
+  public long bytes() {
+    long out = (long) rows() * columns.size() * Long.BYTES;
+    for (var c : columns) {
+      if (c instanceof Column.Text t) {
+        for (var text : t.values()) {
+          out += text.length();
+        }
+      }
+    }
+    return out;
+  }
+
   public Frame named(String newName) {
     return new Frame(newName, columns, cut);
   }

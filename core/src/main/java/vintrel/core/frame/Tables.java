@@ -7,6 +7,7 @@ import java.util.HashMap;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.function.LongConsumer;
 import java.util.function.ToDoubleFunction;
 import java.util.stream.IntStream;
 
@@ -190,12 +191,20 @@ public final class Tables {
     OUTER
   }
 
+  /** As below, whatever memory it needs. */
+  public static Frame join(Frame left, Frame right, List<String> on, JoinKind kind) {
+    return join(left, right, on, kind, bytes -> {});
+  }
+
   /**
    * Rows of both with equal keys side by side. A column of the right whose name is taken is named
    * after its frame: {@code other.value}. Left and outer joins keep the rows of the left that find
    * nothing, outer joins those of the right too.
+   *
+   * @param memory told the bytes that the result needs, before they are allocated; it may throw
    */
-  public static Frame join(Frame left, Frame right, List<String> on, JoinKind kind) {
+  public static Frame join(
+      Frame left, Frame right, List<String> on, JoinKind kind, LongConsumer memory) {
     var leftKeys = on.stream().map(k -> column(left, k)).toList();
     var rightKeys = on.stream().map(k -> column(right, k)).toList();
     var index = new HashMap<List<Object>, List<Integer>>();
@@ -223,6 +232,8 @@ public final class Tables {
         }
       }
     }
+    memory.accept(
+        (long) pairs.left.size() * (left.columns().size() + right.columns().size()) * Long.BYTES);
     return beside(left, right, on, pairs);
   }
 
@@ -339,8 +350,10 @@ public final class Tables {
     var counts = new double[spans * high];
     for (var p : points) {
       for (int i = 0; i < p.times().length; i++) {
-        if (Double.isFinite(p.values()[i]) && p.times()[i] >= from && p.times()[i] < to) {
-          int span = (int) ((p.times()[i] - from) * spans / Math.max(1, to - from));
+        if (Double.isFinite(p.values()[i]) && p.times()[i] < to) {
+          // A first bucket that begins before the range belongs to its first span.
+          long into = Math.max(0, p.times()[i] - from);
+          int span = (int) (into * spans / Math.max(1, to - from));
           counts[span * high + bin(edges, p.values()[i])]++;
         }
       }

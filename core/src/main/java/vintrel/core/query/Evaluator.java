@@ -54,7 +54,10 @@ public final class Evaluator {
     this(source, outside, limits, memory, new BucketCache());
   }
 
-  private Evaluator(
+  /**
+   * @param remembered buckets of earlier answers, which sources of the same store may share
+   */
+  public Evaluator(
       SampleSource source,
       ExternalSource outside,
       Limits limits,
@@ -90,6 +93,15 @@ public final class Evaluator {
    */
   public Answer evaluate(Query query, Request request, Collection<String> also) {
     return run(query, request, run -> run.all(also));
+  }
+
+  /**
+   * @param memory that the answer takes, until the caller closes it: what is made of the answer
+   *     belongs to the same question
+   */
+  public Answer evaluate(
+      Query query, Request request, Collection<String> also, MemoryBudget.Share memory) {
+    return run(query, request, memory, run -> run.all(also));
   }
 
   /**
@@ -134,6 +146,13 @@ public final class Evaluator {
 
   private <T> T run(Query query, Request request, Function<QueryExecution, T> work) {
     try (var share = memory.open()) {
+      return run(query, request, share, work);
+    }
+  }
+
+  private <T> T run(
+      Query query, Request request, MemoryBudget.Share share, Function<QueryExecution, T> work) {
+    try {
       return work.apply(
           new QueryExecution(
               source,

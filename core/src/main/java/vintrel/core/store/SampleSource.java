@@ -16,6 +16,9 @@ public interface SampleSource {
   /** Samples are joined to a rate up to this far apart, or five typical intervals; ms. */
   long MIN_GAP = 5 * 60_000;
 
+  /** Bytes of a sample in memory: its time and its value. */
+  int SAMPLE_BYTES = 16;
+
   /** Series of a metric that fulfil a condition. */
   List<Series> select(String store, String metric, Condition where);
 
@@ -38,6 +41,18 @@ public interface SampleSource {
   List<Samples> read(List<Series> series, long from, long to);
 
   /**
+   * As above.
+   *
+   * @param memory asked for what is made on the way, before it is; {@link #SAMPLE_BYTES} for each
+   *     sample that is returned stay taken
+   */
+  default List<Samples> read(List<Series> series, long from, long to, MemoryClaim memory) {
+    var out = read(series, from, to);
+    memory.take(out.stream().mapToLong(Samples::count).sum() * SAMPLE_BYTES);
+    return out;
+  }
+
+  /**
    * The samples of each series within [from, to), summed up by buckets of the tier or of finer ones
    * that fill them; exactly what summing up the raw samples gives, as long as those are kept. For
    * running totals, ends and growth are there if they are needed, else sum and range. Growth within
@@ -47,6 +62,23 @@ public interface SampleSource {
       List<Series> series, Tier tier, Set<Summaries.Need> needs, long from, long to);
 
   /**
+   * As above.
+   *
+   * @param memory asked for what is read; {@link Summaries#bytes} of what is returned stay taken
+   */
+  default List<Summaries> summaries(
+      List<Series> series,
+      Tier tier,
+      Set<Summaries.Need> needs,
+      long from,
+      long to,
+      MemoryClaim memory) {
+    var out = summaries(series, tier, needs, from, to);
+    memory.take(out.stream().mapToLong(Summaries::bytes).sum());
+    return out;
+  }
+
+  /**
    * The samples of each series within [from, to), summed up by pieces of which none crosses an
    * edge: see {@link Summaries#pieces}. There may be more of them than edges ask for.
    *
@@ -54,6 +86,18 @@ public interface SampleSource {
    */
   default List<Summaries> pieces(List<Series> series, long[] edges, long from, long to) {
     return read(series, from, to).stream().map(s -> Summaries.pieces(s, edges)).toList();
+  }
+
+  /**
+   * As above.
+   *
+   * @param memory asked for what is read; {@link Summaries#bytes} of what is returned stay taken
+   */
+  default List<Summaries> pieces(
+      List<Series> series, long[] edges, long from, long to, MemoryClaim memory) {
+    var out = pieces(series, edges, from, to);
+    memory.take(out.stream().mapToLong(Summaries::bytes).sum());
+    return out;
   }
 
   /**
@@ -69,6 +113,11 @@ public interface SampleSource {
    * none, or none any more.
    */
   Samples before(Series series, long time);
+
+  /** No sample is older; {@link Long#MIN_VALUE} if that is not known. */
+  default long oldest() {
+    return Long.MIN_VALUE;
+  }
 
   /** Changes whenever samples were dropped. */
   default int drops() {

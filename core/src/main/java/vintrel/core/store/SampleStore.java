@@ -30,7 +30,7 @@ public interface SampleStore extends SampleSource {
   /** The time of the latest sample of all, or {@link Long#MIN_VALUE}. */
   long newest();
 
-  /** No stored sample is older. */
+  @Override
   long oldest();
 
   /** About the bytes that the names and labels of all series take in memory. */

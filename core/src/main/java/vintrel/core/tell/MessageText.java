@@ -68,9 +68,11 @@ public record MessageText(String subject, String body) {
     f.put("runbook", rule.runbook());
     f.put("link", link);
     f.put("test", test);
-    f.put(
-        "summary",
-        render(rule.summary().isBlank() ? rule.title() : rule.summary(), f, rule.title()));
+    // A summary speaks of a series; these changes concern the rule as a whole.
+    boolean whole =
+        t.change() == Transition.Change.REGISTERED || t.change() == Transition.Change.PAUSED;
+    var template = whole || rule.summary().isBlank() ? rule.title() : rule.summary();
+    f.put("summary", render(template, f, rule.title()));
     return f;
   }
 

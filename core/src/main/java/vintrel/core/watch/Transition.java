@@ -19,6 +19,7 @@ public record Transition(
   /** What a transition means for recipients. */
   public enum Change {
     REGISTERED("registered"),
+    PAUSED("paused"),
     BUILDING("building"),
     RAISED("raised"),
     ESCALATED("escalated"),

@@ -266,4 +266,23 @@ class RepeatsTest {
       }
     }
   }
+
+  @Test
+  void aPageOfManyRepeatedSectionsHasABoundOfItsOwn() {
+    var sections = new ArrayList<Dashboard.Section>();
+    var panels = new ArrayList<Dashboard.Panel>();
+    for (int i = 0; i < 100; i++) {
+      sections.add(new Dashboard.Section("S" + i, 1 + 10 * i, false, "host"));
+      panels.add(panel("p" + i, 1, 2 + 10 * i, 6, 4, "site", true));
+      panels.add(panel("q" + i, 7, 2 + 10 * i, 6, 4, "", false));
+    }
+    var many = IntStream.range(0, 10_000).mapToObj(i -> "v" + i).toList();
+    var layout = Repeats.of(dashboard(sections, panels), Map.of("host", many, "site", many));
+    // Everything is there at least once, and what more there would be is said.
+    assertThat(layout.headings()).extracting(h -> h.section().title()).contains("S0", "S99");
+    assertThat(layout.panels()).extracting(s -> s.panel().id()).contains("p99", "q99");
+    assertThat(layout.panels().size() + layout.headings().size())
+        .isLessThan(Repeats.MAX_SHOWN + 3 * 100 + 2 * Repeats.MAX);
+    assertThat(layout.headings().getLast().left()).isEqualTo(9_999);
+  }
 }

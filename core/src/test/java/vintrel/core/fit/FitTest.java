@@ -100,7 +100,13 @@ class FitTest {
 
     @Override
     public Frame events(
-        String store, Condition where, long from, long to, long max, BooleanSupplier cancelled) {
+        String store,
+        Condition where,
+        long from,
+        long to,
+        long max,
+        BooleanSupplier cancelled,
+        vintrel.core.store.MemoryClaim memory) {
       var times = new long[120];
       Arrays.setAll(times, i -> i * MINUTE / 2);
       return new Frame(
@@ -121,9 +127,15 @@ class FitTest {
 
     @Override
     public Map<Labels, long[]> eventTimes(
-        String store, Condition where, long from, long to, long max, BooleanSupplier cancelled) {
+        String store,
+        Condition where,
+        long from,
+        long to,
+        long max,
+        BooleanSupplier cancelled,
+        vintrel.core.store.MemoryClaim memory) {
       var out = new LinkedHashMap<Labels, long[]>();
-      Frames.toSeries(events(store, where, from, to, max, cancelled))
+      Frames.toSeries(events(store, where, from, to, max, cancelled, memory))
           .rows()
           .forEach(r -> out.put(r.labels(), r.raw().times()));
       return out;
@@ -131,7 +143,13 @@ class FitTest {
 
     @Override
     public Frame sql(
-        String store, String statement, long from, long to, long step, BooleanSupplier cancelled) {
+        String store,
+        String statement,
+        long from,
+        long to,
+        long step,
+        BooleanSupplier cancelled,
+        vintrel.core.store.MemoryClaim memory) {
       return switch (statement) {
         case "by hour" ->
             new Frame(

@@ -138,16 +138,19 @@ class CostsTest {
   @Test
   void queriesShareTheirMemoryAndGiveItBack() {
     series("m", 20, 10_000);
-    var budget = new MemoryBudget(6_000_000);
+    var budget = new MemoryBudget(9_000_000);
     var engine = new Evaluator(source, ExternalSource.NONE, Limits.DEFAULT, budget);
     var request = Request.range(0, 10_000 * STEP, STEP);
     assertCode(() -> engine.evaluate(Parser.parse("m then band 3"), request), "limit.memory");
     assertThat(budget.taken()).isZero();
     var other = budget.open();
     other.take(5_900_000);
+    var third = budget.open();
+    third.take(3_000_000);
     var small = Parser.parse("m where host = 'h1' then times 2");
     assertCode(() -> engine.evaluate(small, request), "busy");
     other.close();
+    third.close();
     assertThat(engine.evaluate(small, request).lines()).hasSize(1);
     assertThat(budget.taken()).isZero();
   }
@@ -159,7 +162,7 @@ class CostsTest {
     var tight = new Evaluator(source, new Limits(10_000, 1_000_000, 10_000, 500));
     assertThatThrownBy(() -> tight.evaluate(table, Request.range(0, 2000, 1000)))
         .isInstanceOf(QueryException.class)
-        .hasMessageContaining("limit of 500");
+        .hasMessageContaining("the limit is 500");
   }
 
   @Test
@@ -180,7 +183,7 @@ class CostsTest {
           MetricKind.GAUGE,
           "",
           Labels.of("host", "h" + k),
-          Samples.of(new long[] {0, 1000, 2000}, new double[] {1, 2, 3}));
+          Samples.of(new long[] {0, 1000, 2000, 90L * 86_400_000}, new double[] {1, 2, 3, 4}));
     }
     var engine = new Evaluator(counting, Limits.DEFAULT);
     engine.evaluate(

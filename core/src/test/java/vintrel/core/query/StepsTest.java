@@ -437,7 +437,8 @@ class StepsTest {
               long from,
               long to,
               long max,
-              java.util.function.BooleanSupplier c) {
+              java.util.function.BooleanSupplier c,
+              vintrel.core.store.MemoryClaim memory) {
             return events;
           }
 
@@ -448,7 +449,8 @@ class StepsTest {
               long from,
               long to,
               long max,
-              java.util.function.BooleanSupplier c) {
+              java.util.function.BooleanSupplier c,
+              vintrel.core.store.MemoryClaim memory) {
             return Sets.times(events);
           }
         };

@@ -73,7 +73,8 @@ class TableStepsTest {
             long from,
             long to,
             long max,
-            java.util.function.BooleanSupplier cancelled) {
+            java.util.function.BooleanSupplier cancelled,
+            vintrel.core.store.MemoryClaim memory) {
           return events;
         }
 
@@ -84,7 +85,8 @@ class TableStepsTest {
             long from,
             long to,
             long max,
-            java.util.function.BooleanSupplier cancelled) {
+            java.util.function.BooleanSupplier cancelled,
+            vintrel.core.store.MemoryClaim memory) {
           return Sets.times(events);
         }
       };

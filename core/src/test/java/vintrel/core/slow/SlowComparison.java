@@ -90,6 +90,10 @@ public final class SlowComparison {
     return query.lines().size() == 1;
   }
 
+  String text() {
+    return query.text();
+  }
+
   /** The text of the last line's expression. */
   String last() {
     return new SlowQuery(List.of(new SlowQuery.Line("", query.lines().getLast().node()))).text();

@@ -91,6 +91,8 @@ class BenchController {
                   .until(stop);
           var answered = queries.answer(ask);
           var before = earlier == 0 ? List.<Frame>of() : before(ask, answered, earlier);
+          queries.claimPicture(answered.frames());
+          queries.claimPicture(before);
           var look =
               new Picture.Look(
                   zone,
@@ -176,7 +178,8 @@ class BenchController {
     var sources = new ArrayList<Expr.Source>();
     parsed.lines().forEach(l -> Sources.collect(parsed, l.expr(), sources));
     var zone = PagePreferences.zone(request);
-    return queries.inTurn(() -> RawSamples.of(store, sources, range, zone));
+    var memory = queries.claim();
+    return queries.inTurn(() -> RawSamples.of(store, sources, range, zone, memory));
   }
 
   /** The answer as a file. */
@@ -189,6 +192,6 @@ class BenchController {
         new Queries.Ask(query, ranges.of(request), 300)
             .step(Durations.parse(step).orElse(0))
             .at(PagePreferences.zone(request));
-    return FrameCsv.file("vintrel.csv", queries.answer(ask).frames());
+    return FrameCsv.file("vintrel.csv", queries.answer(ask).frames(), queries.claim());
   }
 }

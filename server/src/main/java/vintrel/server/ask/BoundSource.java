@@ -13,6 +13,7 @@ import vintrel.core.query.syntax.QueryException;
 import vintrel.core.series.Condition;
 import vintrel.core.series.Labels;
 import vintrel.core.series.Series;
+import vintrel.core.store.MemoryClaim;
 import vintrel.core.store.SampleSource;
 import vintrel.core.store.Tier;
 
@@ -73,6 +74,33 @@ final class BoundSource implements SampleSource, ExternalSource {
   }
 
   @Override
+  public List<Samples> read(List<Series> series, long from, long to, MemoryClaim memory) {
+    return source.read(series, from, to, memory);
+  }
+
+  @Override
+  public List<Summaries> summaries(
+      List<Series> series,
+      Tier tier,
+      Set<Summaries.Need> needs,
+      long from,
+      long to,
+      MemoryClaim memory) {
+    return source.summaries(series, tier, needs, from, to, memory);
+  }
+
+  @Override
+  public List<Summaries> pieces(
+      List<Series> series, long[] edges, long from, long to, MemoryClaim memory) {
+    return source.pieces(series, edges, from, to, memory);
+  }
+
+  @Override
+  public long oldest() {
+    return source.oldest();
+  }
+
+  @Override
   public long interval(Series series) {
     return source.interval(series);
   }
@@ -125,19 +153,37 @@ final class BoundSource implements SampleSource, ExternalSource {
 
   @Override
   public Frame events(
-      String asked, Condition where, long from, long to, long max, BooleanSupplier cancelled) {
-    return outside.events(need(asked), where, from, to, max, cancelled);
+      String asked,
+      Condition where,
+      long from,
+      long to,
+      long max,
+      BooleanSupplier cancelled,
+      MemoryClaim memory) {
+    return outside.events(need(asked), where, from, to, max, cancelled, memory);
   }
 
   @Override
   public Map<Labels, long[]> eventTimes(
-      String asked, Condition where, long from, long to, long max, BooleanSupplier cancelled) {
-    return outside.eventTimes(need(asked), where, from, to, max, cancelled);
+      String asked,
+      Condition where,
+      long from,
+      long to,
+      long max,
+      BooleanSupplier cancelled,
+      MemoryClaim memory) {
+    return outside.eventTimes(need(asked), where, from, to, max, cancelled, memory);
   }
 
   @Override
   public Frame sql(
-      String asked, String statement, long from, long to, long step, BooleanSupplier cancelled) {
+      String asked,
+      String statement,
+      long from,
+      long to,
+      long step,
+      BooleanSupplier cancelled,
+      MemoryClaim memory) {
     throw notThere(asked);
   }
 }

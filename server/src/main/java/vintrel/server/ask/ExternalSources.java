@@ -13,6 +13,7 @@ import vintrel.core.query.plan.ExternalSource;
 import vintrel.core.series.Condition;
 import vintrel.core.series.Event;
 import vintrel.core.series.Labels;
+import vintrel.core.store.MemoryClaim;
 import vintrel.server.store.LogStore;
 import vintrel.server.web.Settings;
 import vintrel.server.web.Turns;
@@ -46,17 +47,35 @@ class ExternalSources implements ExternalSource {
 
   @Override
   public Frame events(
-      String store, Condition where, long from, long to, long max, BooleanSupplier cancelled) {
+      String store,
+      Condition where,
+      long from,
+      long to,
+      long max,
+      BooleanSupplier cancelled,
+      MemoryClaim memory) {
     var wanted = new LogStore.Wanted(store, where, from, to, Math.min(max, maxRead), cancelled);
-    return frame(events.read(wanted, maxRows));
+    return frame(events.read(wanted, maxRows, memory));
   }
 
   @Override
   public Map<Labels, long[]> eventTimes(
-      String store, Condition where, long from, long to, long max, BooleanSupplier cancelled) {
+      String store,
+      Condition where,
+      long from,
+      long to,
+      long max,
+      BooleanSupplier cancelled,
+      MemoryClaim memory) {
     var wanted = new LogStore.Wanted(store, where, from, to, Math.min(max, maxRead), cancelled);
     var found = new EventTimes();
-    events.visit(wanted, (named, records, passing) -> found.add(records, passing));
+    events.visit(
+        wanted,
+        (named, records, passing) -> {
+          // A time, and what its list has beyond.
+          memory.take(2L * Long.BYTES * passing.length);
+          found.add(records, passing);
+        });
     return found.byLabels();
   }
 
@@ -82,9 +101,15 @@ class ExternalSources implements ExternalSource {
 
   @Override
   public Frame sql(
-      String store, String statement, long from, long to, long step, BooleanSupplier cancelled) {
+      String store,
+      String statement,
+      long from,
+      long to,
+      long step,
+      BooleanSupplier cancelled,
+      MemoryClaim memory) {
     var access = stores.need(ExternalStores.Form.SQL, store);
-    return Turns.outside(() -> sql.ask(access, statement, from, to, step, cancelled));
+    return Turns.outside(() -> sql.ask(access, statement, from, to, step, cancelled, memory));
   }
 
   @Override
@@ -94,8 +119,14 @@ class ExternalSources implements ExternalSource {
 
   @Override
   public Remote remote(
-      String store, String query, long from, long to, long pitch, BooleanSupplier cancelled) {
+      String store,
+      String query,
+      long from,
+      long to,
+      long pitch,
+      BooleanSupplier cancelled,
+      MemoryClaim memory) {
     var access = stores.need(ExternalStores.Form.VINTREL, store);
-    return Turns.outside(() -> remotes.ask(access, query, from, to, pitch, cancelled));
+    return Turns.outside(() -> remotes.ask(access, query, from, to, pitch, cancelled, memory));
   }
 }

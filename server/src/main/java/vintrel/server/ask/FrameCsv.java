@@ -11,28 +11,37 @@ import org.springframework.http.ResponseEntity;
 import vintrel.core.frame.Column;
 import vintrel.core.frame.Frame;
 import vintrel.core.query.syntax.QueryException;
+import vintrel.core.store.MemoryClaim;
 import vintrel.core.wire.CsvText;
 
 /** Frames as CSV (RFC 4180); several are parted by an empty line. Times as ISO 8601 in UTC. */
 public final class FrameCsv {
   private static final long MAX_CELLS = 2_000_000;
 
+  /** Bytes of a cell's text, while it is written and as it is sent. */
+  private static final int CELL = 60;
+
   private FrameCsv() {}
 
-  /** Frames as a file to download. */
-  public static ResponseEntity<String> file(String name, List<Frame> frames) {
+  /**
+   * Frames as a file to download.
+   *
+   * @param memory asked for the text
+   */
+  public static ResponseEntity<String> file(String name, List<Frame> frames, MemoryClaim memory) {
     return ResponseEntity.ok()
         .contentType(MediaType.parseMediaType("text/csv; charset=utf-8"))
         .header(
             "Content-Disposition",
             "attachment; filename=" + name.replaceAll("[^A-Za-z0-9._-]", "-"))
-        .body(of(frames));
+        .body(of(frames, memory));
   }
 
   /**
+   * @param memory asked for the text
    * @throws QueryException with code {@code limit.values} if they are too many for one text
    */
-  static String of(List<Frame> frames) {
+  static String of(List<Frame> frames, MemoryClaim memory) {
     long cells = frames.stream().mapToLong(f -> (long) f.rows() * f.columns().size()).sum();
     if (cells > MAX_CELLS) {
       throw new QueryException(
@@ -42,6 +51,7 @@ public final class FrameCsv {
           0,
           0);
     }
+    memory.take(cells * CELL + 2 * frames.stream().mapToLong(Frame::bytes).sum());
     var out = new StringBuilder();
     try (var csv = new CSVPrinter(out, CSVFormat.RFC4180)) {
       for (int f = 0; f < frames.size(); f++) {

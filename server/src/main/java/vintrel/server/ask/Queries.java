@@ -9,6 +9,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.function.BooleanSupplier;
+import java.util.function.Function;
 import java.util.function.Supplier;
 import org.springframework.stereotype.Service;
 import vintrel.core.frame.Frame;
@@ -17,6 +18,7 @@ import vintrel.core.query.Evaluator;
 import vintrel.core.query.compute.Answer;
 import vintrel.core.query.compute.Frames;
 import vintrel.core.query.plan.Advice;
+import vintrel.core.query.plan.BucketCache;
 import vintrel.core.query.plan.CutBuckets;
 import vintrel.core.query.plan.Limits;
 import vintrel.core.query.plan.MemoryBudget;
@@ -25,12 +27,13 @@ import vintrel.core.query.syntax.Expr;
 import vintrel.core.query.syntax.Parser;
 import vintrel.core.query.syntax.Query;
 import vintrel.core.query.syntax.Sources;
+import vintrel.core.store.MemoryClaim;
 import vintrel.core.store.SampleStore;
 import vintrel.core.unit.TimeText;
 import vintrel.server.store.LogStore;
 import vintrel.server.web.CurrentUser;
+import vintrel.server.web.HeapParts;
 import vintrel.server.web.Pools;
-import vintrel.server.web.RequestMemory;
 import vintrel.server.web.Settings;
 import vintrel.server.web.Turns;
 
@@ -39,8 +42,11 @@ import vintrel.server.web.Turns;
 public class Queries {
   private static final int PROBED = 3;
 
-  /** Of the heap, for rules alone. */
-  private static final int PART_OF_RULES = 8;
+  /** Bytes of a point of a picture beside its value: rounded, and as a text. */
+  private static final int POINT = 28;
+
+  /** Bytes of a series of a picture beside its points. */
+  private static final int SERIES = 2_000;
 
   /** Stores whose bound tokens' answers are remembered apart. */
   private static final int MAX_BOUND = 20;
@@ -50,7 +56,7 @@ public class Queries {
   private final Evaluator evaluator;
   private final Evaluator watching;
   private final LoadingCache<String, Evaluator> bound;
-  private final MemoryBudget memory;
+  private final QuestionMemory memory;
   private final Turns turns;
 
   Queries(
@@ -58,30 +64,28 @@ public class Queries {
       ExternalSources outside,
       LogStore events,
       Pools pools,
+      QuestionMemory memory,
       Clock clock,
       Settings settings) {
     this.store = store;
     this.why = new EmptyAnswerReason(store, outside, events, clock);
     var q = settings.query();
     this.turns = pools.queries();
-    this.memory =
-        new MemoryBudget(
-            q.memoryBytes() > 0 ? q.memoryBytes() : Runtime.getRuntime().maxMemory() * 2 / 5);
+    this.memory = memory;
     var limits = new Limits(q.maxSeries(), q.maxSamples(), q.maxMillis());
-    this.evaluator = new Evaluator(store, outside, limits, memory);
+    // What is computed of the same series is the same for all.
+    var buckets = new BucketCache(HeapParts.buckets());
+    var budget = memory.budget();
+    this.evaluator = new Evaluator(store, outside, limits, budget, buckets);
     this.watching =
-        new Evaluator(
-            store,
-            outside,
-            limits,
-            new MemoryBudget(Runtime.getRuntime().maxMemory() / PART_OF_RULES));
+        new Evaluator(store, outside, limits, new MemoryBudget(HeapParts.rules()), buckets);
     this.bound =
         Caffeine.newBuilder()
             .maximumSize(MAX_BOUND)
             .build(
                 named -> {
                   var one = new BoundSource(store, outside, named);
-                  return new Evaluator(one, one, limits, memory);
+                  return new Evaluator(one, one, limits, budget, buckets);
                 });
   }
 
@@ -92,11 +96,6 @@ public class Queries {
    */
   public <T> T inTurn(Supplier<T> work) {
     return turns.run(CurrentUser.name(), work);
-  }
-
-  /** Bytes that all queries take just now. */
-  public long memory() {
-    return memory.taken();
   }
 
   /**
@@ -181,33 +180,52 @@ public class Queries {
    */
   public Answered answer(Ask ask) {
     var only = CurrentUser.store();
-    return held(inTurn(() -> answerNow(ask, only)));
+    return memory.asking(share -> inTurn(() -> answerNow(ask, only, share)));
   }
 
-  /** What is answered takes memory until it is sent, however slowly it is read. */
-  private static Answered held(Answered answered) {
-    long cells =
-        answered.frames().stream().mapToLong(f -> (long) f.rows() * f.columns().size()).sum();
-    RequestMemory.hold(cells * Double.BYTES);
-    return answered;
+  /** For what is made of answers in the request that this thread serves. */
+  public MemoryClaim claim() {
+    return memory.claim();
   }
 
-  private Answered answerNow(Ask ask, String only) {
+  /** For a picture of frames: values as they are shown, and the texts of the pointer. */
+  public void claimPicture(List<Frame> frames) {
+    long bytes = 0;
+    for (var frame : frames) {
+      for (var n : frame.numbers()) {
+        bytes += (n.low() == null ? 1L : 3L) * n.size() * POINT + SERIES;
+      }
+    }
+    memory.claim().take(bytes);
+  }
+
+  /**
+   * Answers a question of which only what is made of it here is held.
+   *
+   * @throws vintrel.core.query.syntax.QueryException as the evaluator does
+   */
+  public <T> T answer(Ask ask, Function<Answered, T> use) {
+    var only = CurrentUser.store();
+    return memory.alone(share -> use.apply(inTurn(() -> answerNow(ask, only, share))));
+  }
+
+  private Answered answerNow(Ask ask, String only, MemoryBudget.Share share) {
     var query = Parser.parse(ask.text());
     var range = ask.range();
     long pitch =
         ask.step() > 0
             ? ask.step()
             : Pitch.fitting(range.millis(), ask.points(), interval(query, range, ask.controls()));
-    return answerNow(query, ask, pitch, only);
+    return answerNow(query, ask, pitch, only, share);
   }
 
   /** The same over another range with a pitch that is known already. */
   Answered answer(Query query, Ask ask, long pitch) {
-    return held(inTurn(() -> answerNow(query, ask, pitch, "")));
+    return memory.asking(share -> inTurn(() -> answerNow(query, ask, pitch, "", share)));
   }
 
-  private Answered answerNow(Query query, Ask ask, long pitch, String only) {
+  private Answered answerNow(
+      Query query, Ask ask, long pitch, String only, MemoryBudget.Share share) {
     var request =
         Request.range(ask.range().from(), ask.range().to(), pitch)
             .with(ask.controls())
@@ -215,7 +233,8 @@ public class Queries {
             .in(ask.store())
             .until(ask.cancelled());
     var answer =
-        evaluator(only).evaluate(query, ask.step() > 0 ? request : request.fit(), ask.also());
+        evaluator(only)
+            .evaluate(query, ask.step() > 0 ? request : request.fit(), ask.also(), share);
     var shown = query.lines().stream().filter(l -> !l.hidden()).toList();
     var frames = new ArrayList<Frame>();
     for (int i = 0; i < shown.size(); i++) {

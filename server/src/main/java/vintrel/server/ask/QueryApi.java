@@ -28,6 +28,7 @@ import vintrel.core.query.syntax.Expr;
 import vintrel.core.query.syntax.Parser;
 import vintrel.core.query.syntax.Query;
 import vintrel.core.series.Condition;
+import vintrel.core.store.MemoryClaim;
 import vintrel.core.unit.Durations;
 import vintrel.core.unit.TimeText;
 import vintrel.server.web.CurrentUser;
@@ -84,7 +85,8 @@ class QueryApi {
     }
     var range = TimeText.range(text(q.from(), "-1h"), text(q.to(), "now"), now, zone);
     var answered = queries.answer(ask(q, range, zone).step(step));
-    return body(q, answered.query(), answered.frames(), answered.answer(), range, accept);
+    return body(
+        q, answered.query(), answered.frames(), answered.answer(), range, accept, queries.claim());
   }
 
   private static Object body(
@@ -93,11 +95,12 @@ class QueryApi {
       List<Frame> frames,
       Answer answer,
       TimeText.Range range,
-      String accept) {
+      String accept,
+      MemoryClaim claim) {
     if (accept.startsWith("text/csv")) {
       return ResponseEntity.ok()
           .contentType(MediaType.parseMediaType("text/csv; charset=utf-8"))
-          .body(FrameCsv.of(frames));
+          .body(FrameCsv.of(frames, claim));
     }
     var stats = answer.stats();
     return new Result(
@@ -169,7 +172,8 @@ class QueryApi {
               readings.forEach(r -> columns.add(column(r)));
               frames.add(new Frame(line, columns));
             });
-    return body(q, query, frames, found.answer(), new TimeText.Range(at, at + 1), accept);
+    return body(
+        q, query, frames, found.answer(), new TimeText.Range(at, at + 1), accept, queries.claim());
   }
 
   private static Column column(Evaluator.Reading reading) {

@@ -6,6 +6,8 @@ import java.util.Comparator;
 import java.util.List;
 import vintrel.core.query.syntax.Expr;
 import vintrel.core.series.Series;
+import vintrel.core.store.MemoryClaim;
+import vintrel.core.store.SampleSource;
 import vintrel.core.store.SampleStore;
 import vintrel.core.unit.TimeText;
 import vintrel.core.unit.Units;
@@ -17,9 +19,17 @@ final class RawSamples {
 
   private RawSamples() {}
 
-  /** The newest samples of the first series, newest first. */
+  /**
+   * The newest samples of the first series, newest first.
+   *
+   * @param memory asked for the samples of one series at a time
+   */
   static TableView of(
-      SampleStore store, List<Expr.Source> sources, TimeText.Range range, ZoneId zone) {
+      SampleStore store,
+      List<Expr.Source> sources,
+      TimeText.Range range,
+      ZoneId zone,
+      MemoryClaim memory) {
     record Point(long time, Series series, double value) {}
     var points = new ArrayList<Point>();
     long left = 0;
@@ -27,7 +37,8 @@ final class RawSamples {
       var found = store.select(source.store(), source.name(), source.where().bind(k -> null));
       var some = found.subList(0, Math.min(MAX_SERIES, found.size()));
       for (var series : some) {
-        var samples = store.read(List.of(series), range.from(), range.to()).getFirst();
+        var samples = store.read(List.of(series), range.from(), range.to(), memory).getFirst();
+        memory.give((long) SampleSource.SAMPLE_BYTES * samples.count());
         left += samples.count();
         for (int i = Math.max(0, samples.count() - MAX_ROWS); i < samples.count(); i++) {
           points.add(new Point(samples.times()[i], series, samples.values()[i]));

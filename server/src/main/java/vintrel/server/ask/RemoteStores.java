@@ -16,6 +16,7 @@ import vintrel.core.frame.Frame;
 import vintrel.core.query.plan.ExternalSource;
 import vintrel.core.query.syntax.QueryException;
 import vintrel.core.series.Labels;
+import vintrel.core.store.MemoryClaim;
 import vintrel.server.web.OutboundGuard;
 import vintrel.server.web.Outgoing;
 
@@ -26,7 +27,10 @@ class RemoteStores {
   private static final long TIMEOUT = 10_000;
 
   /** Bytes of an answer. */
-  private static final long MAX_BYTES = 32_000_000;
+  private static final long MAX_BYTES = 16_000_000;
+
+  /** What a byte of JSON may become while it is read. */
+  private static final int SPREAD = 20;
 
   private static final JsonMapper JSON = JsonMapper.shared();
 
@@ -49,7 +53,7 @@ class RemoteStores {
 
   /** Asks for nothing much, to see whether the address and the token are right. */
   void reach(ExternalStores.Access access) {
-    send(access, "1", "-5m", "now", 60_000, () -> false);
+    send(access, "1", "-5m", "now", 60_000, () -> false, new Claimed(MemoryClaim.NONE));
   }
 
   /**
@@ -65,10 +69,13 @@ class RemoteStores {
       long from,
       long to,
       long pitch,
-      BooleanSupplier cancelled) {
-    var answer = send(access, query, from, to, pitch, cancelled);
+      BooleanSupplier cancelled,
+      MemoryClaim memory) {
+    var claimed = new Claimed(memory);
+    var answer = send(access, query, from, to, pitch, cancelled, claimed);
     var frames = new ArrayList<Frame>();
     answer.path("frames").forEach(f -> frames.add(frame(f)));
+    claimed.keep(frames.stream().mapToLong(Frame::bytes).sum());
     var advice = new ArrayList<ExternalSource.RemoteAdvice>();
     for (var a : answer.path("advice")) {
       advice.add(
@@ -80,19 +87,41 @@ class RemoteStores {
         frames, stats.path("series").asInt(0), stats.path("samples").asLong(0), advice);
   }
 
+  /** Memory for an answer: as bytes, then as a tree, at last as frames. One thread. */
+  private static final class Claimed {
+    private final MemoryClaim memory;
+    private long own;
+
+    Claimed(MemoryClaim memory) {
+      this.memory = memory;
+    }
+
+    void take(long bytes) {
+      memory.take(bytes);
+      own += bytes;
+    }
+
+    /** Gives back all but so much. */
+    void keep(long bytes) {
+      memory.give(Math.max(0, own - bytes));
+    }
+  }
+
   private JsonNode send(
       ExternalStores.Access access,
       String query,
       Object from,
       Object to,
       long pitch,
-      BooleanSupplier cancelled) {
+      BooleanSupplier cancelled,
+      Claimed memory) {
     var question = new LinkedHashMap<String, Object>();
     question.put("query", query);
     question.put("from", from);
     question.put("to", to);
     question.put("step", pitch == 0 ? null : pitch + "ms");
-    return exchange(access, "POST", "/api/v1/query", JSON.writeValueAsBytes(question), cancelled);
+    var body = JSON.writeValueAsBytes(question);
+    return exchange(access, "POST", "/api/v1/query", body, cancelled, memory);
   }
 
   /**
@@ -101,7 +130,7 @@ class RemoteStores {
    * @throws QueryException with code {@code unreachable} if no answer comes
    */
   JsonNode get(ExternalStores.Access access, String path) {
-    return exchange(access, "GET", path, null, () -> false);
+    return exchange(access, "GET", path, null, () -> false, new Claimed(MemoryClaim.NONE));
   }
 
   private JsonNode exchange(
@@ -109,7 +138,9 @@ class RemoteStores {
       String method,
       String path,
       byte[] body,
-      BooleanSupplier cancelled) {
+      BooleanSupplier cancelled,
+      Claimed memory) {
+    memory.take(MAX_BYTES);
     try {
       var uri = guard.check(access.url());
       var headers =
@@ -121,10 +152,11 @@ class RemoteStores {
               "Accept",
               "application/json");
       var url = URI.create(uri.toString().replaceAll("/+$", "") + path);
-      return read(
-          access,
+      var answer =
           outgoing.call(
-              new Outgoing.Call(method, url, headers, body, TIMEOUT, MAX_BYTES, cancelled)));
+              new Outgoing.Call(method, url, headers, body, TIMEOUT, MAX_BYTES, cancelled));
+      memory.take(Math.max(0, (long) SPREAD * answer.body().length - MAX_BYTES));
+      return read(access, answer);
     } catch (IOException | IllegalArgumentException e) {
       if (cancelled.getAsBoolean()) {
         throw ended();

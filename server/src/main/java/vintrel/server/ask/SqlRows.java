@@ -17,6 +17,7 @@ import java.util.TimeZone;
 import vintrel.core.frame.Column;
 import vintrel.core.frame.Frame;
 import vintrel.core.query.syntax.QueryException;
+import vintrel.core.store.MemoryClaim;
 
 /** A result set → a frame: temporal columns as times, numbers as numbers, the rest as texts. */
 final class SqlRows {
@@ -45,11 +46,13 @@ final class SqlRows {
   }
 
   /**
-   * @param mostBytes of all texts together
+   * @param maxBytes of all texts together
+   * @param memory asked for each row
    * @throws QueryException with code {@code limit.rows} if there are more than {@code most}, with
    *     code {@code limit.bytes} if they are larger
    */
-  static Frame read(String store, ResultSet rows, int max, long maxBytes) throws SQLException {
+  static Frame read(String store, ResultSet rows, int max, long maxBytes, MemoryClaim memory)
+      throws SQLException {
     var meta = rows.getMetaData();
     int n = meta.getColumnCount();
     var cells = new ArrayList<List<Object>>();
@@ -73,11 +76,13 @@ final class SqlRows {
             0,
             0);
       }
+      long before = bytes;
       for (int c = 0; c < n; c++) {
         var cell = cell(rows, c + 1, types[c]);
         cells.get(c).add(cell);
         bytes += CELL + (cell instanceof String text ? text.length() : 0);
       }
+      memory.take(bytes - before + (long) n * CELL);
       if (bytes > maxBytes) {
         throw new QueryException(
             "limit.bytes",

@@ -21,6 +21,7 @@ import java.util.regex.Pattern;
 import org.springframework.stereotype.Service;
 import vintrel.core.frame.Frame;
 import vintrel.core.query.syntax.QueryException;
+import vintrel.core.store.MemoryClaim;
 import vintrel.server.web.OutboundGuard;
 import vintrel.server.web.Settings;
 
@@ -228,6 +229,22 @@ public class SqlStores {
       long to,
       long stepMillis,
       BooleanSupplier cancelled) {
+    return ask(access, statement, from, to, stepMillis, cancelled, MemoryClaim.NONE);
+  }
+
+  /**
+   * As above.
+   *
+   * @param memory asked for the rows as they come
+   */
+  Frame ask(
+      ExternalStores.Access access,
+      String statement,
+      long from,
+      long to,
+      long stepMillis,
+      BooleanSupplier cancelled,
+      MemoryClaim memory) {
     var named = NamedSql.of(statement);
     if (access.url().startsWith("jdbc:h2:")) {
       named.checkForH2();
@@ -242,7 +259,7 @@ public class SqlStores {
             prepared.setFetchSize(Math.min(FETCHED, maxRows));
             named.bind(prepared, from, to, stepMillis, maxRows);
             try (var rows = prepared.executeQuery()) {
-              return SqlRows.read(access.name(), rows, maxRows, maxBytes);
+              return SqlRows.read(access.name(), rows, maxRows, maxBytes, memory);
             } catch (SQLException e) {
               if (watch.ended()) {
                 throw new QueryException("cancelled", CANCELLED, 0, 0);

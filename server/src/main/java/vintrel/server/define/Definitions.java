@@ -18,6 +18,7 @@ import java.util.stream.Stream;
 import org.hibernate.StatelessSession;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
+import org.springframework.beans.factory.ObjectProvider;
 import org.springframework.context.ApplicationEventPublisher;
 import org.springframework.stereotype.Service;
 import vintrel.core.define.Bundle;
@@ -43,6 +44,7 @@ public class Definitions {
   private final Vault vault;
   private final ApplicationEventPublisher events;
   private final Clock clock;
+  private final ObjectProvider<SavingCheck> tries;
   private final Map<String, Stored> current = new ConcurrentSkipListMap<>();
 
   /** Defined, but not readable by this version. */
@@ -62,7 +64,13 @@ public class Definitions {
    */
   public record Saved(String what, Stored stored) {}
 
-  Definitions(Database database, Vault vault, ApplicationEventPublisher events, Clock clock) {
+  Definitions(
+      Database database,
+      Vault vault,
+      ApplicationEventPublisher events,
+      ObjectProvider<SavingCheck> tries,
+      Clock clock) {
+    this.tries = tries;
     this.database = database;
     this.vault = vault;
     this.events = events;
@@ -145,7 +153,30 @@ public class Definitions {
    *
    * @param prune the folder, {@code folder} for all folders of the bundle, or null for none
    */
-  public synchronized List<Change> apply(
+  public List<Change> apply(String text, String prune, boolean dryRun, String by, Origin from) {
+    tryOut(text);
+    return carryOut(text, prune, dryRun, by, from);
+  }
+
+  /** Tries out what is new in a bundle; without the lock, since that may take its time. */
+  private void tryOut(String text) {
+    var checks = tries.stream().toList();
+    if (checks.isEmpty()) {
+      return;
+    }
+    var faults = new ArrayList<String>();
+    for (var d : Bundle.parse(text, keeping(new HashMap<>())).documents()) {
+      var known = current.get(d.key());
+      if (known == null || !known.text().equals(d.text())) {
+        checks.forEach(c -> faults.addAll(c.faults(d.definition())));
+      }
+    }
+    if (!faults.isEmpty()) {
+      throw new DefinitionException(faults);
+    }
+  }
+
+  private synchronized List<Change> carryOut(
       String text, String prune, boolean dryRun, String by, Origin from) {
     var plan = new Plan();
     var bundle = Bundle.parse(text, keeping(plan.secrets));
@@ -319,7 +350,12 @@ public class Definitions {
    * @throws StaleVersionException if another version is in force
    * @throws DefinitionException with all faults
    */
-  public synchronized Saved save(String text, Integer expected, String by, Origin from) {
+  public Saved save(String text, Integer expected, String by, Origin from) {
+    tryOut(text);
+    return saveNow(text, expected, by, from);
+  }
+
+  private synchronized Saved saveNow(String text, Integer expected, String by, Origin from) {
     var plan = new Plan();
     var documents = Bundle.parse(text, keeping(plan.secrets)).documents();
     if (documents.size() != 1) {
@@ -399,8 +435,7 @@ public class Definitions {
    * @param version null for the latest before the present one: undoes the last change or deletion
    * @throws NoSuchElementException if there is no such version
    */
-  public synchronized Saved restore(
-      String kind, String name, Integer version, String by, Origin from) {
+  public Saved restore(String kind, String name, Integer version, String by, Origin from) {
     var stored = current.get(kind + "/" + name);
     int present = stored == null ? Integer.MAX_VALUE : stored.version();
     var wanted =

@@ -10,6 +10,7 @@ import org.springframework.stereotype.Component;
 import vintrel.core.panel.Drawing;
 import vintrel.core.picture.Picture;
 import vintrel.core.picture.PointTexts;
+import vintrel.server.web.HeapParts;
 
 /**
  * A chart that is asked for again is sent without the points that the page has already. What was
@@ -18,9 +19,6 @@ import vintrel.core.picture.PointTexts;
  */
 @Component
 class Appending {
-  /** Bytes of remembered points, of all pages together. */
-  private static final long MAX_BYTES = 48L << 20;
-
   private static final int POINT = 4 * Double.BYTES;
   private static final int TRACE = 300;
 
@@ -46,7 +44,7 @@ class Appending {
   private final AtomicLong versions = new AtomicLong();
   private final Cache<String, Sent> sent =
       Caffeine.newBuilder()
-          .maximumWeight(MAX_BYTES)
+          .maximumWeight(HeapParts.drawings())
           .weigher((String key, Sent one) -> one.bytes())
           .build();
 

@@ -190,8 +190,12 @@ class ControlValues {
             .with(others)
             .at(PanelDrawing.zone(dashboard, request))
             .in(store(dashboard, request));
-    var frames = queries.answer(ask).frames();
-    return frames.isEmpty() ? List.of() : names(frames.getLast(), c.label());
+    return queries.answer(
+        ask,
+        answered -> {
+          var frames = answered.frames();
+          return frames.isEmpty() ? List.of() : names(frames.getLast(), c.label());
+        });
   }
 
   /** Of series their label, or their names; of a table a column of texts. */

@@ -159,7 +159,7 @@ class DashboardController {
     var dashboard = need(name);
     var panel = need(dashboard, id);
     var ask = drawing.ask(dashboard, panel.query(), width, request);
-    return FrameCsv.file(panel.id() + ".csv", queries.answer(ask).frames());
+    return FrameCsv.file(panel.id() + ".csv", queries.answer(ask).frames(), queries.claim());
   }
 
   /** A panel as it is shown; the request gives its {@link PanelDrawing.Size}. */

@@ -216,6 +216,10 @@ class PanelDrawing {
         before > 0 && hasQuery
             ? answer.apply(ask.over(range.before(before))).frames()
             : List.<Frame>of();
+    if (hasQuery) {
+      queries.claimPicture(answered.frames());
+      queries.claimPicture(earlier);
+    }
     return new Result(
         drawn, answered, asked(dashboard, drawn, answered, earlier, ask, size), fed.values());
   }

@@ -20,6 +20,7 @@ import vintrel.core.chunk.ChunkCodec;
 import vintrel.core.chunk.ChunkSummary;
 import vintrel.core.chunk.DamagedChunkException;
 import vintrel.core.chunk.Samples;
+import vintrel.core.store.MemoryClaim;
 import vintrel.core.store.Tier;
 import vintrel.core.unit.Durations;
 import vintrel.server.database.Database;
@@ -124,6 +125,17 @@ final class Chunks {
 
   /** The chunks of each series that touch [from, to), in the order in which they were written. */
   List<List<Chunk>> read(List<Integer> series, Tier tier, long wantedFrom, long wantedTo) {
+    return read(series, tier, wantedFrom, wantedTo, MemoryClaim.NONE);
+  }
+
+  /**
+   * As above.
+   *
+   * @param memory asked for each row that is read from the database, for as long as the caller
+   *     holds it: what the cache keeps of it is bounded apart
+   */
+  List<List<Chunk>> read(
+      List<Integer> series, Tier tier, long wantedFrom, long wantedTo, MemoryClaim memory) {
     long from = Math.max(wantedFrom, oldest);
     long to = Math.min(wantedTo, newest == Long.MAX_VALUE ? newest : newest + 1);
     var out = new ArrayList<List<Chunk>>(series.size());
@@ -152,7 +164,7 @@ final class Chunks {
     var loaded =
         missing.isEmpty()
             ? Map.<Integer, Chunk[][]>of()
-            : load(List.copyOf(missing), code, first, last);
+            : load(List.copyOf(missing), code, first, last, memory);
     for (int i = 0; i < series.size(); i++) {
       var pages = found.get(i) == null ? loaded.get(series.get(i)) : found.get(i);
       out.add(collect(pages, first, PAGE[code], from, to));
@@ -179,7 +191,8 @@ final class Chunks {
     return out;
   }
 
-  private Map<Integer, Chunk[][]> load(List<Integer> series, int code, long first, long last) {
+  private Map<Integer, Chunk[][]> load(
+      List<Integer> series, int code, long first, long last, MemoryClaim memory) {
     long seen = stamp();
     long span = PAGE[code];
     var lists = new HashMap<Integer, List<Chunk>>();
@@ -190,7 +203,8 @@ final class Chunks {
           s ->
               s.doWork(
                   connection ->
-                      query(connection, some, code, first * span, (last + 1) * span, lists)));
+                      query(
+                          connection, some, code, first * span, (last + 1) * span, lists, memory)));
     }
     var out = new HashMap<Integer, Chunk[][]>();
     lists.forEach((s, list) -> out.put(s, paged(list, first, last, span)));
@@ -216,7 +230,8 @@ final class Chunks {
       int code,
       long from,
       long to,
-      Map<Integer, List<Chunk>> into)
+      Map<Integer, List<Chunk>> into,
+      MemoryClaim memory)
       throws SQLException {
     var sql =
         "select c.id, c.series_id, c.start_time, c.end_time, c.data"
@@ -236,8 +251,9 @@ final class Chunks {
           long start = rows.getLong(3);
           long end = rows.getLong(4);
           var summary = code == 0 ? summary(rows, start, end) : null;
-          into.get(rows.getInt(2))
-              .add(new Chunk(rows.getLong(1), start, end, rows.getBytes(5), summary));
+          var data = rows.getBytes(5);
+          memory.take(data.length + OVERHEAD);
+          into.get(rows.getInt(2)).add(new Chunk(rows.getLong(1), start, end, data, summary));
         }
       }
     }

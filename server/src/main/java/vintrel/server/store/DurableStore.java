@@ -18,6 +18,7 @@ import vintrel.core.series.Series;
 import vintrel.core.series.SeriesKey;
 import vintrel.core.store.HeadSamples;
 import vintrel.core.store.Journal;
+import vintrel.core.store.MemoryClaim;
 import vintrel.core.store.Receipt;
 import vintrel.core.store.SampleBatch;
 import vintrel.core.store.SampleStore;
@@ -27,6 +28,7 @@ import vintrel.server.database.Database;
 import vintrel.server.database.DiskSpace;
 import vintrel.server.database.Loops;
 import vintrel.server.web.Duties;
+import vintrel.server.web.HeapParts;
 import vintrel.server.web.Settings;
 
 /**
@@ -79,7 +81,7 @@ public class DurableStore implements SampleStore, StoreHealth {
     long lastChunk = recovery.last("select max(id) from Chunk");
     this.journal = recovery.replayJournal(settings.data());
     var ids = new ChunkIds(lastChunk);
-    this.chunks = new Chunks(database, settings.query().cacheBytes());
+    this.chunks = new Chunks(database, HeapParts.chunks(settings.query().cacheBytes()));
     this.reader = new StoreReader(database, heads, chunks, registry.index());
     this.tiers = new TierReader(chunks, reader::read);
     this.roller =
@@ -121,6 +123,11 @@ public class DurableStore implements SampleStore, StoreHealth {
     return reader.read(series, from, to);
   }
 
+  @Override
+  public List<Samples> read(List<Series> series, long from, long to, MemoryClaim memory) {
+    return reader.read(series, from, to, memory);
+  }
+
   Samples read(int id, long from, long to) {
     return reader.read(id, from, to);
   }
@@ -132,7 +139,13 @@ public class DurableStore implements SampleStore, StoreHealth {
 
   @Override
   public List<Summaries> pieces(List<Series> series, long[] edges, long from, long to) {
-    return reader.pieces(series, edges, from, to);
+    return reader.pieces(series, edges, from, to, MemoryClaim.NONE);
+  }
+
+  @Override
+  public List<Summaries> pieces(
+      List<Series> series, long[] edges, long from, long to, MemoryClaim memory) {
+    return reader.pieces(series, edges, from, to, memory);
   }
 
   @Override
@@ -184,7 +197,18 @@ public class DurableStore implements SampleStore, StoreHealth {
   @Override
   public List<Summaries> summaries(
       List<Series> series, Tier tier, Set<Summaries.Need> needs, long from, long to) {
-    return tiers.read(series, tier, needs, from, to);
+    return tiers.read(series, tier, needs, from, to, MemoryClaim.NONE);
+  }
+
+  @Override
+  public List<Summaries> summaries(
+      List<Series> series,
+      Tier tier,
+      Set<Summaries.Need> needs,
+      long from,
+      long to,
+      MemoryClaim memory) {
+    return tiers.read(series, tier, needs, from, to, memory);
   }
 
   @Override
@@ -286,6 +310,11 @@ public class DurableStore implements SampleStore, StoreHealth {
   /** Writes all that is in memory; waits for it. */
   public void flush() {
     committer.flush();
+  }
+
+  @Override
+  public long headBytes() {
+    return heads.bytes();
   }
 
   @Override

@@ -26,6 +26,7 @@ import vintrel.core.query.syntax.QueryException;
 import vintrel.core.series.Admission;
 import vintrel.core.series.Condition;
 import vintrel.core.series.Event;
+import vintrel.core.store.MemoryClaim;
 import vintrel.core.unit.Durations;
 import vintrel.server.database.Database;
 import vintrel.server.database.DiskSpace;
@@ -39,6 +40,9 @@ import vintrel.server.web.Settings;
  */
 @Service
 public class LogStore implements DisposableBean {
+  /** Bytes of an event beside its texts, and of its row in a table. */
+  private static final int EVENT = 250;
+
   private static final int AT_ONCE = 16;
 
   /** Characters of the records that one question may have as a table. */
@@ -224,6 +228,15 @@ public class LogStore implements DisposableBean {
    * @throws QueryException with code {@code limit.rows} if more do
    */
   public List<Event> read(Wanted w, long maxFound) {
+    return read(w, maxFound, MemoryClaim.NONE);
+  }
+
+  /**
+   * As above.
+   *
+   * @param memory asked for the events and a table of them
+   */
+  public List<Event> read(Wanted w, long maxFound, MemoryClaim memory) {
     var out = new ArrayList<Event>();
     long[] bytes = {0};
     visit(
@@ -240,7 +253,9 @@ public class LogStore implements DisposableBean {
           }
           for (int i : passing) {
             var event = records.event(store, i);
-            bytes[0] += event.text().length() + event.fields().length() + 100;
+            long text = event.text().length() + event.fields().length() + 100;
+            memory.take(text + EVENT);
+            bytes[0] += text;
             out.add(event);
           }
           if (bytes[0] > MAX_TEXT) {

@@ -7,6 +7,9 @@ public interface StoreHealth {
   /** Samples that are held in memory. */
   long headSize();
 
+  /** Bytes that samples in memory take. */
+  long headBytes();
+
   /** Bytes of the journal that are not in chunks yet. */
   long journalBytes();
 

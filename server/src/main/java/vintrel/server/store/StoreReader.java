@@ -12,6 +12,8 @@ import vintrel.core.chunk.Summaries;
 import vintrel.core.index.Catalog;
 import vintrel.core.series.Series;
 import vintrel.core.store.HeadSamples;
+import vintrel.core.store.MemoryClaim;
+import vintrel.core.store.SampleSource;
 import vintrel.core.unit.Durations;
 import vintrel.server.database.Database;
 
@@ -21,6 +23,11 @@ final class StoreReader {
 
   /** Parts of a strip that are wide enough for counts by the minute, ms. */
   private static final long MIN_PART = 5 * Durations.MINUTE;
+
+  private static final long SAMPLE_BYTES = SampleSource.SAMPLE_BYTES;
+
+  /** Bytes of a piece of which summaries are made. */
+  private static final int PIECE = 200;
 
   private final Database database;
   private final HeadSamples heads;
@@ -44,13 +51,40 @@ final class StoreReader {
   }
 
   List<Samples> read(List<Series> series, long from, long to) {
-    // The heads first: what a flush moves meanwhile is then seen twice, never not at all.
-    var recent = series.stream().map(s -> heads.read(s.id(), from, to)).toList();
-    var written = chunks.read(series.stream().map(Series::id).toList(), null, from, to);
-    return IntStream.range(0, series.size())
-        .parallel()
-        .mapToObj(i -> merged(written.get(i), recent.get(i), from, to))
-        .toList();
+    return read(series, from, to, MemoryClaim.NONE);
+  }
+
+  /**
+   * @param memory asked for encoded chunks and for samples, twice while they are merged
+   */
+  List<Samples> read(List<Series> series, long from, long to, MemoryClaim memory) {
+    try (var room = new ReadMemory(memory)) {
+      // The heads first: what a flush moves meanwhile is then seen twice, never not at all.
+      var recent = heads(series, from, to, room);
+      var written = chunks.read(series.stream().map(Series::id).toList(), null, from, to, room);
+      written.forEach(chunks -> room.take(2 * SAMPLE_BYTES * samples(chunks)));
+      var out =
+          IntStream.range(0, series.size())
+              .parallel()
+              .mapToObj(i -> merged(written.get(i), recent.get(i), from, to))
+              .toList();
+      room.keep(SAMPLE_BYTES * out.stream().mapToLong(Samples::count).sum());
+      return out;
+    }
+  }
+
+  private List<List<Samples>> heads(List<Series> series, long from, long to, ReadMemory room) {
+    var out = new ArrayList<List<Samples>>(series.size());
+    for (var s : series) {
+      var runs = heads.read(s.id(), from, to);
+      room.take(2 * SAMPLE_BYTES * runs.stream().mapToLong(Samples::count).sum());
+      out.add(runs);
+    }
+    return out;
+  }
+
+  private static long samples(List<Chunks.Chunk> chunks) {
+    return chunks.stream().mapToLong(c -> c.summary().count()).sum();
   }
 
   private Samples merged(List<Chunks.Chunk> written, List<Samples> recent, long from, long to) {
@@ -63,17 +97,33 @@ final class StoreReader {
     return runs.isEmpty() ? Samples.EMPTY : Merge.of(runs);
   }
 
-  List<Summaries> pieces(List<Series> series, long[] edges, long from, long to) {
-    var recent = series.stream().map(s -> heads.read(s.id(), from, to)).toList();
-    var written = chunks.read(series.stream().map(Series::id).toList(), null, from, to);
-    return IntStream.range(0, series.size())
-        .parallel()
-        .mapToObj(i -> pieces(written.get(i), recent.get(i), edges, from, to))
-        .toList();
+  List<Summaries> pieces(
+      List<Series> series, long[] edges, long from, long to, MemoryClaim memory) {
+    try (var room = new ReadMemory(memory)) {
+      var recent = heads(series, from, to, room);
+      var written = chunks.read(series.stream().map(Series::id).toList(), null, from, to, room);
+      for (var some : written) {
+        // Those that late samples overlap, or that an edge cuts, are decoded.
+        long decoded =
+            ordered(some, List.of())
+                ? some.stream()
+                    .filter(c -> !within(c, edges, from, to))
+                    .mapToLong(c -> c.summary().count())
+                    .sum()
+                : samples(some);
+        room.take(2 * SAMPLE_BYTES * decoded + PIECE * (long) some.size());
+      }
+      var out =
+          IntStream.range(0, series.size())
+              .parallel()
+              .mapToObj(i -> pieces(written.get(i), recent.get(i), edges, from, to))
+              .toList();
+      room.keep(out.stream().mapToLong(Summaries::bytes).sum());
+      return out;
+    }
   }
 
-  private Summaries pieces(
-      List<Chunks.Chunk> written, List<Samples> recent, long[] edges, long from, long to) {
+  private static boolean ordered(List<Chunks.Chunk> written, List<Samples> recent) {
     long last = Long.MIN_VALUE;
     boolean ordered = true;
     for (var c : written) {
@@ -83,7 +133,12 @@ final class StoreReader {
     for (var run : recent) {
       ordered &= run.isEmpty() || run.firstTime() > last;
     }
-    if (!ordered) {
+    return ordered;
+  }
+
+  private Summaries pieces(
+      List<Chunks.Chunk> written, List<Samples> recent, long[] edges, long from, long to) {
+    if (!ordered(written, recent)) {
       // Late samples may replace some of a chunk's: only all of them together are right.
       return Summaries.pieces(merged(written, recent, from, to), edges);
     }

@@ -13,6 +13,7 @@ import vintrel.core.chunk.Summaries;
 import vintrel.core.chunk.Summaries.Need;
 import vintrel.core.chunk.SummaryCodec;
 import vintrel.core.series.Series;
+import vintrel.core.store.MemoryClaim;
 import vintrel.core.store.SampleSource;
 import vintrel.core.store.Tier;
 
@@ -23,9 +24,12 @@ import vintrel.core.store.Tier;
 final class TierReader {
   private static final Logger log = LoggerFactory.getLogger(TierReader.class);
 
+  /** Bytes of a window with all columns that are needed at a time. */
+  private static final int WINDOW = 80;
+
   /** Raw samples of several series within [from, to). */
   interface Raw {
-    List<Samples> read(List<Series> series, long from, long to);
+    List<Samples> read(List<Series> series, long from, long to, MemoryClaim memory);
   }
 
   private final Chunks chunks;
@@ -41,7 +45,20 @@ final class TierReader {
 
   private record Piece(long from, Summaries summaries) {}
 
-  List<Summaries> read(List<Series> series, Tier tier, Set<Need> needs, long from, long to) {
+  /**
+   * @param memory asked for what is read; what the summaries hold stays taken
+   */
+  List<Summaries> read(
+      List<Series> series, Tier tier, Set<Need> needs, long from, long to, MemoryClaim memory) {
+    try (var room = new ReadMemory(memory)) {
+      var out = read(series, tier, needs, from, to, room);
+      room.keep(out.stream().mapToLong(Summaries::bytes).sum());
+      return out;
+    }
+  }
+
+  private List<Summaries> read(
+      List<Series> series, Tier tier, Set<Need> needs, long from, long to, ReadMemory room) {
     var pieces = new ArrayList<List<Piece>>();
     var holes = new ArrayList<Hole>();
     for (int i = 0; i < series.size(); i++) {
@@ -50,9 +67,9 @@ final class TierReader {
     }
     boolean sketches = needs.contains(Need.SKETCH);
     for (var t = tier; t != null && !holes.isEmpty(); t = sketches ? null : t.finer()) {
-      holes = fill(holes, t, needs, pieces);
+      holes = fill(holes, t, needs, pieces, room);
     }
-    fillRaw(holes, pieces, sketches);
+    fillRaw(holes, pieces, sketches, room);
     return pieces.stream()
         .map(
             p -> {
@@ -63,13 +80,14 @@ final class TierReader {
   }
 
   private ArrayList<Hole> fill(
-      List<Hole> holes, Tier tier, Set<Need> needs, List<List<Piece>> pieces) {
+      List<Hole> holes, Tier tier, Set<Need> needs, List<List<Piece>> pieces, ReadMemory room) {
     var left = new ArrayList<Hole>();
     for (var cluster : clusters(holes)) {
       var ids = cluster.stream().map(h -> h.series().id()).toList();
       long from = cluster.stream().mapToLong(Hole::from).min().orElseThrow();
       long to = cluster.stream().mapToLong(Hole::to).max().orElseThrow();
-      var found = chunks.read(ids, tier, from, to);
+      var found = chunks.read(ids, tier, from, to, room);
+      room.take(bytes(cluster, found, tier, needs));
       var filled =
           IntStream.range(0, cluster.size())
               .parallel()
@@ -81,6 +99,20 @@ final class TierReader {
       }
     }
     return left;
+  }
+
+  /** What the windows of rows may take, once decoded and once joined. */
+  private static long bytes(
+      List<Hole> holes, List<List<Chunks.Chunk>> found, Tier tier, Set<Need> needs) {
+    long windows = 0;
+    for (int i = 0; i < holes.size(); i++) {
+      var hole = holes.get(i);
+      for (var row : found.get(i)) {
+        long millis = Math.min(hole.to(), row.end() + 1) - Math.max(hole.from(), row.start());
+        windows += Math.max(0, millis) / tier.pitch() + 1;
+      }
+    }
+    return 2 * windows * (WINDOW + (needs.contains(Need.SKETCH) ? Summaries.SKETCH : 0));
   }
 
   private record Filled(List<Piece> pieces, List<Hole> left) {}
@@ -119,11 +151,14 @@ final class TierReader {
     }
   }
 
-  private void fillRaw(List<Hole> holes, List<List<Piece>> pieces, boolean sketches) {
+  private void fillRaw(
+      List<Hole> holes, List<List<Piece>> pieces, boolean sketches, ReadMemory room) {
     for (var cluster : clusters(holes)) {
       long from = cluster.stream().mapToLong(Hole::from).min().orElseThrow();
       long to = cluster.stream().mapToLong(Hole::to).max().orElseThrow();
-      var samples = raw.read(cluster.stream().map(Hole::series).toList(), from, to);
+      var samples = raw.read(cluster.stream().map(Hole::series).toList(), from, to, room);
+      long read = samples.stream().mapToLong(Samples::count).sum();
+      room.take(read * (sketches ? WINDOW + Summaries.SKETCH / 4 : WINDOW));
       for (int i = 0; i < cluster.size(); i++) {
         var hole = cluster.get(i);
         var some = samples.get(i);

@@ -4,6 +4,8 @@ import java.time.Clock;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.TreeMap;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 import org.springframework.stereotype.Component;
 import vintrel.core.query.syntax.QueryException;
 import vintrel.core.series.Admission;
@@ -20,7 +22,12 @@ import vintrel.server.web.Turns;
 /** One check of one rule, and its edits. The caller holds the rule's lock. */
 @Component
 class RuleCheck {
+  private static final Logger log = LoggerFactory.getLogger(RuleCheck.class);
+
   private static final long TIMEOUT_MS = 20_000;
+
+  /** Checks in a row that may need too much before a rule is paused. */
+  private static final int TRIES = 3;
 
   private final Queries queries;
   private final WatchRecords records;
@@ -47,6 +54,7 @@ class RuleCheck {
       var earlier = watched.rule().limits();
       watched.form = WatchedRule.Form.of(wanted);
       watched.fault = "";
+      resume(watched);
       adopt(watched, earlier);
     }
   }
@@ -108,9 +116,11 @@ class RuleCheck {
           watched.fault = "a series is left out: " + unfit;
         }
       }
+      watched.tooExpensive = 0;
     } catch (QueryException e) {
       watched.fault = e.getMessage();
       watched.checkedUntil = at;
+      pauseIfTooExpensive(watched, e, at);
       return;
     }
     watched.cut = values.size() > maxSeries;
@@ -130,6 +140,25 @@ class RuleCheck {
     }
     watched.checkedUntil = at;
     watched.millis = (System.nanoTime() - started) / 1_000_000;
+  }
+
+  /** A rule that needs too much again and again is paused, and whom it concerns is told once. */
+  private void pauseIfTooExpensive(WatchedRule watched, QueryException e, long at) {
+    if (!RuleCost.tooExpensive(e)) {
+      watched.tooExpensive = 0;
+      return;
+    }
+    if (++watched.tooExpensive == TRIES) {
+      watched.pause = e.getMessage();
+      log.warn("the rule {} is paused: {}", watched.name, e.getMessage());
+      records.paused(watched, at);
+    }
+  }
+
+  /** Checks a rule that was paused again. */
+  void resume(WatchedRule watched) {
+    watched.tooExpensive = 0;
+    watched.pause = "";
   }
 
   private static void step(

@@ -76,7 +76,8 @@ class WatchController {
       int series,
       int raised,
       String summary,
-      String fault) {}
+      String fault,
+      String pause) {}
 
   public record StepView(
       String time, String change, String from, String to, String value, String why, String shape) {}
@@ -213,6 +214,13 @@ class WatchController {
     return "watch/rule";
   }
 
+  /** Checks a paused rule again. */
+  @PostMapping("/watch/rules/{name}/resume")
+  String resume(@PathVariable String name) {
+    watcher.resume(name);
+    return "redirect:/watch/rules/" + name;
+  }
+
   private RuleView view(WatchedRule w) {
     var r = w.rule();
     int raised = (int) log.of(r.name()).stream().filter(a -> a.state().isActive()).count();
@@ -231,7 +239,8 @@ class WatchController {
         w.series.size(),
         raised,
         summary + (w.cut ? "; series limit reached: some series are not watched" : ""),
-        w.fault);
+        w.fault,
+        w.pause);
   }
 
   @GetMapping("/lamp")

@@ -297,6 +297,27 @@ class WatchRecords {
         text(rule, Labels.NONE, t, message));
   }
 
+  /** Tells whom a rule concerns that it is not checked any more. */
+  void paused(WatchedRule watched, long at) {
+    var rule = watched.rule();
+    var why = "the rule is paused: " + watched.pause;
+    var state = WatchState.WAITING;
+    var t = new Transition(Change.PAUSED, state, state, at, Double.NaN, null, why);
+    write(
+        (s, message) -> {
+          s.insert(row(rule, Labels.NONE, t));
+          if (message != Message.NONE) {
+            outbox.enqueue(
+                s,
+                rule.name(),
+                routed(rule, Labels.NONE, null),
+                "",
+                Change.PAUSED.text(),
+                text(rule, Labels.NONE, t, message));
+          }
+        });
+  }
+
   private MessageText text(Rule rule, Labels labels, Transition t, Message message) {
     var link = link(rule);
     return message == Message.FULL

@@ -39,6 +39,12 @@ final class WatchedRule {
   volatile String fault = "";
   volatile boolean cut;
 
+  /** Why it is not checked any more, though it is defined; empty if it is checked. */
+  volatile String pause = "";
+
+  /** Checks in a row that needed too much. */
+  int tooExpensive;
+
   WatchedRule(Rule rule, ReentrantLock lock) {
     this.name = rule.name();
     this.lock = lock;

@@ -186,6 +186,9 @@ public class Watcher {
       return;
     }
     prepare(watched);
+    if (!watched.pause.isEmpty()) {
+      return;
+    }
     long at = watched.instant(now) - watched.rule().behind();
     long every = watched.rule().every();
     long behind = at - watched.checkedUntil;
@@ -193,9 +196,22 @@ public class Watcher {
     if (behind <= 0) {
       return;
     }
-    for (long t = at - missed * every; t <= at; t += every) {
+    for (long t = at - missed * every; t <= at && watched.pause.isEmpty(); t += every) {
       checks.check(watched, t);
     }
+  }
+
+  /**
+   * Checks a paused rule again.
+   *
+   * @throws IllegalArgumentException if there is none of that name
+   */
+  void resume(String name) {
+    var watched = rules.get(name);
+    if (watched == null) {
+      throw new IllegalArgumentException("no rule named `" + name + "`");
+    }
+    attempt(watched, EDIT_WAIT_MS, checks::resume);
   }
 
   /**

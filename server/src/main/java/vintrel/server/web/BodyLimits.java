@@ -25,8 +25,6 @@ import org.springframework.web.filter.OncePerRequestFilter;
 @Component
 @Order(Ordered.HIGHEST_PRECEDENCE + 10)
 class BodyLimits extends OncePerRequestFilter {
-  static final String LEASE = BodyLimits.class.getName() + ".lease";
-
   /** Bytes of the heap for a byte of JSON, YAML or a form that is read into objects. */
   private static final int SPREAD = 6;
 
@@ -62,7 +60,6 @@ class BodyLimits extends OncePerRequestFilter {
     }
     boolean stream = limit == Long.MAX_VALUE || request.getRequestURI().startsWith("/v1/");
     try (var lease = memory.open()) {
-      request.setAttribute(LEASE, lease);
       chain.doFilter(new Counted(request, limit, stream ? null : lease), response);
     }
   }

@@ -2,8 +2,6 @@ package vintrel.server.web;
 
 import java.util.concurrent.atomic.AtomicLong;
 import org.springframework.stereotype.Component;
-import org.springframework.web.context.request.RequestContextHolder;
-import org.springframework.web.context.request.ServletRequestAttributes;
 import vintrel.core.store.StoreBusyException;
 
 /**
@@ -17,9 +15,6 @@ public class RequestMemory {
 
   /** What every request may take, however much others have: small ones are never refused. */
   private static final int FREE = 256_000;
-
-  /** Bytes that are worth counting. */
-  private static final int WORTH = 1_000_000;
 
   private final long max = Runtime.getRuntime().maxMemory() / PART;
   private final AtomicLong taken = new AtomicLong();
@@ -50,20 +45,6 @@ public class RequestMemory {
     public void close() {
       taken.addAndGet(-counted());
       own = 0;
-    }
-  }
-
-  /**
-   * Takes more for the request that this thread serves, until it is answered; nothing if there is
-   * none, or one without a body.
-   *
-   * @throws StoreBusyException if others have it
-   */
-  public static void hold(long bytes) {
-    if (bytes >= WORTH
-        && RequestContextHolder.getRequestAttributes() instanceof ServletRequestAttributes a
-        && a.getRequest().getAttribute(BodyLimits.LEASE) instanceof Lease lease) {
-      lease.take(bytes);
     }
   }
 

@@ -98,7 +98,7 @@ class HangingTest {
         assertThat(answer.join()).isIn(200, 422, 503);
       }
     }
-    assertThat(server.bean(vintrel.server.ask.Queries.class).memory()).isZero();
+    assertThat(server.bean(vintrel.server.ask.QuestionMemory.class).taken()).isZero();
   }
 
   private static List<Map<?, ?>> deliveries() {

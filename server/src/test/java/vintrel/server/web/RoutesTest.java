@@ -27,6 +27,7 @@ class RoutesTest {
   private static final Set<String> EDITORS =
       Set.of(
           "POST /watch/alerts/{id}/acknowledge",
+          "POST /watch/rules/{name}/resume",
           "POST /dashboards",
           "GET /dashboards/{name}/document",
           "POST /dashboards/{name}/draft",

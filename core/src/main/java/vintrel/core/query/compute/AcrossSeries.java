@@ -21,24 +21,26 @@ public final class AcrossSeries {
 
   private AcrossSeries() {}
 
-  static SeriesSet.Gridded reduce(SeriesSet.Gridded set, Reducer reducer, Grouping grouping) {
+  static SeriesSet.Gridded reduce(
+      SeriesSet.Gridded set, Reducer reducer, Grouping grouping, Room room) {
     var out = new ArrayList<Row>();
-    groups(set, grouping)
-        .forEach(
-            (labels, rows) -> {
-              var first = rows.getFirst();
-              var values = new double[set.grid().count()];
-              var column = new double[rows.size()];
-              for (int i = 0; i < values.length; i++) {
-                for (int k = 0; k < column.length; k++) {
-                  column[k] = rows.get(k).values()[i];
-                }
-                values[i] = reducer.apply(column, 0, column.length);
-              }
-              var row =
-                  new Row(first.metric(), labels, first.kind(), "", null, null, values, null, null);
-              out.add(row.unit(reducer.unit(commonUnit(rows))));
-            });
+    var groups = groups(set, grouping);
+    room.series(groups.size(), set.grid().count(), 1);
+    groups.forEach(
+        (labels, rows) -> {
+          var first = rows.getFirst();
+          var values = new double[set.grid().count()];
+          var column = new double[rows.size()];
+          for (int i = 0; i < values.length; i++) {
+            for (int k = 0; k < column.length; k++) {
+              column[k] = rows.get(k).values()[i];
+            }
+            values[i] = reducer.apply(column, 0, column.length);
+          }
+          var row =
+              new Row(first.metric(), labels, first.kind(), "", null, null, values, null, null);
+          out.add(row.unit(reducer.unit(commonUnit(rows))));
+        });
     return new SeriesSet.Gridded(set.grid(), out);
   }
 
@@ -93,7 +95,7 @@ public final class AcrossSeries {
    * bound. Missing without a count for {@code +Inf}, which is the total; other bounds that are
    * missing at a time are left out.
    */
-  static SeriesSet.Gridded quantile(SeriesSet.Gridded set, Step.Quantile step) {
+  static SeriesSet.Gridded quantile(SeriesSet.Gridded set, Step.Quantile step, Room room) {
     var grouping =
         switch (step.grouping().mode()) {
           case ALL -> new Grouping(Grouping.Mode.WITHOUT, List.of(LabelNames.BOUND));
@@ -105,7 +107,9 @@ public final class AcrossSeries {
           }
         };
     var out = new ArrayList<Row>();
-    groups(set, grouping).forEach((labels, rows) -> out.add(quantile(set, labels, rows, step.q())));
+    var groups = groups(set, grouping);
+    room.series(groups.size(), set.grid().count(), 1);
+    groups.forEach((labels, rows) -> out.add(quantile(set, labels, rows, step.q())));
     out.removeIf(row -> row == null);
     return new SeriesSet.Gridded(set.grid(), out);
   }

@@ -54,11 +54,13 @@ public final class Pairing {
   private final List<Labels> alone = new ArrayList<>();
   private final long maxValues;
   private final Runnable check;
+  private final Room room;
   private boolean zero;
 
   /**
    * @param maxValues that the result may have
    * @param check called for each pair; it may throw
+   * @param room asked for what is made before it is made
    */
   Pairing(
       Expr.Binary b,
@@ -66,7 +68,9 @@ public final class Pairing {
       SeriesSet.Gridded left,
       SeriesSet.Gridded right,
       long maxValues,
-      Runnable check) {
+      Runnable check,
+      Room room) {
+    this.room = room;
     this.maxValues = maxValues;
     this.check = check;
     this.b = b;
@@ -90,6 +94,7 @@ public final class Pairing {
             || b.operator().comparison();
     var unlike = new TreeSet<String>();
     var rows = new ArrayList<Row>();
+    room.series(pairs.size(), grid.count(), 1);
     for (var p : pairs) {
       check.run();
       if (additive && !Units.alike(p.left().unit(), p.right().unit())) {
@@ -174,6 +179,7 @@ public final class Pairing {
   }
 
   private Row absent(SeriesSet.Gridded side, Row like, Labels labels) {
+    room.series(1, grid.count(), 1);
     var unit = side.rows().isEmpty() ? like.unit() : side.rows().getFirst().unit();
     return Row.raw(like.metric(), labels, MetricKind.GAUGE, unit, null)
         .on(AcrossSeries.constant(grid.count(), Double.NaN));
@@ -246,10 +252,12 @@ public final class Pairing {
   }
 
   /** A set on a grid: bucket by bucket if it has the same, else by means of what begins there. */
-  private static SeriesSet.Gridded onto(SeriesSet.Gridded set, Grid grid) {
+  private SeriesSet.Gridded onto(SeriesSet.Gridded set, Grid grid) {
     if (set.grid().equals(grid)) {
       return set;
     }
+    room.series(set.rows().size(), grid.count(), 1);
+    room.scratch(set);
     if (set.scalar()) {
       return set.map(r -> r.on(AcrossSeries.constant(grid.count(), r.values()[0]))).on(grid);
     }

@@ -18,7 +18,6 @@ import vintrel.core.query.plan.Grid;
 import vintrel.core.query.plan.InputRange;
 import vintrel.core.query.plan.LabelNames;
 import vintrel.core.query.plan.Limits;
-import vintrel.core.query.plan.MemoryBudget;
 import vintrel.core.query.plan.Pitches;
 import vintrel.core.query.plan.Request;
 import vintrel.core.query.plan.SeriesSet;
@@ -55,16 +54,13 @@ public final class QueryExecution {
   private final boolean plain;
   private final Steps steps;
   private final TableSteps tables;
-  private final MemoryBudget.Share memory;
+  private final Room room;
   private final Allowance allowance;
   private final Map<String, SeriesSet> lines = new HashMap<>();
   private final LabelNames names;
   private final Pitches pitches;
   private final List<String> open = new ArrayList<>();
   private final Map<Object, Answer.Trace> traces = new IdentityHashMap<>();
-
-  /** Bytes of a cell of a table: a number, or a reference to a text that rows share. */
-  private static final int CELL = 8;
 
   /** Lines that use each other; so deep can a thread with a stack of 512 kB go. */
   private static final int MAX_DEPTH = 60;
@@ -85,7 +81,7 @@ public final class QueryExecution {
       Observer observer) {
     this.allowance = allowance;
     this.limits = allowance.limits();
-    this.memory = allowance.memory();
+    this.room = new Room(allowance.memory(), limits);
     this.plain = remembered == null;
     this.source = source;
     this.outside = outside;
@@ -95,10 +91,10 @@ public final class QueryExecution {
     this.names = new LabelNames(query);
     this.pitches = new Pitches(query, request.pitch());
     this.observer = observer;
-    this.reads = new QueryReader(source, outside, allowance, query, request, observer);
-    this.tiered = new TierReader(source, remembered, request, observer, reads);
-    this.steps = new Steps(request, observer, reads::checkTime);
-    this.tables = new TableSteps(request, limits, reads::checkTime);
+    this.reads = new QueryReader(source, outside, allowance, room, query, request, observer);
+    this.tiered = new TierReader(source, remembered, request, observer, reads, room);
+    this.steps = new Steps(request, observer, reads::checkTime, room);
+    this.tables = new TableSteps(request, limits, reads::checkTime, room);
   }
 
   /**
@@ -169,9 +165,10 @@ public final class QueryExecution {
 
   /** On the grid; what that takes is counted. */
   private Gridded gridded(SeriesSet.OfSeries set, long from, long to, SourceSpan span) {
+    long before = room.taken();
     var out = steps.gridded(set, from, to, span);
     if (out != set) {
-      checkSize(out);
+      room.settle(before, out);
     }
     return out;
   }
@@ -181,6 +178,7 @@ public final class QueryExecution {
       case Expr.Number n -> number(n, from, to);
       case Expr.Negative n -> {
         var set = onGrid(n.of(), from, to);
+        room.series(set.rows().size(), set.grid().count(), 1);
         yield set.map(r -> r.on(Steps.each(r.values(), v -> -v)));
       }
       case Expr.Source s -> {
@@ -203,7 +201,8 @@ public final class QueryExecution {
             b,
             () -> {
               var outcome =
-                  new Pairing(b, names, left, right, limits.values(), reads::checkTime).outcome();
+                  new Pairing(b, names, left, right, limits.values(), reads::checkTime, room)
+                      .outcome();
               observer.paired(b, outcome, left, right);
               return outcome.set();
             });
@@ -213,6 +212,7 @@ public final class QueryExecution {
 
   private Gridded number(Expr.Number n, long from, long to) {
     var grid = request.grid(from, to, request.pitch());
+    room.series(1, grid.count(), 1);
     var row = Row.raw("", Labels.NONE, MetricKind.GAUGE, "", null);
     return new Gridded(grid, List.of(row.on(AcrossSeries.constant(grid.count(), n.value()))), true);
   }
@@ -265,6 +265,7 @@ public final class QueryExecution {
       return series;
     }
     var frame = ((SeriesSet.Table) in).frame();
+    tables.forSeries(frame);
     var set = Frames.toSeries(frame);
     if (set == null) {
       throw QueryException.at(
@@ -367,7 +368,9 @@ public final class QueryExecution {
           in instanceof SeriesSet.OfSeries s && !tables.onSeries(t)
               ? steps.gridded(s, from, to, t.span())
               : in;
-      return traced(t, () -> table(t, set, from, to));
+      // What another line takes stays: it is not part of this step.
+      var other = t instanceof Step.Join j ? joined(j) : null;
+      return traced(t, () -> table(t, set, other, from, to));
     }
     var set = series(in, step.span(), "this step");
     boolean sampled = set == in;
@@ -399,6 +402,7 @@ public final class QueryExecution {
       Expr.Chain c, int i, Step.Shift s, SeriesSet.OfSeries set, long from, long to) {
     var zone = request.zone();
     if (!(set instanceof Gridded in)) {
+      room.bytes(Room.samples((SeriesSet.Raw) set) * Room.SAMPLE);
       return set.map(r -> r.with(ClockShift.moved(r.raw(), s.millis(), zone)).origin(null));
     }
     var grid = in.grid();
@@ -417,6 +421,7 @@ public final class QueryExecution {
       return new Gridded(grid.shifted(pieces.getFirst().by()), without(in.rows()), in.scalar());
     }
     var target = request.grid(from, to, grid.pitch());
+    room.series(in.rows().size(), target.count(), 1);
     var rows = new java.util.LinkedHashMap<String, Row>();
     for (int a = 0; a < target.count(); ) {
       long by = target.time(a) - ClockShift.back(target.time(a), s.millis(), zone);
@@ -535,15 +540,20 @@ public final class QueryExecution {
         .count();
   }
 
-  private SeriesSet table(Step.OnTable t, SeriesSet in, long from, long to) {
+  /** The line that a step joins. */
+  private SeriesSet joined(Step.Join j) {
+    var other = query.line(j.line());
+    if (other == null) {
+      throw QueryException.at(
+          "table", "no line is called '" + j.line() + "'", query.source().text(), j.span().start());
+    }
+    return line(other, request.from(), request.to());
+  }
+
+  private SeriesSet table(Step.OnTable t, SeriesSet in, SeriesSet other, long from, long to) {
     try {
       if (t instanceof Step.Join j) {
-        var other = query.line(j.line());
-        if (other == null) {
-          throw new FrameException("no line is called '" + j.line() + "'");
-        }
-        var right = Frames.of(j.line(), line(other, request.from(), request.to()));
-        return new SeriesSet.Table(tables.join(j, in, right));
+        return new SeriesSet.Table(tables.join(j, in, Frames.of(j.line(), other)));
       }
       return new SeriesSet.Table(tables.apply(t, in, from, to));
     } catch (FrameException e) {
@@ -556,9 +566,10 @@ public final class QueryExecution {
     long samples = reads.samples();
     long begun = System.nanoTime();
     reads.takeTier();
+    long before = room.taken();
     var set = work.get();
     if (set != null) {
-      checkSize(set);
+      room.settle(before, set);
       double millis = (System.nanoTime() - begun) / 1e6;
       keep(node, new Answer.Trace(set, reads.samples() - samples, reads.takeTier(), millis));
     }
@@ -574,38 +585,7 @@ public final class QueryExecution {
     }
   }
 
-  private void checkSize(SeriesSet set) {
-    memory.take(bytes(set));
-    long values = set instanceof Gridded g ? (long) g.rows().size() * g.grid().count() : 0;
-    if (values > limits.values()) {
-      throw new QueryException(
-          "limit.values",
-          "a step returns "
-              + values
-              + " values; the limit is "
-              + limits.values()
-              + ". Use fewer series, wider buckets or a shorter range",
-          0,
-          0);
-    }
-  }
-
   private Allowance deeper() {
     return allowance.deeper(open.size() + 1);
-  }
-
-  /** What a set takes, bytes; raw samples were counted as they were read. */
-  private static long bytes(SeriesSet set) {
-    return switch (set) {
-      case SeriesSet.Raw r -> 0;
-      case SeriesSet.Table t -> (long) t.frame().rows() * t.frame().columns().size() * CELL;
-      case Gridded g -> {
-        long arrays =
-            g.rows().stream()
-                .mapToLong(r -> 1 + (r.low() == null ? 0 : 1) + (r.high() == null ? 0 : 1))
-                .sum();
-        yield arrays * g.grid().count() * Double.BYTES;
-      }
-    };
   }
 }

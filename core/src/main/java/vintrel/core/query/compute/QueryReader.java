@@ -14,7 +14,6 @@ import vintrel.core.query.plan.ExternalSource;
 import vintrel.core.query.plan.Grid;
 import vintrel.core.query.plan.InputRange;
 import vintrel.core.query.plan.Limits;
-import vintrel.core.query.plan.MemoryBudget;
 import vintrel.core.query.plan.Request;
 import vintrel.core.query.plan.SeriesSet;
 import vintrel.core.query.plan.SeriesSet.Row;
@@ -34,15 +33,15 @@ final class QueryReader implements TierReader.Reading {
   private static final int GROUP = 256;
 
   /** Samples that are read together. */
-  private static final long AT_ONCE = 2_000_000;
+  private static final long AT_ONCE = 1_000_000;
 
-  /** Bytes of a sample in memory. */
-  private static final int SAMPLE = 16;
+  /** How much smaller samples are as long as they are encoded. */
+  private static final int ENCODED = 6;
 
   private final SampleSource source;
   private final ExternalSource outside;
   private final Limits limits;
-  private final MemoryBudget.Share memory;
+  private final Room room;
   private final Query query;
   private final Request request;
   private final Observer observer;
@@ -57,13 +56,14 @@ final class QueryReader implements TierReader.Reading {
       SampleSource source,
       ExternalSource outside,
       Allowance allowance,
+      Room room,
       Query query,
       Request request,
       Observer observer) {
     this.source = source;
     this.outside = outside;
     this.limits = allowance.limits();
-    this.memory = allowance.memory();
+    this.room = room;
     this.started = allowance.started();
     this.query = query;
     this.request = request;
@@ -207,21 +207,21 @@ final class QueryReader implements TierReader.Reading {
       observer.rawDropped(s);
     }
     var rows = new ArrayList<Row>(found.size());
-    int size = groupOf(found, to - from);
+    int size = groupOf(found, from, to, shortest(found));
     for (int at = 0; at < found.size(); at += size) {
       checkTime();
       var group = found.subList(at, Math.min(at + size, found.size()));
       var gaps =
           group.stream().mapToLong(x -> SampleSource.gap(source.interval(x))).max().orElse(0);
       long gap = range.joined() ? gaps : 0;
-      var samples = source.read(group, from - gap, to + gap);
+      var samples = source.read(group, from - gap, to + gap, room.memory());
       long read = samples.stream().mapToLong(Samples::count).sum();
       countSamples(read, "raw");
-      memory.take(read * SAMPLE);
       for (int i = 0; i < group.size(); i++) {
         var series = group.get(i);
         var some = samples.get(i);
         if (range.far() && some.slice(Long.MIN_VALUE, from).lastFinite().isEmpty()) {
+          room.bytes(Room.SAMPLE);
           some = some.after(source.before(series, from - gap));
         }
         some = Bucketing.finite(some);
@@ -233,15 +233,26 @@ final class QueryReader implements TierReader.Reading {
     return new SeriesSet.Raw(rows);
   }
 
-  /** So many series are read together that their samples are some millions at most. */
-  private int groupOf(List<Series> found, long millis) {
-    long shortest =
-        found.stream()
-            .mapToLong(source::interval)
-            .filter(i -> i > 0)
-            .min()
-            .orElse(Durations.MINUTE);
-    return Math.clamp(AT_ONCE / (millis / shortest + 1), 1, GROUP);
+  @Override
+  public int groupOf(List<Series> found, long from, long to, long pitch) {
+    long newest = found.stream().mapToLong(s -> source.newest(s.id())).max().orElse(to);
+    long millis =
+        Math.max(0, Math.min(Math.max(newest, from), to) - Math.max(from, source.oldest()));
+    return (int) Math.clamp(AT_ONCE / (millis / pitch + 1), 1, GROUP);
+  }
+
+  @Override
+  public int groupOf(List<Series> found, long from, long to) {
+    return groupOf(found, from, to, ENCODED * shortest(found));
+  }
+
+  /** The shortest known interval of some series, ms. */
+  private long shortest(List<Series> found) {
+    return found.stream()
+        .mapToLong(source::interval)
+        .filter(i -> i > 0)
+        .min()
+        .orElse(Durations.MINUTE);
   }
 
   /** Log records, as a table. */
@@ -249,7 +260,9 @@ final class QueryReader implements TierReader.Reading {
     checkTime();
     var where = e.where().bind(request.controls()::get);
     var store = e.store().isEmpty() ? request.store() : e.store();
-    var frame = outside.events(store, where, from, to, limits.samples(), request.cancelled());
+    var frame =
+        outside.events(
+            store, where, from, to, limits.samples(), request.cancelled(), room.memory());
     countSamples(frame.rows(), "events");
     return new SeriesSet.Table(frame);
   }
@@ -259,8 +272,12 @@ final class QueryReader implements TierReader.Reading {
     checkTime();
     var where = e.where().bind(request.controls()::get);
     var store = e.store().isEmpty() ? request.store() : e.store();
-    var times = outside.eventTimes(store, where, from, to, limits.samples(), request.cancelled());
-    countSamples(times.values().stream().mapToLong(t -> t.length).sum(), "events");
+    var times =
+        outside.eventTimes(
+            store, where, from, to, limits.samples(), request.cancelled(), room.memory());
+    long found = times.values().stream().mapToLong(t -> t.length).sum();
+    countSamples(found, "events");
+    room.bytes(found * Double.BYTES);
     var rows = new ArrayList<Row>();
     times.forEach(
         (labels, at) -> {
@@ -276,6 +293,7 @@ final class QueryReader implements TierReader.Reading {
     if (set.frame().time() == null || set.frame().numbers().isEmpty()) {
       return set;
     }
+    room.bytes(set.frame().rows() * (Room.ROW + (long) Room.SAMPLE * set.frame().numbers().size()));
     var series = Frames.toSeries(set.frame());
     long interval = series.rows().stream().mapToLong(r -> r.raw().interval()).max().orElse(0);
     if (interval <= request.pitch()) {
@@ -283,6 +301,7 @@ final class QueryReader implements TierReader.Reading {
     }
     // Rows further apart than the picture's buckets would be drawn as lonely points.
     var grid = request.grid(from, to, Pitch.fitting(interval, 1, interval));
+    room.series(series.rows().size(), grid.count(), 3);
     return new SeriesSet.Gridded(
         grid, series.rows().stream().map(r -> Bucketing.envelope(r, r.raw(), grid)).toList());
   }
@@ -291,7 +310,14 @@ final class QueryReader implements TierReader.Reading {
   SeriesSet.Table sql(Expr.Sql s, long from, long to) {
     checkTime();
     var frame =
-        outside.sql(s.store(), s.statement(), from, to, request.pitch(), request.cancelled());
+        outside.sql(
+            s.store(),
+            s.statement(),
+            from,
+            to,
+            request.pitch(),
+            request.cancelled(),
+            room.memory());
     countSamples(frame.rows(), "sql");
     return new SeriesSet.Table(frame);
   }
@@ -306,7 +332,8 @@ final class QueryReader implements TierReader.Reading {
     var text = Printer.print(after.isEmpty() ? bound : new Expr.Chain(bound, after, s.span()));
     try {
       long pitch = request.fitted() ? 0 : request.pitch();
-      var remote = outside.remote(s.store(), text, from, to, pitch, request.cancelled());
+      var remote =
+          outside.remote(s.store(), text, from, to, pitch, request.cancelled(), room.memory());
       countSeries(remote.series());
       countSamples(remote.samples(), "remote");
       remote.advice().forEach(a -> observer.elsewhere(s, a));

@@ -33,11 +33,14 @@ final class Steps {
   private final Request request;
   private final Observer observer;
   private final Runnable check;
+  private final Room room;
 
   /**
    * @param check called for each series and now and then within one, from any thread; it may throw
+   * @param room asked for what a step makes before it is made
    */
-  Steps(Request request, Observer observer, Runnable check) {
+  Steps(Request request, Observer observer, Runnable check, Room room) {
+    this.room = room;
     this.request = request;
     this.observer = observer;
     this.check = check;
@@ -96,28 +99,28 @@ final class Steps {
             unit -> Units.per(unit, s.perMillis()));
       }
       case Step.Across a ->
-          AcrossSeries.reduce(gridded(in, from, to, a.span()), a.reducer(), a.grouping());
+          AcrossSeries.reduce(gridded(in, from, to, a.span()), a.reducer(), a.grouping(), room);
       case Step.Pick p -> AcrossSeries.pick(gridded(in, from, to, p.span()), p);
-      case Step.Share s -> AcrossSeries.share(gridded(in, from, to, s.span()));
-      case Step.Quantile q -> AcrossSeries.quantile(gridded(in, from, to, q.span()), q);
+      case Step.Share s -> AcrossSeries.share(same(gridded(in, from, to, s.span())));
+      case Step.Quantile q -> AcrossSeries.quantile(gridded(in, from, to, q.span()), q, room);
       case Step.Value v -> values(in, x -> v.function().apply(x, v.a(), v.b()));
       case Step.KeepWhen k ->
           values(in, x -> k.operator().apply(x, k.value()) == 1 ? x : Double.NaN);
       case Step.Fill f ->
           // What was filled in on purpose stays after the series has ended.
           each(
-              gridded(in, from, to, f.span()),
+              same(gridded(in, from, to, f.span())),
               r -> r.on(Bucketing.fill(r.values(), f)).origin(null));
       case Step.GapAfter g -> {
-        var set = gridded(in, seen, g.span());
+        var set = twice(gridded(in, seen, g.span()));
         yield set.map(r -> checked(r).on(ChangeFunctions.hold(r.values(), set.grid(), g.millis())))
             .crop(from, to)
             .present();
       }
       case Step.Cumulate c ->
-          each(gridded(in, from, to, c.span()), r -> r.on(ChangeFunctions.total(r.values())));
+          each(same(gridded(in, from, to, c.span())), r -> r.on(ChangeFunctions.total(r.values())));
       case Step.Smooth s -> {
-        var set = gridded(in, seen, s.span());
+        var set = twice(gridded(in, seen, s.span()));
         yield set.map(
                 r ->
                     checked(r)
@@ -139,11 +142,11 @@ final class Steps {
                     bridged ? Long.MAX_VALUE : Traits.ageReach(pitchOf(in))),
             unit -> "s");
       }
-      case Step.Since s -> since(gridded(in, from, to, s.span()), to);
+      case Step.Since s -> since(same(gridded(in, from, to, s.span())), to);
       case Step.Band b -> band(b, gridded(in, seen, b.span()), from, to);
       case Step.Forecast f -> forecast(f, gridded(in, from, to, f.span()));
       case Step.Outliers o -> {
-        var set = gridded(in, seen, o.span());
+        var set = twice(gridded(in, seen, o.span()));
         yield outliers(o, set, from, to);
       }
       case Step.Shift s -> throw new IllegalArgumentException("a shift");
@@ -154,6 +157,18 @@ final class Steps {
     };
   }
 
+  /** A set, with room for one of the same size that is made of it. */
+  private Gridded same(Gridded set) {
+    room.series(set.rows().size(), set.grid().count(), 1);
+    return set;
+  }
+
+  /** A set, with room for one of the same size that is made of it, and for the part that stays. */
+  private Gridded twice(Gridded set) {
+    room.series(set.rows().size(), set.grid().count(), 2);
+    return set;
+  }
+
   private Grid windowGrid(boolean sliding, long millis, OfSeries in, long from, long to) {
     return request.grid(from, to, sliding || millis == 0 ? pitch(in) : millis);
   }
@@ -162,6 +177,7 @@ final class Steps {
       Step.Bucketing o, OfSeries in, InputRange.Range seen, long from, long to) {
     var grid = request.grid(from, to, o.sliding() ? pitch(in) : o.millis());
     if (!o.sliding() && o.reducer().equals(Reducer.MEAN) && in instanceof Raw) {
+      room.series(in.rows().size(), grid.count(), 3);
       return new Gridded(grid, rows(in, seen, r -> Bucketing.envelope(r, r.raw(), grid)));
     }
     return onto(
@@ -196,6 +212,10 @@ final class Steps {
       Grid grid,
       Function<Row, double[]> values,
       UnaryOperator<String> unit) {
+    // Growth takes a second array while it is computed.
+    room.series(in.rows().size(), grid.count(), 1);
+    room.scratch(in);
+    room.bytes((long) grid.count() * Double.BYTES * Math.min(in.rows().size(), Room.THREADS));
     return new Gridded(
         grid,
         rows(
@@ -237,6 +257,10 @@ final class Steps {
 
   /** Values changed one by one, raw or not; the envelope does not survive. */
   private OfSeries values(OfSeries in, DoubleUnaryOperator f) {
+    switch (in) {
+      case Gridded g -> same(g);
+      case Raw r -> room.values(r);
+    }
     return each(
         in,
         r -> {
@@ -283,6 +307,8 @@ final class Steps {
           0,
           0);
     }
+    // Three rows, of which one has the others as its envelope, and the parts that stay.
+    room.series(3L * set.rows().size(), set.grid().count(), 3);
     var out = new ArrayList<Row>();
     for (var row : set.rows()) {
       check.run();
@@ -301,6 +327,7 @@ final class Steps {
     int n = in.grid().count();
     int more = (int) Math.min(Grid.MAX, Math.ceilDiv(f.millis(), in.grid().pitch()));
     int season = (int) (Durations.DAY / in.grid().pitch());
+    room.series(in.rows().size(), (long) n + more, 3);
     var out = new ArrayList<Row>();
     for (var row : in.rows()) {
       check.run();
@@ -349,6 +376,7 @@ final class Steps {
     in.rows().stream()
         .filter(r -> TierReader.reducesToLast(r.kind()))
         .forEach(r -> observer.drawnRaw(r, span));
+    room.series(in.rows().size(), grid.count(), 3);
     return new Gridded(
         grid,
         rows(

@@ -19,11 +19,14 @@ final class TableSteps {
   private final Request request;
   private final Limits limits;
   private final Runnable check;
+  private final Room room;
 
   /**
    * @param check called now and then; it may throw
+   * @param room asked for what a step makes before it is made
    */
-  TableSteps(Request request, Limits limits, Runnable check) {
+  TableSteps(Request request, Limits limits, Runnable check, Room room) {
+    this.room = room;
     this.request = request;
     this.limits = limits;
     this.check = check;
@@ -43,7 +46,7 @@ final class TableSteps {
       case Step.Columns c -> columns(in, from, to);
       case Step.GroupBy g ->
           Tables.groupBy(
-              rows(in),
+              input(in),
               g.keys(),
               g.aggregates().stream()
                   .map(
@@ -54,16 +57,17 @@ final class TableSteps {
                               v -> a.reducer().apply(v, 0, v.length),
                               a.reducer()::unit))
                   .toList());
-      case Step.Sort s -> Tables.sort(rows(in), s.by(), s.descending());
-      case Step.Limit l -> Tables.limit(rows(in), l.rows());
-      case Step.Where w -> Tables.where(rows(in), w.condition(), check);
-      case Step.Rename r -> Tables.rename(rows(in), r.from(), r.to());
-      case Step.Keep k -> Tables.keep(rows(in), k.columns());
-      case Step.Drop d -> Tables.drop(rows(in), d.columns());
-      case Step.Compute c -> Tables.compute(rows(in), c.name(), c.formula(), check);
+      case Step.Sort s -> Tables.sort(input(in), s.by(), s.descending());
+      case Step.Limit l -> Tables.limit(input(in), l.rows());
+      case Step.Where w -> Tables.where(input(in), w.condition(), check);
+      case Step.Rename r -> Tables.rename(input(in), r.from(), r.to());
+      case Step.Keep k -> Tables.keep(input(in), k.columns());
+      case Step.Drop d -> Tables.drop(input(in), d.columns());
+      case Step.Compute c -> Tables.compute(input(in), c.name(), c.formula(), check);
       case Step.Join j -> throw new IllegalArgumentException("joins need the other line");
       case Step.Bins b -> {
         var series = series(in);
+        forCounting(series, 0);
         if (HistogramCells.are(series)) {
           yield HistogramCells.bins(series, from, to);
         }
@@ -72,6 +76,7 @@ final class TableSteps {
       }
       case Step.Cells c -> {
         var series = series(in);
+        forCounting(series, (long) c.spans() * c.bins());
         if (HistogramCells.are(series)) {
           yield HistogramCells.cells(series, from, to, c.spans());
         }
@@ -79,23 +84,50 @@ final class TableSteps {
         var points = series.rows().stream().map(r -> series.samples(r)).map(TableSteps::points);
         yield Tables.cells("", points.toList(), from, to, unit, c.spans(), c.bins());
       }
-      case Step.Unpack u -> Tables.unpack(rows(in), u.path(), u.name());
+      case Step.Unpack u -> Tables.unpack(input(in), u.path(), u.name());
     };
   }
 
   Frame join(Step.Join j, SeriesSet left, Frame right) {
-    return Tables.join(Frames.of("", left), right, j.on(), j.kind());
+    var first = left instanceof SeriesSet.Table t ? t.frame() : Frames.of("", left);
+    forStep(first);
+    forStep(right);
+    return Tables.join(first, right, j.on(), j.kind(), room::bytes);
+  }
+
+  private Frame input(SeriesSet in) {
+    var frame = rows(in);
+    forStep(frame);
+    return frame;
+  }
+
+  /** For a step on a table: its rows once more, and what is made of each on the way. */
+  private void forStep(Frame frame) {
+    room.bytes((long) frame.rows() * (Room.ROW + (frame.columns().size() + 1L) * Room.CELL));
+  }
+
+  /** For a table that becomes series. */
+  void forSeries(Frame frame) {
+    long numbers = Math.max(1, frame.numbers().size());
+    room.bytes(frame.rows() * (Room.ROW + numbers * Room.SAMPLE));
+  }
+
+  /** For samples that are counted by their values. */
+  private void forCounting(SeriesSet.OfSeries in, long cells) {
+    room.bytes(Frames.rowsOf(in) * Room.ROW + cells * Room.ROW);
   }
 
   private Frame columns(SeriesSet in, long from, long to) {
     if (!(in instanceof SeriesSet.Table table)) {
       return Frames.of("", in);
     }
+    forSeries(table.frame());
     var series = Frames.toSeries(table.frame());
     if (series == null) {
       throw new FrameException("`columns` needs a time column");
     }
     var grid = request.grid(from, to, request.pitch());
+    room.series(series.rows().size(), grid.count(), 1);
     var rows =
         series.rows().stream()
             .map(r -> r.on(Bucketing.buckets(r.raw(), grid, Reducer.MEAN)))
@@ -123,14 +155,19 @@ final class TableSteps {
           0,
           0);
     }
+    long labels = in.rows().stream().mapToLong(r -> r.labels().names().size()).max().orElse(0);
+    // Times, values and their rows twice: before and after they are cut to what is there.
+    room.bytes(rows * (40 + (labels + 4) * Room.CELL));
+    room.scratch(in);
     return Frames.rows("", in);
   }
 
-  private static SeriesSet.OfSeries series(SeriesSet in) {
+  private SeriesSet.OfSeries series(SeriesSet in) {
     if (in instanceof SeriesSet.OfSeries series) {
       return series;
     }
     var frame = ((SeriesSet.Table) in).frame();
+    forSeries(frame);
     var set = Frames.toSeries(frame);
     if (set == null || frame.numbers().isEmpty()) {
       throw new FrameException("this step needs a time column and a number column");

@@ -35,7 +35,6 @@ import vintrel.core.unit.Units;
  * chunks inside them; only the chunks at their ends are decoded.
  */
 final class TierReader {
-  private static final int GROUP = 256;
   private static final int ASKED_FOR_INTERVAL = 20;
 
   /** Shorter windows hold no whole chunk as a rule; ms. */
@@ -47,6 +46,12 @@ final class TierReader {
 
     /** Work whose time counts as planning; not within another. */
     <T> T planned(Supplier<T> work);
+
+    /** How many series are read together, by the distance of what is read of each, ms. */
+    int groupOf(List<Series> found, long from, long to, long pitch);
+
+    /** How many series are read together as encoded samples. */
+    int groupOf(List<Series> found, long from, long to);
 
     void countSeries(int n);
 
@@ -71,13 +76,16 @@ final class TierReader {
   private final Observer observer;
   private final Reading reading;
   private final BucketCache remembered;
+  private final Room room;
 
   TierReader(
       SampleSource source,
       BucketCache remembered,
       Request request,
       Observer observer,
-      Reading reading) {
+      Reading reading,
+      Room room) {
+    this.room = room;
     this.remembered = remembered;
     this.source = source;
     this.request = request;
@@ -183,19 +191,33 @@ final class TierReader {
     observer.window(o, slowest(found));
     var edges = edges(grid, o.sliding() ? o.millis() : 0);
     var rows = new ArrayList<Row>(found.size());
-    for (int at = 0; at < found.size(); at += GROUP) {
+    int size = reading.groupOf(found, range.from(), range.to());
+    for (int at = 0; at < found.size(); at += size) {
       reading.checkTime();
-      var group = found.subList(at, Math.min(at + GROUP, found.size()));
-      var parts = source.pieces(group, edges, range.from(), range.to());
+      var group = found.subList(at, Math.min(at + size, found.size()));
+      var parts = source.pieces(group, edges, range.from(), range.to(), room.memory());
       reading.countSamples(parts.stream().mapToLong(p -> p.count).sum(), "summaries");
       var needs = needs(o, false, next);
+      long before = taken(parts, grid, needs);
       IntStream.range(0, group.size())
           .parallel()
           .filter(i -> parts.get(i).count > 0)
           .mapToObj(i -> windows(o, group.get(i), parts.get(i), grid, needs))
           .forEachOrdered(rows::add);
+      room.memory().give(before);
     }
     return new SeriesSet.Gridded(grid, rows);
+  }
+
+  /**
+   * Takes room for the buckets of what was read.
+   *
+   * @return bytes of the summaries, to be given back once the buckets are made
+   */
+  private long taken(List<Summaries> parts, Grid grid, Set<Need> needs) {
+    long some = parts.stream().filter(p -> p.count > 0).count();
+    room.series(some, grid.count(), needs.contains(Need.RANGE) ? 3 : 1);
+    return bytes(parts);
   }
 
   /** The ends of all windows, rising. */
@@ -352,7 +374,11 @@ final class TierReader {
       tail = fresh(found, tier, needs, after, grid.part(b, grid.count()), summing);
     }
     var rows = new Row[n];
+    boolean wide = needs.contains(Need.RANGE);
     for (int i = 0; i < n; i++) {
+      if (head[i] != null || known.rows()[i] != null || tail[i] != null) {
+        room.series(1, grid.count(), wide ? 3 : 1);
+      }
       var row = BucketReuse.join(grid.count(), part, head[i], known.rows()[i], tail[i]);
       rows[i] = present(found.get(i), row, tier, needs, range);
     }
@@ -368,15 +394,17 @@ final class TierReader {
       Grid grid,
       Summing summing) {
     var rows = new Row[found.size()];
-    for (int at = 0; at < found.size(); at += GROUP) {
+    int size = reading.groupOf(found, range.from(), range.to(), tier.pitch());
+    for (int at = 0; at < found.size(); at += size) {
       reading.checkTime();
       int first = at;
-      var group = found.subList(at, Math.min(at + GROUP, found.size()));
+      var group = found.subList(at, Math.min(at + size, found.size()));
       var parts =
           range.joined()
               ? joinedSummaries(group, tier, needs, range)
-              : source.summaries(group, tier, needs, range.from(), range.to());
+              : source.summaries(group, tier, needs, range.from(), range.to(), room.memory());
       reading.countSamples(parts.stream().mapToLong(p -> p.count).sum(), tier.text());
+      long read = taken(parts, grid, needs);
       IntStream.range(0, group.size())
           .parallel()
           .filter(i -> parts.get(i).count > 0)
@@ -385,6 +413,7 @@ final class TierReader {
                 var row = summing.row(group.get(i), parts.get(i), grid);
                 rows[first + i] = present(group.get(i), row, tier, needs, range);
               });
+      room.memory().give(read);
     }
     return rows;
   }
@@ -404,24 +433,35 @@ final class TierReader {
     long gap = group.stream().mapToLong(this::gap).max().orElse(0);
     long from = range.from();
     long to = range.to();
-    var within = source.summaries(group, tier, needs, from - gap, to);
+    var memory = room.memory();
+    var within = source.summaries(group, tier, needs, from - gap, to, memory);
     boolean more = group.stream().anyMatch(s -> source.newest(s.id()) >= to);
-    var after = more ? source.summaries(group, tier, needs, to, to + gap) : null;
-    return IntStream.range(0, group.size())
-        .mapToObj(
-            i -> {
-              var parts = new ArrayList<Summaries>();
-              var own = within.get(i);
-              if (range.far() && own.count > 0 && own.firstAt[0] >= from) {
-                var before = source.before(group.get(i), from - gap);
-                parts.add(Summaries.of(before, Tier.MINUTE.pitch(), true, SampleSource.MIN_GAP));
-              }
-              parts.add(own);
-              if (after != null && after.get(i).count > 0) {
-                parts.add(after.get(i).firstSample());
-              }
-              return Summaries.join(parts);
-            })
-        .toList();
+    var after = more ? source.summaries(group, tier, needs, to, to + gap, memory) : null;
+    long read = bytes(within) + (after == null ? 0 : bytes(after));
+    memory.take(read);
+    var out =
+        IntStream.range(0, group.size())
+            .mapToObj(
+                i -> {
+                  var parts = new ArrayList<Summaries>();
+                  var own = within.get(i);
+                  if (range.far() && own.count > 0 && own.firstAt[0] >= from) {
+                    var before = source.before(group.get(i), from - gap);
+                    parts.add(
+                        Summaries.of(before, Tier.MINUTE.pitch(), true, SampleSource.MIN_GAP));
+                  }
+                  parts.add(own);
+                  if (after != null && after.get(i).count > 0) {
+                    parts.add(after.get(i).firstSample());
+                  }
+                  return Summaries.join(parts);
+                })
+            .toList();
+    memory.give(2 * read - bytes(out));
+    return out;
+  }
+
+  private static long bytes(List<Summaries> parts) {
+    return parts.stream().mapToLong(Summaries::bytes).sum();
   }
 }

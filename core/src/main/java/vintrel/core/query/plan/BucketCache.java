@@ -15,7 +15,7 @@ import vintrel.core.query.plan.SeriesSet.Row;
  * go first. Any thread.
  */
 public final class BucketCache {
-  private static final int MAX_VALUES = 8_000_000;
+  private static final long MAX_BYTES = 64_000_000;
 
   /**
    * Identifies equal reads.
@@ -38,21 +38,34 @@ public final class BucketCache {
    */
   public record Entry(
       Grid grid, Row[] rows, long[] writes, long[] newest, long[] gaps, long from, long to) {
-    long size() {
+    private static final int SERIES = 150;
+
+    long bytes() {
       long values = 0;
       for (var row : rows) {
         values += row == null ? 0 : row.low() == null ? 1 : 3;
       }
-      return values * grid.count();
+      return values * grid.count() * Double.BYTES + (long) rows.length * SERIES;
     }
   }
 
-  private final Cache<Key, Entry> entries =
-      Caffeine.newBuilder()
-          .maximumWeight(MAX_VALUES)
-          .weigher((Key key, Entry entry) -> (int) Math.min(Integer.MAX_VALUE, entry.size()))
-          .executor(Runnable::run)
-          .build();
+  private final Cache<Key, Entry> entries;
+
+  public BucketCache() {
+    this(MAX_BYTES);
+  }
+
+  /**
+   * @param maxBytes of all entries together
+   */
+  public BucketCache(long maxBytes) {
+    this.entries =
+        Caffeine.newBuilder()
+            .maximumWeight(maxBytes)
+            .weigher((Key key, Entry entry) -> (int) Math.min(Integer.MAX_VALUE, entry.bytes()))
+            .executor(Runnable::run)
+            .build();
+  }
 
   /** The entry of a key, or null. */
   public Entry get(Key key) {

@@ -8,6 +8,7 @@ import vintrel.core.frame.Frame;
 import vintrel.core.query.syntax.QueryException;
 import vintrel.core.series.Condition;
 import vintrel.core.series.Labels;
+import vintrel.core.store.MemoryClaim;
 
 /**
  * What a query reads besides samples: log records, SQL stores, other Vintrels. Calls may come from
@@ -25,11 +26,18 @@ public interface ExternalSource {
    * the labels, and {@link #FIELDS}.
    *
    * @param cancelled polled while they are read; true ends it with code {@code cancelled}
+   * @param memory asked for what is read before it is; that of the table stays taken
    * @throws QueryException with code {@code limit.samples} if more than {@code max} would have to
    *     be looked at
    */
   default Frame events(
-      String store, Condition where, long from, long to, long max, BooleanSupplier cancelled) {
+      String store,
+      Condition where,
+      long from,
+      long to,
+      long max,
+      BooleanSupplier cancelled,
+      MemoryClaim memory) {
     return new Frame("events", List.of());
   }
 
@@ -38,7 +46,13 @@ public interface ExternalSource {
    * Without texts and fields, which are not looked at unless the condition names them.
    */
   default Map<Labels, long[]> eventTimes(
-      String store, Condition where, long from, long to, long max, BooleanSupplier cancelled) {
+      String store,
+      Condition where,
+      long from,
+      long to,
+      long max,
+      BooleanSupplier cancelled,
+      MemoryClaim memory) {
     return Map.of();
   }
 
@@ -47,9 +61,16 @@ public interface ExternalSource {
    *
    * @param step ms
    * @param cancelled polled while the statement runs; true ends it with code {@code cancelled}
+   * @param memory asked for the rows as they are read; that of the table stays taken
    */
   default Frame sql(
-      String store, String statement, long from, long to, long step, BooleanSupplier cancelled) {
+      String store,
+      String statement,
+      long from,
+      long to,
+      long step,
+      BooleanSupplier cancelled,
+      MemoryClaim memory) {
     throw new QueryException("store", "no SQL store is called '" + store + "'", 0, 0);
   }
 
@@ -76,9 +97,16 @@ public interface ExternalSource {
    * @param pitch ms of the buckets, or 0 for what suits the data there
    * @param cancelled polled while the other server computes; true ends it with code {@code
    *     cancelled}
+   * @param memory asked for the answer before it is read; that of the frames stays taken
    */
   default Remote remote(
-      String store, String query, long from, long to, long pitch, BooleanSupplier cancelled) {
+      String store,
+      String query,
+      long from,
+      long to,
+      long pitch,
+      BooleanSupplier cancelled,
+      MemoryClaim memory) {
     throw new QueryException("store", "no Vintrel server named `" + store + "`", 0, 0);
   }
 }
