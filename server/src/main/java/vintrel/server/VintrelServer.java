@@ -10,6 +10,7 @@ import org.springframework.context.ApplicationListener;
 import org.springframework.context.annotation.Bean;
 import org.springframework.util.ClassUtils;
 import vintrel.server.database.Preload;
+import vintrel.server.web.Restart;
 
 /** Starts the server. */
 @SpringBootApplication
@@ -26,7 +27,14 @@ public class VintrelServer {
       System.setProperty(CARRIERS, Integer.toString(wanted));
     }
     useBuiltContext();
+    Restart.startedBy(() -> start(args));
+    start(args);
+  }
+
+  private static void start(String[] args) {
     var application = new SpringApplication(VintrelServer.class);
+    // Named, since a restart has no main method on its stack.
+    application.setMainApplicationClass(VintrelServer.class);
     // Not earlier: the thread's first log lines need the logging that Spring sets up.
     application.addListeners(
         (ApplicationListener<ApplicationContextInitializedEvent>) e -> Preload.start());

@@ -2,13 +2,11 @@ package vintrel.collector.input;
 
 import com.google.re2j.Matcher;
 import java.io.IOException;
-import java.io.RandomAccessFile;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.DirectoryIteratorException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.StandardCopyOption;
-import java.nio.file.attribute.BasicFileAttributes;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -26,13 +24,19 @@ import vintrel.core.series.Labels;
 
 /**
  * Lines that are written to files, as records. Where it stopped is kept on disk, and moves on there
- * only once the records are in the queue: so a restart loses and doubles nothing. A file that was
- * rotated is read to its end under its new name if that matches, and the new one from its
- * beginning. A file that is seen for the first time is read from its end.
+ * only once the records are in the queue: so a restart loses and doubles nothing. A file that is
+ * seen for the first time is read from its end.
+ *
+ * <p>Files are followed by what they are, not by what they are called ({@link TailFile}): one that
+ * was renamed or deleted is read to its end, one that was cut after it was copied from where it
+ * stopped in the copy, and one that was packed meanwhile from there in the pack.
  */
 public final class TailInput implements Input {
   private static final int MAX_READ = 4_000_000;
   private static final int MAX_RECORD = 16_000;
+
+  /** Files that are kept open; of more than these one that is deleted may lose its last lines. */
+  private static final int MAX_OPEN = 400;
 
   /** A record without a following one is complete after this, ms. */
   private static final long PATIENCE_MS = 2_000;
@@ -40,12 +44,9 @@ public final class TailInput implements Input {
   private final CollectorConfig.Input input;
   private final CollectorConfig.Tail source;
   private final Path state;
-  private final Map<String, Position> positions = new LinkedHashMap<>();
+  private final Map<String, TailFile> files = new LinkedHashMap<>();
   private final List<Event> events = new ArrayList<>();
   private boolean known;
-
-  /** Where reading stopped in a file, by the file's own key. */
-  private record Position(long offset, long since) {}
 
   /**
    * @param folder where positions are kept
@@ -62,23 +63,85 @@ public final class TailInput implements Input {
       if (!known) {
         load();
       }
-      var next = new LinkedHashMap<String, Position>();
-      var files = files();
-      for (var file : files) {
-        read(file, next);
-      }
-      positions.clear();
-      positions.putAll(next);
+      int seen = look();
       if (!known) {
         known = true;
-        save(positions);
+        save(positions());
       }
       return List.of(
-          Reading.gauge("collector.tail.files", "", files.size(), named()),
+          Reading.gauge("collector.tail.files", "", seen, named()),
           Reading.gauge("collector.tail.records", "", events.size(), named()));
     } catch (IOException | DirectoryIteratorException e) {
       throw new InputException("files can't be read: " + e.getMessage());
     }
+  }
+
+  /** Reads what is new: first what is not found under its name any more, then what is. */
+  private int look() throws IOException {
+    long now = System.currentTimeMillis();
+    var here = new LinkedHashMap<String, Path>();
+    for (var path : paths()) {
+      here.put(TailFile.key(path), path);
+    }
+    for (var key : List.copyOf(files.keySet())) {
+      if (!here.containsKey(key)) {
+        var gone = files.get(key);
+        gone.leave(now);
+        read(gone, now);
+        if (gone.isOver(now)) {
+          gone.close();
+          files.remove(key);
+        }
+      }
+    }
+    // New ones first, compared with what the others were: one that is cut now was copied before.
+    for (var entry : here.entrySet()) {
+      if (!files.containsKey(entry.getKey())) {
+        files.put(entry.getKey(), appeared(entry.getKey(), entry.getValue()));
+      }
+    }
+    for (var entry : here.entrySet()) {
+      var file = files.get(entry.getKey());
+      file.at(entry.getValue());
+      if (file.isAnew()) {
+        var copy = file.wasCopied() ? null : file.copyBeside(files.keySet());
+        if (copy != null) {
+          // It is read on like a file that was renamed.
+          files.put(copy.key(), copy);
+          read(copy, now);
+        }
+        file.begin(0);
+      }
+      read(file, now);
+      if (files.size() > MAX_OPEN) {
+        file.close();
+      }
+    }
+    return here.size();
+  }
+
+  /** Before the first save, what is there is old; later, a file that appears is new, or a copy. */
+  private TailFile appeared(String key, Path path) throws IOException {
+    var file = TailFile.of(key, path);
+    if (!known) {
+      file.begin(Files.size(path));
+      return file;
+    }
+    file.begin(0);
+    for (var other : files.values()) {
+      if (other.isCopiedIn(path)) {
+        file.begin(other.offset());
+        other.copied();
+        break;
+      }
+    }
+    return file;
+  }
+
+  private Map<String, String> positions() {
+    var out = new LinkedHashMap<String, String>();
+    files.forEach((key, file) -> out.put(key, file.written()));
+    return out;
   }
 
   private Map<String, String> named() {
@@ -92,15 +155,15 @@ public final class TailInput implements Input {
         saved.load(in);
       }
       for (var key : saved.stringPropertyNames()) {
-        positions.put(key, new Position(Long.parseLong(saved.getProperty(key)), 0));
+        files.put(key, TailFile.read(key, saved.getProperty(key)));
       }
       known = true;
     }
   }
 
-  private void save(Map<String, Position> reached) throws IOException {
+  private void save(Map<String, String> reached) throws IOException {
     var saved = new Properties();
-    reached.forEach((key, p) -> saved.setProperty(key, String.valueOf(p.offset())));
+    reached.forEach(saved::setProperty);
     Files.createDirectories(state.getParent());
     var fresh = state.resolveSibling(state.getFileName() + ".new");
     try (var out = Files.newBufferedWriter(fresh)) {
@@ -109,7 +172,7 @@ public final class TailInput implements Input {
     Files.move(fresh, state, StandardCopyOption.ATOMIC_MOVE, StandardCopyOption.REPLACE_EXISTING);
   }
 
-  private List<Path> files() throws IOException {
+  private List<Path> paths() throws IOException {
     var out = new ArrayList<Path>();
     for (var text : source.files()) {
       var path = Path.of(text);
@@ -133,38 +196,20 @@ public final class TailInput implements Input {
     return out.stream().distinct().sorted().toList();
   }
 
-  private void read(Path file, Map<String, Position> next) throws IOException {
-    var attributes = Files.readAttributes(file, BasicFileAttributes.class);
-    // Some file systems have no keys.
-    var own = attributes.fileKey();
-    var key = own == null ? file.toAbsolutePath().toString() : own.toString();
-    var position = positions.get(key);
-    if (position == null) {
-      // Before the first save, what is there is old; later, a file that appears is new.
-      position = new Position(known ? 0 : attributes.size(), 0);
-    } else if (attributes.size() < position.offset()) {
-      // It was cut to begin anew.
-      position = new Position(0, 0);
-    }
-    if (attributes.size() == position.offset()) {
-      next.put(key, position);
+  private void read(TailFile file, long now) throws IOException {
+    var bytes = file.rest(MAX_READ);
+    if (bytes.length == 0) {
       return;
     }
-    byte[] bytes;
-    try (var in = new RandomAccessFile(file.toFile(), "r")) {
-      in.seek(position.offset());
-      bytes = new byte[(int) Math.min(MAX_READ, in.length() - position.offset())];
-      in.readFully(bytes);
-    }
     int end = end(bytes);
-    long now = System.currentTimeMillis();
-    int complete = complete(bytes, end, position, now);
+    // What nobody will write to any more ends where it ends.
+    end = end == 0 && file.isLeft(now) ? bytes.length : end;
+    int complete = complete(bytes, end, file, now);
     if (complete > 0) {
-      records(new String(bytes, 0, complete, StandardCharsets.UTF_8), file, now);
-      next.put(key, new Position(position.offset() + complete, 0));
+      records(new String(bytes, 0, complete, StandardCharsets.UTF_8), file.path(), now);
+      file.begin(file.offset() + complete);
     } else {
-      next.put(
-          key, new Position(position.offset(), position.since() == 0 ? now : position.since()));
+      file.waits(now);
     }
   }
 
@@ -178,12 +223,12 @@ public final class TailInput implements Input {
   }
 
   /** Where records of several lines end: the last one may go on, unless it has had its time. */
-  private int complete(byte[] bytes, int end, Position position, long now) {
+  private int complete(byte[] bytes, int end, TailFile file, long now) {
     if (source.starts() == null || end == 0) {
       return end;
     }
-    boolean waited = position.since() > 0 && now - position.since() >= PATIENCE_MS;
-    if (waited || end >= MAX_READ) {
+    boolean waited = file.since() > 0 && now - file.since() >= PATIENCE_MS;
+    if (waited || file.isLeft(now) || end >= MAX_READ) {
       return end;
     }
     var text = new String(bytes, 0, end, StandardCharsets.UTF_8);
@@ -308,11 +353,11 @@ public final class TailInput implements Input {
 
   @Override
   public synchronized Runnable confirmation() {
-    var reached = Map.copyOf(positions);
+    var reached = positions();
     return () -> confirm(reached);
   }
 
-  private synchronized void confirm(Map<String, Position> reached) {
+  private synchronized void confirm(Map<String, String> reached) {
     try {
       save(reached);
     } catch (IOException e) {

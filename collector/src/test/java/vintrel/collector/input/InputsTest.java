@@ -14,9 +14,13 @@ import java.sql.DriverManager;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.Random;
 import java.util.function.UnaryOperator;
+import java.util.stream.IntStream;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.ValueSource;
 import vintrel.collector.Input;
 import vintrel.collector.InputException;
 import vintrel.collector.Reading;
@@ -218,6 +222,87 @@ class InputsTest {
       tail.confirmation().run();
     }
     return out;
+  }
+
+  /** Written by one writer while the collector looks now and then, is killed, and goes on. */
+  @ParameterizedTest
+  @ValueSource(longs = {1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12})
+  void eachLineIsReadOnceHoweverFilesAreRotated(long seed) throws Exception {
+    var random = new Random(seed);
+    // Rotated files match too, or not.
+    var files = seed % 2 == 0 ? "[LOGS/a*]" : "[LOGS/a.log]";
+    var text = "input: tail\nname: r\nfiles: " + files;
+    var logs = folder.resolve("logs");
+    log("a.log", "before\n");
+    var tail = tail(text);
+    assertThat(taken(tail, true)).isEmpty();
+    var found = new ArrayList<String>();
+    int line = 0;
+    int rotated = 0;
+    for (int step = 0; step < 300; step++) {
+      int what = random.nextInt(12);
+      if (what < 3) {
+        // Seen once between two rotations, and then written to.
+        found.addAll(taken(tail, true));
+        for (int n = random.nextInt(3); n >= 0; n--) {
+          log("a.log", "line %d at %d\n".formatted(line++, random.nextInt()));
+        }
+      }
+      switch (what) {
+        case 0 -> {
+          var old = logs.resolve("a.log." + ++rotated);
+          Files.move(logs.resolve("a.log"), old);
+          log("a.log", "line %d at %d\n".formatted(line++, random.nextInt()));
+        }
+        case 1 -> {
+          var copy = logs.resolve("a.log." + ++rotated);
+          Files.copy(logs.resolve("a.log"), copy);
+          Files.writeString(
+              logs.resolve("a.log"), "line %d at %d\n".formatted(line++, random.nextInt()));
+        }
+        case 2 -> {
+          // The collector has it open when it is deleted.
+          found.addAll(taken(tail, true));
+          log("a.log", "line %d at %d\n".formatted(line++, random.nextInt()));
+          Files.delete(logs.resolve("a.log"));
+          log("a.log", "line %d at %d\n".formatted(line++, random.nextInt()));
+          // Before it is killed: what was deleted meanwhile is gone for good.
+          found.addAll(taken(tail, true));
+        }
+        case 3 -> {
+          // A kill: what was not confirmed is read again.
+          tail.read();
+          tail = tail(text);
+          found.addAll(taken(tail, true));
+        }
+        case 4 -> {
+          if (seed % 2 == 1) {
+            // Renamed and packed while the collector does not run.
+            found.addAll(taken(tail, true));
+            log("a.log", "line %d at %d\n".formatted(line++, random.nextInt()));
+            var pack = logs.resolve("a.log." + ++rotated + ".gz");
+            try (var out = new java.util.zip.GZIPOutputStream(Files.newOutputStream(pack))) {
+              Files.copy(logs.resolve("a.log"), out);
+            }
+            Files.delete(logs.resolve("a.log"));
+            log("a.log", "line %d at %d\n".formatted(line++, random.nextInt()));
+            tail = tail(text);
+            found.addAll(taken(tail, true));
+          }
+        }
+        case 5, 6 -> found.addAll(taken(tail, true));
+        default -> {
+          for (int n = random.nextInt(40); n >= 0; n--) {
+            log("a.log", "line %d at %d\n".formatted(line++, random.nextInt()));
+          }
+        }
+      }
+    }
+    found.addAll(taken(tail, true));
+    found.addAll(taken(tail, true));
+    var numbers = found.stream().map(l -> Integer.valueOf(l.split(" ")[1])).toList();
+    assertThat(numbers).doesNotHaveDuplicates();
+    assertThat(numbers).containsAll(IntStream.range(0, line).boxed().toList());
   }
 
   @Test

@@ -1,6 +1,5 @@
 package vintrel.core.collect;
 
-import java.net.URI;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -58,12 +57,6 @@ public record TargetList(List<ScrapeJob.Target> targets, List<String> faults) {
 
   /** True for an http or https address with a host. */
   public static boolean isAddress(String text) {
-    try {
-      var uri = URI.create(text);
-      return uri.getHost() != null
-          && ("http".equals(uri.getScheme()) || "https".equals(uri.getScheme()));
-    } catch (IllegalArgumentException e) {
-      return false;
-    }
+    return HttpAddress.is(text);
   }
 }

@@ -2,11 +2,11 @@ package vintrel.core.define;
 
 import com.google.re2j.Pattern;
 import com.google.re2j.PatternSyntaxException;
-import java.net.URI;
 import java.time.ZoneId;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import vintrel.core.collect.HttpAddress;
 import vintrel.core.collect.LabelRewrite;
 import vintrel.core.collect.RewriteText;
 import vintrel.core.query.syntax.Parser;
@@ -147,10 +147,6 @@ final class Checks {
   }
 
   static boolean isUri(String text) {
-    try {
-      return URI.create(text).getHost() != null;
-    } catch (IllegalArgumentException e) {
-      return false;
-    }
+    return HttpAddress.is(text);
   }
 }

@@ -3,6 +3,9 @@ package vintrel.core.panel;
 import java.util.List;
 import java.util.regex.Pattern;
 import org.commonmark.ext.gfm.tables.TablesExtension;
+import org.commonmark.node.Document;
+import org.commonmark.node.Paragraph;
+import org.commonmark.node.Text;
 import org.commonmark.parser.Parser;
 import org.commonmark.renderer.html.HtmlRenderer;
 import org.commonmark.renderer.text.TextContentRenderer;
@@ -16,6 +19,7 @@ public record Note(
   public static final Note DEFAULT = new Note("");
 
   private static final Pattern LINE = Pattern.compile("\\{([A-Za-z_][A-Za-z0-9_]*)}");
+
   private static final Parser PARSER =
       Parser.builder().extensions(List.of(TablesExtension.create())).build();
 
@@ -51,7 +55,25 @@ public record Note(
 
   /** A text as safe HTML. */
   public static String html(String markdown) {
-    return HTML.render(PARSER.parse(markdown));
+    try {
+      return HTML.render(PARSER.parse(markdown));
+    } catch (StackOverflowError e) {
+      // Quotes, lists and emphasis can nest: what is too deep for its reader is shown as it was
+      // typed.
+      var document = new Document();
+      var paragraph = new Paragraph();
+      paragraph.appendChild(new Text(markdown));
+      document.appendChild(paragraph);
+      return HTML.render(document);
+    }
+  }
+
+  private static String plain(String markdown) {
+    try {
+      return TextContentRenderer.builder().build().render(PARSER.parse(markdown));
+    } catch (StackOverflowError e) {
+      return markdown;
+    }
   }
 
   @Override
@@ -60,9 +82,7 @@ public record Note(
     var filled =
         m.replaceAll(
             r -> java.util.regex.Matcher.quoteReplacement(value(asked, r.group(1), r.group())));
-    var document = PARSER.parse(filled);
-    return new Drawing.Text(
-        word(), TextContentRenderer.builder().build().render(document), HTML.render(document));
+    return new Drawing.Text(word(), plain(filled), html(filled));
   }
 
   private static String value(Asked asked, String line, String otherwise) {

@@ -1,5 +1,6 @@
 package vintrel.core.series;
 
+import com.google.re2j.PatternSyntaxException;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.function.Function;
@@ -110,7 +111,20 @@ public sealed interface Condition {
           bound.size() > 1 && operator == Operator.EQUAL
               ? Operator.IN
               : bound.size() > 1 && operator == Operator.NOT_EQUAL ? Operator.NOT_IN : operator;
+      if (op == Operator.MATCHES || op == Operator.NOT_MATCHES) {
+        bound.forEach(Test::needPattern);
+      }
       return new Test(label, op, bound);
+    }
+
+    /** What was typed into a query was looked at by the parser; what a control brings was not. */
+    private static void needPattern(Value value) {
+      try {
+        Patterns.of(value.text());
+      } catch (PatternSyntaxException e) {
+        throw new IllegalArgumentException(
+            "the value of a control is not a valid pattern: " + e.getMessage());
+      }
     }
 
     /** SQL's LIKE: % is any run of characters, _ any one; a backslash takes the next literally. */

@@ -2,6 +2,7 @@ package vintrel.core.wire;
 
 import java.util.NavigableSet;
 import java.util.TreeMap;
+import java.util.TreeSet;
 import java.util.function.Supplier;
 
 /**
@@ -31,6 +32,16 @@ final class Distribution {
      * @param total whether the value only grows
      */
     void put(String suffix, String label, String value, boolean total, double number);
+
+    /**
+     * A bound that is put next has no series yet, though others of its histogram have: what fell
+     * below it so far is what fell below the next lower one.
+     *
+     * @param bound as the label le has it
+     * @param beside the next lower known bound; if there is none, the lowest
+     * @param lower whether that is lower: if not, nothing fell below the new one so far
+     */
+    void join(String bound, String beside, boolean lower);
   }
 
   double count = Double.NaN;
@@ -95,10 +106,11 @@ final class Distribution {
   }
 
   /**
-   * @param known gives the bounds that were sent before, of a sender whose points are differences:
-   *     counts up to them go on though this point does not reach them; null if points are totals
+   * @param known gives the bounds that were sent before, to be added to
+   * @param delta whether points are differences: counts up to known bounds go on though this point
+   *     does not reach them
    */
-  void exponential(Part out, Supplier<NavigableSet<Double>> known) {
+  void exponential(Part out, Supplier<NavigableSet<Double>> known, boolean delta) {
     ends(out);
     var byBound = new TreeMap<Double, Double>();
     for (int i = 0; i < negative.length; i++) {
@@ -116,16 +128,22 @@ final class Distribution {
     if (positive.length > 0) {
       add(byBound, bound(positiveOffset, false), 0);
     }
-    if (known != null) {
-      var bounds = known.get();
-      bounds.forEach(b -> add(byBound, b, 0));
-      if (bounds.size() < MAX_BUCKETS) {
-        bounds.addAll(byBound.keySet());
-      }
+    var bounds = known.get();
+    var before = new TreeSet<>(bounds);
+    if (delta) {
+      before.forEach(b -> add(byBound, b, 0));
+    }
+    if (bounds.size() < MAX_BUCKETS) {
+      bounds.addAll(byBound.keySet());
     }
     double running = 0;
     for (var e : byBound.entrySet()) {
       running += e.getValue();
+      if (!before.isEmpty() && !before.contains(e.getKey())) {
+        var lower = before.lower(e.getKey());
+        var beside = lower == null ? before.first() : lower;
+        out.join(OtlpNames.bound(e.getKey()), OtlpNames.bound(beside), lower != null);
+      }
       out.put("bucket", "le", OtlpNames.bound(e.getKey()), true, running);
     }
     out.put("bucket", "le", "+Inf", true, Double.isNaN(count) ? running : count);

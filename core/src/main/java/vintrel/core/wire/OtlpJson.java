@@ -173,13 +173,22 @@ public final class OtlpJson {
 
   private Distribution.Part parts(Metric m, Map<?, ?> point, When when) {
     var labels = m.labels(point);
-    return (suffix, label, value, total, number) ->
-        put(
-            m,
-            OtlpNames.series(intake, m.name(), m.unit(), labels, suffix, label, value, total),
-            total,
-            when,
-            number);
+    return new Distribution.Part() {
+      private int id(String suffix, String label, String value, boolean total) {
+        return OtlpNames.series(intake, m.name(), m.unit(), labels, suffix, label, value, total);
+      }
+
+      @Override
+      public void put(String suffix, String label, String value, boolean total, double number) {
+        OtlpJson.this.put(m, id(suffix, label, value, total), total, when, number);
+      }
+
+      @Override
+      public void join(String bound, String beside, boolean lower) {
+        int other = id("bucket", "le", beside, true);
+        intake.joins(id("bucket", "le", bound, true), other, lower, when.time());
+      }
+    };
   }
 
   private void histogram(Metric m, Map<?, ?> point, When when) {
@@ -210,7 +219,7 @@ public final class OtlpJson {
       return;
     }
     var buckets = new SeriesKey(m.name() + ".bucket", m.labels(point));
-    d.exponential(parts(m, point, when), m.delta() ? () -> intake.bounds(buckets) : null);
+    d.exponential(parts(m, point, when), () -> intake.bounds(buckets), m.delta());
   }
 
   private void summary(Metric m, Map<?, ?> point, When when) {

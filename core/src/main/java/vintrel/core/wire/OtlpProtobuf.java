@@ -467,24 +467,49 @@ public final class OtlpProtobuf {
     }
 
     Distribution.Part parts() {
-      int prefix = key.length;
-      var when = new When(start / 1_000_000, nanos / 1_000_000);
-      return (suffix, label, value, total, number) -> {
-        key.length = prefix;
-        key.add(suffix.hashCode());
-        if (value != null) {
-          var bytes = value.getBytes(StandardCharsets.UTF_8);
-          key.add(bytes, 0, bytes.length);
-        }
-        int id = cache.get(key.seal());
-        if (id < 0) {
-          in.at = from;
-          var labels = labels(m, in, fields.attributes());
-          id = OtlpNames.series(intake, name(m), unit(m), labels, suffix, label, value, total);
-          cache.put(key, id);
-        }
-        put(m, id, total, when, number);
-      };
+      return new Parts(this, key.length, new When(start / 1_000_000, nanos / 1_000_000));
+    }
+  }
+
+  /** The series of a distribution's numbers. */
+  private final class Parts implements Distribution.Part {
+    private final Point point;
+    private final int prefix;
+    private final When when;
+
+    Parts(Point point, int prefix, When when) {
+      this.point = point;
+      this.prefix = prefix;
+      this.when = when;
+    }
+
+    private int id(String suffix, String label, String value, boolean total) {
+      key.length = prefix;
+      key.add(suffix.hashCode());
+      if (value != null) {
+        var bytes = value.getBytes(StandardCharsets.UTF_8);
+        key.add(bytes, 0, bytes.length);
+      }
+      int id = cache.get(key.seal());
+      if (id < 0) {
+        var m = point.m;
+        point.in.at = point.from;
+        var labels = labels(m, point.in, point.fields.attributes());
+        id = OtlpNames.series(intake, name(m), unit(m), labels, suffix, label, value, total);
+        cache.put(key, id);
+      }
+      return id;
+    }
+
+    @Override
+    public void put(String suffix, String label, String value, boolean total, double number) {
+      OtlpProtobuf.this.put(point.m, id(suffix, label, value, total), total, when, number);
+    }
+
+    @Override
+    public void join(String bound, String beside, boolean lower) {
+      int other = id("bucket", "le", beside, true);
+      intake.joins(id("bucket", "le", bound, true), other, lower, when.time());
     }
   }
 
@@ -523,13 +548,12 @@ public final class OtlpProtobuf {
     if (p.good(p.d.fault())) {
       p.d.exponential(
           p.parts(),
-          !m.delta
-              ? null
-              : () -> {
-                in.at = p.from;
-                var labels = labels(m, in, EXPONENTIAL.attributes());
-                return intake.bounds(new SeriesKey(name(m) + ".bucket", labels));
-              });
+          () -> {
+            in.at = p.from;
+            var labels = labels(m, in, EXPONENTIAL.attributes());
+            return intake.bounds(new SeriesKey(name(m) + ".bucket", labels));
+          },
+          m.delta);
     }
   }
 

@@ -36,13 +36,23 @@ public interface SampleSink {
   void difference(int series, long start, long time, double by, boolean grows);
 
   /**
-   * The bounds of the buckets that a sender of differences has sent before, to be added to.
+   * The bounds of the buckets of an exponential histogram that were sent before, to be added to.
    *
    * @param buckets the key of the buckets without the label le
    */
   default NavigableSet<Double> bounds(SeriesKey buckets) {
     return new TreeSet<>();
   }
+
+  /**
+   * A bucket of a histogram whose other bounds have samples already gets its first one next.
+   *
+   * @param series of the bucket
+   * @param beside a bucket of the same histogram that has samples
+   * @param lower whether all that fell into that one is in this one too; else nothing was so far
+   * @param time of the sample that comes next, ms
+   */
+  default void joins(int series, int beside, boolean lower, long time) {}
 
   /** The sender's description of a metric. */
   default void describe(String metric, String text) {}

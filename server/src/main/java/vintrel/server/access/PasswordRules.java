@@ -1,16 +1,19 @@
 package vintrel.server.access;
 
+import com.nulabinc.zxcvbn.Zxcvbn;
 import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.nio.charset.StandardCharsets;
 import java.util.HashSet;
+import java.util.List;
 import java.util.Locale;
 import java.util.Set;
 
 /**
  * What a password may be (NIST SP 800-63B, 5.1.1.2): long enough, not one of the most common, not
  * one of those with a few signs around it, not a row or a repetition, not the person's name. No
- * rules on kinds of characters.
+ * rules on kinds of characters. What else is guessed early is known to zxcvbn (Wheeler, USENIX
+ * Security 2016), with its lists of words, names and leaked passwords.
  */
 final class PasswordRules {
   static final int MIN = 12;
@@ -24,6 +27,10 @@ final class PasswordRules {
     "1qaz2wsx3edc4rfv5tgb6yhn", "zaq12wsxcde34rfvbgt5"
   };
 
+  /** Guesses that a password must withstand, as a power of ten. */
+  private static final double MIN_GUESSES = 10;
+
+  private static final Zxcvbn GUESSES = new Zxcvbn();
   private static final Set<String> COMMON = common();
 
   private PasswordRules() {}
@@ -47,7 +54,8 @@ final class PasswordRules {
     if (password.getBytes(StandardCharsets.UTF_8).length > MAX) {
       throw new IllegalArgumentException("take at most " + MAX + " characters");
     }
-    if (isCommon(password.toLowerCase(Locale.ROOT), person.toLowerCase(Locale.ROOT))) {
+    if (isCommon(password.toLowerCase(Locale.ROOT), person.toLowerCase(Locale.ROOT))
+        || GUESSES.measure(password, List.of(person, "vintrel")).getGuessesLog10() < MIN_GUESSES) {
       throw new IllegalArgumentException(
           "this is one of the passwords that are tried first; take several words that have nothing"
               + " to do with each other");

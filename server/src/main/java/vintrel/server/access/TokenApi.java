@@ -14,6 +14,8 @@ import vintrel.server.web.TokenCheck.Scope;
 /** Makes tokens for the script. */
 @RestController
 class TokenApi {
+  private static final int MAX_DAYS = 36_500;
+
   private final Tokens tokens;
   private final Clock clock;
 
@@ -42,7 +44,11 @@ class TokenApi {
       @RequestParam(defaultValue = "") String labels,
       Principal who) {
     var wanted = rights.isBlank() ? scope.rights() : TokenCheck.rights(rights);
-    long expires = days <= 0 ? 0 : clock.millis() + days * Durations.DAY;
+    if (days < 0 || days > MAX_DAYS) {
+      throw new IllegalArgumentException(
+          "days must be 1 to %,d, or 0 for a token that does not expire".formatted(MAX_DAYS));
+    }
+    long expires = days == 0 ? 0 : clock.millis() + days * Durations.DAY;
     var spec =
         new TokenSpec(
             name,

@@ -124,7 +124,7 @@ public class ExternalStores {
    * @throws IllegalArgumentException if the name or the address is none, or its user could change
    *     data and that is not accepted
    */
-  public synchronized Known put(
+  public Known put(
       String name,
       Form form,
       String url,
@@ -163,12 +163,21 @@ public class ExternalStores {
     row.accepted = name.equals(accept);
     row.madeAt = old == null ? clock.millis() : old.madeAt;
     row.madeBy = old == null ? who : old.madeBy;
-    sql.forget(name);
     check(row);
     if (row.canWrite && !row.accepted) {
       throw new IllegalArgumentException(
           "its user could change data there; give it a user who may only read, or accept that by"
               + " typing the store's name");
+    }
+    keep(row, old);
+    return known(row);
+  }
+
+  /** What was tried without the lock is kept unless somebody else was faster. */
+  private synchronized void keep(ExternalStoreRow row, ExternalStoreRow old) {
+    if (rows.get(row.name) != old) {
+      throw new IllegalStateException(
+          "the store `" + row.name + "` was changed by somebody else meanwhile; load it again");
     }
     database.run(
         s -> {
@@ -178,8 +187,8 @@ public class ExternalStores {
             s.update(row);
           }
         });
-    rows.put(name, row);
-    return known(row);
+    rows.put(row.name, row);
+    sql.forget(row.name);
   }
 
   private void check(ExternalStoreRow row) {

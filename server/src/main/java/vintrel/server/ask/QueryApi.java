@@ -129,9 +129,27 @@ class QueryApi {
 
   private static Queries.Ask ask(Question q, TimeText.Range range, ZoneId zone) {
     return new Queries.Ask(q.query(), range, POINTS)
-        .with(q.controls() == null ? Map.of() : q.controls())
+        .with(controls(q))
         .at(zone)
         .in(q.store() == null ? "" : q.store());
+  }
+
+  /**
+   * @throws IllegalArgumentException if a control has no list of texts
+   */
+  private static Map<String, List<String>> controls(Question q) {
+    if (q.controls() == null) {
+      return Map.of();
+    }
+    q.controls()
+        .forEach(
+            (name, values) -> {
+              if (values == null || values.stream().anyMatch(v -> v == null)) {
+                throw new IllegalArgumentException(
+                    "controls." + name + " must be a list of texts, without null");
+              }
+            });
+    return q.controls();
   }
 
   static ZoneId zone(String name) {
@@ -156,7 +174,7 @@ class QueryApi {
     var query = Parser.parse(q.query());
     var request =
         Request.range(at, at, step > 0 ? step : Durations.MINUTE)
-            .with(q.controls() == null ? Map.of() : q.controls())
+            .with(controls(q))
             .at(zone)
             .in(q.store() == null ? "" : q.store());
     var only = CurrentUser.store();

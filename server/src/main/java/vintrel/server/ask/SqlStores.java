@@ -12,6 +12,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.Properties;
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.CountDownLatch;
@@ -40,6 +41,10 @@ public class SqlStores {
       Set.of("ssl", "sslmode", "sslMode", "useSsl", "currentSchema", "connectTimeout");
 
   private static final int CONNECTIONS = 4;
+
+  /** For connecting, signing in and finding out what the user may do, together. */
+  private static final long CONNECT_MS = 10_000;
+
   private static final int MAX_TABLES = 200;
   private static final Set<String> OWN = Set.of("information_schema", "pg_catalog");
   private static final int FETCHED = 1000;
@@ -111,7 +116,7 @@ public class SqlStores {
     config.setMaximumPoolSize(CONNECTIONS);
     config.setMinimumIdle(0);
     config.setIdleTimeout(60_000);
-    config.setConnectionTimeout(5_000);
+    config.setConnectionTimeout(CONNECT_MS + 1_000);
     config.setInitializationFailTimeout(-1);
     config.setReadOnly(true);
     config.setAutoCommit(false);
@@ -126,6 +131,10 @@ public class SqlStores {
    * administrator has accepted another.
    */
   Connection connect(ExternalStores.Access access) throws SQLException {
+    return Deadline.within(CONNECT_MS, () -> connectNow(access));
+  }
+
+  private Connection connectNow(ExternalStores.Access access) throws SQLException {
     var connection = raw(access);
     try {
       if (!access.accepted() && canWrite(connection)) {
@@ -141,7 +150,18 @@ public class SqlStores {
 
   private Connection raw(ExternalStores.Access access) throws SQLException {
     try {
-      return DriverManager.getConnection(pinned(access), access.username(), access.secret());
+      var properties = new Properties();
+      properties.put("user", access.username());
+      properties.put("password", access.secret());
+      if (access.url().startsWith("jdbc:postgresql:")) {
+        properties.put("connectTimeout", "5");
+        properties.put("loginTimeout", "10");
+        properties.put("socketTimeout", Integer.toString(seconds + 10));
+      } else if (!access.url().startsWith("jdbc:h2:")) {
+        properties.put("connectTimeout", "5000");
+        properties.put("socketTimeout", Integer.toString((seconds + 10) * 1000));
+      }
+      return DriverManager.getConnection(pinned(access), properties);
     } catch (IllegalArgumentException e) {
       throw new SQLException(e.getMessage(), "08001");
     }
@@ -309,7 +329,12 @@ public class SqlStores {
    */
   boolean canWrite(ExternalStores.Access access) {
     // A pool would try a wrong password again and again.
-    return with(access, () -> raw(access), SqlStores::canWrite);
+    try {
+      return Deadline.within(
+          CONNECT_MS, () -> with(access, () -> raw(access), SqlStores::canWrite));
+    } catch (SQLException e) {
+      throw failed("unreachable", access, oneLine(e.getMessage()));
+    }
   }
 
   private static boolean canWrite(Connection connection) throws SQLException {

@@ -6,6 +6,7 @@ import org.springframework.ui.Model;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.RequestParam;
 import vintrel.server.ask.RangeParams;
+import vintrel.server.web.Duties;
 import vintrel.server.web.PagePreferences;
 
 /** The page Collect: what arrives, from where, and what does not. */
@@ -13,8 +14,10 @@ import vintrel.server.web.PagePreferences;
 class CollectController {
   private final Arrivals arrivals;
   private final RangeParams ranges;
+  private final Duties duties;
 
-  CollectController(Arrivals arrivals, RangeParams ranges) {
+  CollectController(Arrivals arrivals, RangeParams ranges, Duties duties) {
+    this.duties = duties;
     this.arrivals = arrivals;
     this.ranges = ranges;
   }
@@ -35,6 +38,7 @@ class CollectController {
 
   private void fill(String search, Model model, HttpServletRequest request) {
     model.addAttribute("search", search);
+    model.addAttribute("troubles", duties.troubles());
     model.addAttribute(
         "view", arrivals.view(ranges.of(request), PagePreferences.zone(request), search));
   }

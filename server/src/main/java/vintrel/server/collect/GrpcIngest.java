@@ -12,13 +12,13 @@ import io.grpc.ServerInterceptors;
 import io.grpc.ServerServiceDefinition;
 import io.grpc.ServerTransportFilter;
 import io.grpc.Status;
+import io.grpc.StatusRuntimeException;
 import io.grpc.netty.shaded.io.grpc.netty.NettyServerBuilder;
 import io.grpc.stub.ServerCalls;
 import jakarta.annotation.PreDestroy;
 import java.io.ByteArrayInputStream;
 import java.io.IOException;
 import java.io.InputStream;
-import java.io.UncheckedIOException;
 import java.net.InetSocketAddress;
 import java.time.Clock;
 import java.time.Duration;
@@ -30,6 +30,7 @@ import java.util.concurrent.Semaphore;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.concurrent.atomic.AtomicInteger;
+import java.util.concurrent.atomic.AtomicLong;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.beans.factory.annotation.Value;
@@ -39,6 +40,7 @@ import org.springframework.security.authentication.UsernamePasswordAuthenticatio
 import org.springframework.security.core.context.SecurityContextHolder;
 import org.springframework.stereotype.Component;
 import vintrel.core.store.StoreBusyException;
+import vintrel.core.unit.Durations;
 import vintrel.core.wire.OtlpLogs;
 import vintrel.core.wire.OtlpProtobuf;
 import vintrel.core.wire.OtlpStatus;
@@ -86,6 +88,11 @@ class GrpcIngest {
       Metadata.Key.of("authorization", Metadata.ASCII_STRING_MARSHALLER);
   private static final io.grpc.Context.Key<Caller> CALLER = io.grpc.Context.key("caller");
 
+  /** In place of a message that unpacks to more than is accepted, or can't be unpacked. */
+  private static final byte[] TOO_LARGE = new byte[0];
+
+  private static final byte[] DAMAGED = new byte[0];
+
   /** Messages as they are. */
   static final MethodDescriptor.Marshaller<byte[]> BYTES =
       new MethodDescriptor.Marshaller<>() {
@@ -96,10 +103,13 @@ class GrpcIngest {
 
         @Override
         public byte[] parse(InputStream stream) {
+          // What is thrown here ends the call without a word: the handler says what is wrong.
           try {
             return stream.readAllBytes();
+          } catch (StatusRuntimeException e) {
+            return TOO_LARGE;
           } catch (IOException e) {
-            throw new UncheckedIOException(e);
+            return DAMAGED;
           }
         }
       };
@@ -117,6 +127,8 @@ class GrpcIngest {
   private final String address;
   private final Duration patience;
   private final AtomicInteger connections = new AtomicInteger();
+  private final AtomicLong badCalls = new AtomicLong();
+  private final AtomicLong badTold = new AtomicLong();
 
   /** Calls whose message is being received: together they stay within a part of the memory. */
   private final Semaphore turns;
@@ -212,6 +224,7 @@ class GrpcIngest {
                 (request, out) -> {
                   var caller = CALLER.get();
                   try {
+                    needWhole(request);
                     out.onNext(answer(name, request, caller, export));
                     out.onCompleted();
                   } catch (RuntimeException e) {
@@ -219,6 +232,18 @@ class GrpcIngest {
                   }
                 }))
         .build();
+  }
+
+  private void needWhole(byte[] request) {
+    if (request == TOO_LARGE) {
+      throw new TooManyException(
+          "the message is larger than %,d bytes once unpacked; send smaller batches"
+              .formatted(maxBytes),
+          0);
+    }
+    if (request == DAMAGED) {
+      throw new WireException("the message can't be unpacked");
+    }
   }
 
   private byte[] answer(String name, byte[] request, Caller caller, Export export) {
@@ -285,7 +310,19 @@ class GrpcIngest {
     boolean internal = status == Status.INTERNAL;
     var text = internal ? "the request failed; see the server's log" : e.getMessage();
     note(name, caller.address(), caller.holder().name(), -1, http(status), text);
+    bad(text);
     return status.withDescription(text);
+  }
+
+  /** Bad calls are counted: one line a minute at most says how many there were. */
+  private void bad(String why) {
+    long now = clock.millis();
+    long count = badCalls.incrementAndGet();
+    long last = badTold.get();
+    if (now - last >= Durations.MINUTE && badTold.compareAndSet(last, now)) {
+      badCalls.addAndGet(-count);
+      log.warn("{} gRPC calls were rejected; the last: {}", count, why);
+    }
   }
 
   private static int http(Status status) {
@@ -327,6 +364,7 @@ class GrpcIngest {
         var status = unknown ? Status.UNAUTHENTICATED : Status.PERMISSION_DENIED;
         var reason = holder == null ? verdict.reason() : "this token may not " + right.words();
         note(service, from, verdict.name(), -1, http(status), reason);
+        bad(reason);
         call.close(status.withDescription(reason), new Metadata());
         return new ServerCall.Listener<>() {};
       }

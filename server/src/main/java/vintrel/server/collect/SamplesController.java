@@ -11,6 +11,7 @@ import java.time.Instant;
 import java.time.ZoneOffset;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import java.util.TreeMap;
 import java.util.zip.GZIPInputStream;
 import java.util.zip.ZipException;
@@ -36,6 +37,9 @@ import vintrel.server.web.TooLargeException;
  */
 @RestController
 class SamplesController {
+  /** What a sample has beside its labels. */
+  private static final Set<String> FIELDS = Set.of("metric", "value", "labels", "unit", "time");
+
   private final SampleSinks intakes;
   private final Pools pools;
   private final Clock clock;
@@ -85,6 +89,13 @@ class SamplesController {
       if (item.get("labels") instanceof Map<?, ?> map) {
         map.forEach((k, v) -> labels.put(k.toString(), v == null ? "" : v.toString()));
       }
+      // As in a form, fields beside the known ones are labels.
+      item.forEach(
+          (k, v) -> {
+            if (!FIELDS.contains(k.toString())) {
+              labels.put(k.toString(), label(k.toString(), v));
+            }
+          });
       take(
           intake,
           item.get("metric"),
@@ -95,6 +106,15 @@ class SamplesController {
     } catch (IllegalArgumentException e) {
       intake.refuse(1, place + ": " + e.getMessage());
     }
+  }
+
+  private static String label(String name, Object value) {
+    if (value == null || value instanceof Map<?, ?> || value instanceof List<?>) {
+      throw new IllegalArgumentException(
+          "`%s` can't be a label: it must be a text, a number or a truth value"
+              .formatted(name.length() > 100 ? name.substring(0, 100) + "…" : name));
+    }
+    return value.toString();
   }
 
   /** A JSON object per line; lines that can't be read are rejected with their number. */

@@ -11,6 +11,7 @@ import java.util.Map;
 import java.util.TreeMap;
 import java.util.function.BiConsumer;
 import org.springframework.stereotype.Component;
+import vintrel.core.collect.HttpAddress;
 import vintrel.core.collect.LabelRewrite;
 import vintrel.core.collect.RewritingSink;
 import vintrel.core.collect.ScrapeDiagnosis;
@@ -243,9 +244,7 @@ class ScrapeReader {
   }
 
   private static URI withoutUser(URI uri) {
-    return uri.getRawUserInfo() == null
-        ? uri
-        : URI.create(uri.toString().replaceFirst("(?<=//)[^/@]*@", ""));
+    return new HttpAddress(uri).withoutUser();
   }
 
   /** Takes samples and forgets them. */

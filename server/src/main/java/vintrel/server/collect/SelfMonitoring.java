@@ -18,9 +18,11 @@ import vintrel.core.unit.Durations;
 import vintrel.server.database.DiskSpace;
 import vintrel.server.database.Loops;
 import vintrel.server.define.Definitions;
+import vintrel.server.store.BackupCheck;
 import vintrel.server.store.NamedStores;
 import vintrel.server.store.StoreHealth;
 import vintrel.server.web.Duties;
+import vintrel.server.web.Restart;
 
 /** Writes how Vintrel itself does into a store of its own, every ten seconds. */
 @Component
@@ -43,6 +45,7 @@ class SelfMonitoring {
   private final Definitions definitions;
   private final DiskSpace disk;
   private final Duties duties;
+  private final BackupCheck backup;
   private final Clock clock;
   private final Loops loops;
   private volatile Loops.Loop loop;
@@ -56,10 +59,12 @@ class SelfMonitoring {
       Definitions definitions,
       DiskSpace disk,
       Duties duties,
+      BackupCheck backup,
       Loops loops,
       Clock clock) {
     this.loops = loops;
     this.duties = duties;
+    this.backup = backup;
     this.store = store;
     this.health = health;
     this.stores = stores;
@@ -95,6 +100,8 @@ class SelfMonitoring {
             gauge("vintrel.commit.median", "s", stats.commitSeconds(0.5)),
             gauge("vintrel.commit.p99", "s", stats.commitSeconds(0.99)),
             counter("vintrel.thread.faults", duties.faults()),
+            counter("vintrel.database.reopened", Restart.count()),
+            gauge("vintrel.backup.possible", "", backup.possible()),
             gauge("vintrel.head.samples", "", health.headSize()),
             gauge("vintrel.journal.size", "By", health.journalBytes()),
             gauge("vintrel.journal.age", "s", health.journalAge()),

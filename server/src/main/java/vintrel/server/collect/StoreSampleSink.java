@@ -2,6 +2,7 @@ package vintrel.server.collect;
 
 import java.util.ArrayList;
 import java.util.HashMap;
+import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
@@ -63,6 +64,8 @@ final class StoreSampleSink implements SampleSink {
   private final Map<Integer, Long> ends = new HashMap<>();
   private final CounterStarts starts;
   private final Map<Integer, Long> newStarts = new HashMap<>();
+  private final Set<Integer> joined = new HashSet<>();
+  private final Set<Delta> deltas = new HashSet<>();
   private final SampleBatch batch = new SampleBatch();
   private MetricNotes notes;
   private SourceBook book;
@@ -81,6 +84,9 @@ final class StoreSampleSink implements SampleSink {
   private Predicate<Exemplar> fresh;
   private String noSeries = "";
   private String noSeriesOf = "";
+
+  /** A difference of this request, by where it ends. */
+  private record Delta(int series, long time) {}
 
   /** Points that were refused for one reason, and some of their metrics. */
   private static final class Refusal {
@@ -255,10 +261,48 @@ final class StoreSampleSink implements SampleSink {
     if (known != null && known == start) {
       return;
     }
+    if (joined.contains(series)) {
+      // It goes on from another bucket, not from zero.
+      return;
+    }
     long last = store.newest(series);
     if (last == Long.MIN_VALUE ? time - start <= NEAR : last < start) {
       batch.add(series, start, 0);
     }
+  }
+
+  /**
+   * A bucket that is new goes on from the sample before of the bucket beside it, so that what it
+   * grew by is what fell into it since, and not all that ever fell below it.
+   */
+  @Override
+  public void joins(int series, int beside, boolean lower, long time) {
+    if (series == REFUSED
+        || beside == REFUSED
+        || store.newest(series) != Long.MIN_VALUE
+        || !joined.add(series)) {
+      return;
+    }
+    long at = Long.MIN_VALUE;
+    double total = 0;
+    for (int i = batch.size() - 1; i >= 0 && at == Long.MIN_VALUE; i--) {
+      if (batch.series(i) == beside && batch.time(i) < time) {
+        at = batch.time(i);
+        total = batch.value(i);
+      }
+    }
+    if (at == Long.MIN_VALUE) {
+      var before = store.before(store.catalog().get(beside), time);
+      if (before.isEmpty()) {
+        return;
+      }
+      at = before.times()[0];
+      total = before.values()[0];
+    }
+    double base = lower ? total : 0;
+    batch.add(series, at, base);
+    starts.totals.put(series, base);
+    ends.put(series, at);
   }
 
   /**
@@ -273,6 +317,10 @@ final class StoreSampleSink implements SampleSink {
       return;
     }
     long stored = store.newest(series);
+    if (!deltas.add(new Delta(series, time)) || stored >= time && isStored(series, time)) {
+      // Sent again, since its sender did not learn that it had arrived.
+      return;
+    }
     double before =
         starts.totals.computeIfAbsent(series, k -> stored == Long.MIN_VALUE ? 0 : last(k))
             + differences.getOrDefault(series, 0.0);
@@ -284,6 +332,12 @@ final class StoreSampleSink implements SampleSink {
     batch.add(series, time, before + by);
     differences.merge(series, by, Double::sum);
     ends.merge(series, time, Math::max);
+  }
+
+  /** Whether a difference up to a time was counted: its sum has a sample there. */
+  private boolean isStored(int series, long time) {
+    var of = store.catalog().get(series);
+    return of != null && !store.read(List.of(of), time, time + 1).getFirst().isEmpty();
   }
 
   private double last(int series) {

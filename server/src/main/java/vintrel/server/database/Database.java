@@ -3,10 +3,13 @@ package vintrel.server.database;
 import jakarta.persistence.EntityManagerFactory;
 import java.nio.file.Path;
 import java.sql.SQLException;
+import java.util.ArrayList;
+import java.util.List;
 import java.util.function.Consumer;
 import java.util.function.Function;
 import org.hibernate.SessionFactory;
 import org.hibernate.StatelessSession;
+import org.hibernate.Transaction;
 import org.hibernate.jdbc.Work;
 import org.springframework.stereotype.Component;
 
@@ -36,11 +39,20 @@ public class Database {
         transaction.commit();
         return result;
       } catch (RuntimeException | Error e) {
-        if (transaction.isActive()) {
-          transaction.rollback();
-        }
+        rollback(transaction, e);
         throw e;
       }
+    }
+  }
+
+  /** What went wrong first is what the caller learns. */
+  private static void rollback(Transaction transaction, Throwable first) {
+    try {
+      if (transaction.isActive()) {
+        transaction.rollback();
+      }
+    } catch (RuntimeException e) {
+      first.addSuppressed(e);
     }
   }
 
@@ -84,6 +96,20 @@ public class Database {
   /** Writes a consistent copy of the database file to a ZIP while everything goes on. */
   public void backup(Path zip) {
     outsideTransaction(connection -> kind.backup(connection, zip));
+  }
+
+  /** Whether the file was closed and opened again since the server opened it. */
+  boolean reopened() {
+    var out = new boolean[1];
+    outsideTransaction(connection -> out[0] = kind.reopened(connection));
+    return out[0];
+  }
+
+  /** The statements that would make the objects of the database file. */
+  public List<String> schema() {
+    var out = new ArrayList<String>();
+    outsideTransaction(connection -> out.addAll(kind.schema(connection)));
+    return out;
   }
 
   /** Forces everything that was committed to the disk. */

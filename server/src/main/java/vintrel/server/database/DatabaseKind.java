@@ -3,6 +3,7 @@ package vintrel.server.database;
 import java.nio.file.Path;
 import java.sql.Connection;
 import java.sql.SQLException;
+import java.util.List;
 
 /**
  * What differs between the databases that Vintrel runs on; nothing else asks which one it is. Any
@@ -28,8 +29,18 @@ public sealed interface DatabaseKind permits H2Database, PostgreSqlDatabase {
   /** Called once when the server has opened the database. */
   void opened(Connection connection) throws SQLException;
 
+  /** Whether the file was closed and opened again since, so that commits may have been lost. */
+  default boolean reopened(Connection connection) throws SQLException {
+    return false;
+  }
+
   /** Forces everything that was committed to the disk. */
   void force(Connection connection) throws SQLException;
+
+  /** The statements that would make this database's objects; none if the data is not a file. */
+  default List<String> schema(Connection connection) throws SQLException {
+    return List.of();
+  }
 
   /** Rewrites thinly filled parts of the file, so that their space can be used again. */
   void tidy(Connection connection, int millis) throws SQLException;

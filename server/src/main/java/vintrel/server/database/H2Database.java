@@ -4,6 +4,7 @@ import java.nio.file.Path;
 import java.sql.Connection;
 import java.sql.SQLException;
 import java.util.ArrayList;
+import java.util.List;
 import org.h2.engine.SessionLocal;
 import org.h2.jdbc.JdbcConnection;
 import org.h2.mvstore.MVStore;
@@ -12,6 +13,8 @@ import org.h2.mvstore.MVStore;
 final class H2Database implements DatabaseKind {
   private static final int FILLED = 90;
   private static final int AT_ONCE = 4_000_000;
+
+  private volatile MVStore opened;
 
   private record Column(String table, String name, long next) {}
 
@@ -66,12 +69,34 @@ final class H2Database implements DatabaseKind {
     }
   }
 
+  @Override
+  public boolean reopened(Connection connection) throws SQLException {
+    return file(connection) != opened;
+  }
+
+  @Override
+  public List<String> schema(Connection connection) throws SQLException {
+    var out = new ArrayList<String>();
+    try (var statement = connection.createStatement();
+        var rows = statement.executeQuery("SCRIPT NODATA NOPASSWORDS NOSETTINGS")) {
+      while (rows.next()) {
+        var sql = rows.getString(1);
+        // Users are written with their passwords, which a file holds as hashes.
+        if (!sql.startsWith("--") && !sql.startsWith("CREATE USER")) {
+          out.add(sql);
+        }
+      }
+    }
+    return out;
+  }
+
   /**
    * After a kill H2 may hand out numbers that rows have already: the next number of each table is
    * raised above its maximum.
    */
   @Override
   public void opened(Connection connection) throws SQLException {
+    opened = file(connection);
     var columns = new ArrayList<Column>();
     try (var statement = connection.createStatement();
         var rows =

@@ -539,6 +539,8 @@ public class Definitions {
       var missing =
           Bundle.parse(text).documents().stream()
               .filter(d -> !current.containsKey(d.key()))
+              // What somebody has deleted stays deleted.
+              .filter(d -> history(d.definition().kind(), d.definition().name()).isEmpty())
               .map(Bundle.Document::text)
               .toList();
       if (!missing.isEmpty()) {

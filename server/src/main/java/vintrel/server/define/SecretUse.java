@@ -1,7 +1,9 @@
 package vintrel.server.define;
 
 import java.util.ArrayList;
+import java.util.HashSet;
 import java.util.List;
+import java.util.Map;
 import java.util.Set;
 import java.util.function.Function;
 import java.util.stream.Stream;
@@ -10,8 +12,8 @@ import vintrel.core.define.Concealing;
 
 /**
  * Who may edit a definition sees references to secrets, never the secrets. A reference therefore
- * goes only where its secret went before: with the same definition, to the same hosts. Whoever
- * sends it elsewhere must know it.
+ * stands only where its secret was entered: in the same field of the same definition, and as long
+ * as it goes to the same hosts. Whoever wants it elsewhere must know it.
  */
 final class SecretUse {
   private SecretUse() {}
@@ -25,28 +27,36 @@ final class SecretUse {
   static List<String> faults(
       Bundle.Document document, Set<String> entered, Function<String, Stream<String>> earlier) {
     var faults = new ArrayList<String>();
-    var used =
-        Concealing.sent(document.content()).stream().filter(r -> !entered.contains(r)).toList();
-    if (used.isEmpty()) {
+    var used = Concealing.byField(document.content());
+    var fields = new ArrayList<Map.Entry<String, String>>();
+    used.forEach(
+        (field, references) ->
+            references.stream()
+                .filter(r -> !entered.contains(r))
+                .forEach(r -> fields.add(Map.entry(field, r))));
+    if (fields.isEmpty()) {
       return faults;
     }
     var hosts = Concealing.hosts(document.content());
-    var versions =
-        earlier
-            .apply(document.key())
-            .map(text -> Bundle.parse(text).documents().getFirst().content())
-            .toList();
-    for (var reference : used) {
-      boolean known =
-          versions.stream()
-              .anyMatch(
-                  v ->
-                      Concealing.sent(v).contains(reference)
-                          && Concealing.hosts(v).containsAll(hosts));
-      if (!known) {
+    // What every earlier version that sent to these hosts had, by field.
+    var known = new HashSet<Map.Entry<String, String>>();
+    earlier
+        .apply(document.key())
+        .map(text -> Bundle.parse(text).documents().getFirst().content())
+        .filter(v -> Concealing.hosts(v).containsAll(hosts))
+        .forEach(
+            v ->
+                Concealing.byField(v)
+                    .forEach((field, all) -> all.forEach(r -> known.add(Map.entry(field, r)))));
+    for (var use : fields) {
+      if (!known.contains(use)) {
         faults.add(
-            "%s %s: secret %s was not sent to these hosts before; enter it again"
-                .formatted(document.definition().kind(), document.definition().name(), reference));
+            "%s %s: %s: the secret %s was not entered here for these hosts; enter it again"
+                .formatted(
+                    document.definition().kind(),
+                    document.definition().name(),
+                    use.getKey(),
+                    use.getValue()));
       }
     }
     return faults;

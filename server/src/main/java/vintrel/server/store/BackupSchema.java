@@ -33,7 +33,8 @@ final class BackupSchema {
                    + " IF EXISTS SALT HASH ADMIN SET CREATE_BUILD WRITE_DELAY RETENTION_TIME"
                    + " CACHE_SIZE MAX_COMPACT_TIME DEFAULT_TABLE_TYPE DB_CLOSE_DELAY"
                    + " CURRENT_TIMESTAMP SCHEMA AUTHORIZATION PUBLIC SA MODE REGULAR NULLS FIRST"
-                   + " LAST ASC DESC TRUE FALSE HIDDEN VISIBLE")
+                   + " LAST ASC DESC TRUE FALSE HIDDEN VISIBLE SELECTIVITY EXCLUDE OVERRIDING VALUE"
+                   + " MEMORY")
                   .split(" ")));
 
   private BackupSchema() {}

@@ -4,6 +4,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.concurrent.ConcurrentSkipListMap;
 import java.util.concurrent.atomic.AtomicLong;
+import java.util.stream.Stream;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.stereotype.Component;
@@ -18,6 +19,7 @@ public class Duties {
   private static final Logger log = LoggerFactory.getLogger(Duties.class);
 
   private final Map<String, Duty> duties = new ConcurrentSkipListMap<>();
+  private final Map<String, String> troubles = new ConcurrentSkipListMap<>();
   private final AtomicLong faults = new AtomicLong();
 
   /** One of them. */
@@ -67,13 +69,35 @@ public class Duties {
     log.error("{} failed: {}", work, e.toString(), e);
   }
 
-  /** The names of those that are dead or behind. */
+  /**
+   * Something without which the server does not work.
+   *
+   * @param text for people: what is wrong and what to do
+   */
+  public void trouble(String what, String text) {
+    if (troubles.put(what, text) == null) {
+      log.error("not ready: {}", text);
+    }
+  }
+
+  /** It works again. */
+  public void solved(String what) {
+    if (troubles.remove(what) != null) {
+      log.info("the {} works again", what);
+    }
+  }
+
+  /** Why the server does not work just now, in sentences; empty if it does. */
+  public List<String> troubles() {
+    return List.copyOf(troubles.values());
+  }
+
+  /** The names of those that are dead or behind, and what is in trouble. */
   public List<String> behind() {
     long now = System.nanoTime();
-    return duties.values().stream()
-        .filter(d -> !d.over && now - d.heard > d.late)
-        .map(d -> d.name)
-        .toList();
+    var late =
+        duties.values().stream().filter(d -> !d.over && now - d.heard > d.late).map(d -> d.name);
+    return Stream.concat(late, troubles.keySet().stream()).toList();
   }
 
   /** Faults of all of them since the start. */

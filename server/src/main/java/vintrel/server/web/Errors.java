@@ -2,6 +2,7 @@ package vintrel.server.web;
 
 import jakarta.servlet.RequestDispatcher;
 import jakarta.servlet.http.HttpServletRequest;
+import jakarta.servlet.http.HttpServletResponse;
 import org.springframework.boot.webmvc.error.ErrorController;
 import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Controller;
@@ -11,7 +12,13 @@ import org.springframework.web.bind.annotation.RequestMapping;
 @Controller
 class Errors implements ErrorController {
   @RequestMapping("/error")
-  Object error(HttpServletRequest request) {
+  Object error(HttpServletRequest request, HttpServletResponse response) {
+    // What is refused before the security filters has no headers of theirs.
+    for (var header : PlainErrors.HEADERS.entrySet()) {
+      if (!response.containsHeader(header.getKey())) {
+        response.setHeader(header.getKey(), header.getValue());
+      }
+    }
     var code = request.getAttribute(RequestDispatcher.ERROR_STATUS_CODE);
     var thrown = request.getAttribute(RequestDispatcher.ERROR_EXCEPTION);
     if (thrown instanceof Exception e && !(code instanceof Integer s && s != 500)) {

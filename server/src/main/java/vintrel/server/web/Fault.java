@@ -1,11 +1,14 @@
 package vintrel.server.web;
 
 import java.io.IOException;
+import java.sql.SQLException;
+import java.sql.SQLTransientConnectionException;
 import java.time.DateTimeException;
 import java.util.List;
 import java.util.NoSuchElementException;
 import java.util.Set;
 import java.util.UUID;
+import java.util.regex.Pattern;
 import org.apache.tomcat.util.http.InvalidParameterException;
 import org.springframework.beans.TypeMismatchException;
 import org.springframework.http.HttpMethod;
@@ -41,6 +44,9 @@ record Fault(
     int retrySeconds,
     List<String> allowed) {
   private static final int MAX_LENGTH = 1_000;
+  private static final String NO_SPACE = "No space left on device";
+  private static final Pattern AWAY =
+      Pattern.compile("(08|53|57)\\w{3}|90(098|121|028|030|031|067|100)");
 
   Fault(int status, String code, String text) {
     this(status, code, text, 0, 0, List.of(), 0, List.of());
@@ -60,6 +66,18 @@ record Fault(
     if (many != null) {
       return new Fault(
           429, "too.many", many.getMessage(), 0, 0, List.of(), many.retrySeconds(), List.of());
+    }
+    if (databaseAway(e)) {
+      return new Fault(
+          503,
+          "database",
+          "the database can't be used just now: the disk is full or the database is starting;"
+              + " nothing was changed, try again later",
+          0,
+          0,
+          List.of(),
+          10,
+          List.of());
     }
     return switch (e) {
       case QueryException q ->
@@ -181,6 +199,25 @@ record Fault(
       }
     }
     return null;
+  }
+
+  /**
+   * Whether the database is closed, out of space or not reached: classes 08, 53 and 57 of ISO/IEC
+   * 9075, and the codes of H2 for a file that is closed or can't be written.
+   */
+  private static boolean databaseAway(Throwable e) {
+    int depth = 0;
+    for (var c = e; c != null && depth < 20; c = c.getCause(), depth++) {
+      boolean full = c instanceof IOException && String.valueOf(c.getMessage()).contains(NO_SPACE);
+      if (full || c instanceof SQLTransientConnectionException) {
+        return true;
+      }
+      var state = c instanceof SQLException s ? s.getSQLState() : null;
+      if (state != null && AWAY.matcher(state).matches()) {
+        return true;
+      }
+    }
+    return false;
   }
 
   private static List<String> some(List<String> faults) {

@@ -30,7 +30,8 @@ class HealthController {
     var behind = duties.behind();
     return behind.isEmpty()
         ? ResponseEntity.ok(Map.of("status", "ready"))
-        : ResponseEntity.status(503).body(Map.of("status", "not ready", "behind", behind));
+        : ResponseEntity.status(503)
+            .body(Map.of("status", "not ready", "behind", behind, "why", duties.troubles()));
   }
 
   /** Whether the process responds; {@code /health/ready}: whether it works. */

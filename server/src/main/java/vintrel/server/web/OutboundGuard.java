@@ -11,6 +11,7 @@ import java.util.Arrays;
 import java.util.List;
 import org.springframework.beans.factory.annotation.Autowired;
 import org.springframework.stereotype.Component;
+import vintrel.core.collect.HttpAddress;
 
 /**
  * Limits where the server connects to configured addresses (scrape targets, chat rooms, other
@@ -44,16 +45,7 @@ public class OutboundGuard {
    * @throws IllegalArgumentException saying why it is refused
    */
   public URI check(String url) {
-    URI uri;
-    try {
-      uri = URI.create(url.strip());
-    } catch (IllegalArgumentException e) {
-      throw new IllegalArgumentException("`" + shown(url) + "` is not a valid URL");
-    }
-    if (uri.getHost() == null
-        || !("http".equals(uri.getScheme()) || "https".equals(uri.getScheme()))) {
-      throw new IllegalArgumentException("the URL must start with http:// or https://");
-    }
+    var uri = HttpAddress.parse(url).uri();
     resolve(uri.getHost());
     return uri;
   }
@@ -86,10 +78,7 @@ public class OutboundGuard {
 
   /** An address without what may be secret in it. */
   public static String shown(String url) {
-    var plain = url.replaceFirst("(?<=//)[^/@]*@", "");
-    int query = plain.indexOf('?');
-    plain = query < 0 ? plain : plain.substring(0, query);
-    return plain.length() > 200 ? plain.substring(0, 200) + "…" : plain;
+    return HttpAddress.shown(url);
   }
 
   private void refuse(String host, InetAddress given) {

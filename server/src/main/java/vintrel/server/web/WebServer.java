@@ -24,6 +24,9 @@ class WebServer {
     return factory -> {
       factory.addContextCustomizers(
           context -> {
+            // Under whatever name this server was asked, answers lead nowhere else.
+            context.setUseRelativeRedirects(true);
+            context.getParent().getPipeline().addValve(new PlainErrors());
             if (context.getManager() == null) {
               context.setManager(new StandardManager());
             }

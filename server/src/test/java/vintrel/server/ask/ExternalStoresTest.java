@@ -195,6 +195,32 @@ class ExternalStoresTest {
   }
 
   @Test
+  void anAddressThatNeverAnswersHoldsUpNobodyElse() throws Exception {
+    try (var hanging = vintrel.server.Raw.hanging();
+        var others = java.util.concurrent.Executors.newVirtualThreadPerTaskExecutor()) {
+      var place = hanging.url().replace("http://", "");
+      var slow =
+          others.submit(
+              () -> {
+                var answers = new java.util.ArrayList<Integer>();
+                for (var url :
+                    List.of("jdbc:postgresql://" + place + "/x", "jdbc:h2:tcp://" + place + "/x")) {
+                  long begun = System.nanoTime();
+                  put("never", "sql", url, "a", "b");
+                  answers.add((int) ((System.nanoTime() - begun) / 1_000_000_000));
+                }
+                return answers;
+              });
+      assertThat(put("quick", "sql", "jdbc:postgresql://127.0.0.1:1/x", "a", "b"))
+          .contains("quick");
+      assertThat(slow.isDone()).as("the quick one did not wait for the slow one").isFalse();
+      assertThat(slow.get(60, java.util.concurrent.TimeUnit.SECONDS))
+          .as("each has one deadline, s")
+          .allMatch(s -> s < 20);
+    }
+  }
+
+  @Test
   void secretsAreNotInTheDatabaseFile() throws Exception {
     var secret = "a-password-that-nobody-else-has";
     put("hidden", "sql", url(), "reader", secret);

@@ -140,4 +140,44 @@ class BackupTest {
                 Files.getPosixFilePermissions(file)))
         .isEqualTo("rw-------");
   }
+
+  @Test
+  void aDatabaseThatHasLivedCanBeBackedUp() throws IOException {
+    publish(700);
+    var database = server.bean(vintrel.server.database.Database.class);
+    // What H2 does by itself in time: it learns about its columns, and moves its numbers on.
+    database.run(
+        s ->
+            s.doWork(
+                c -> {
+                  try (var statement = c.createStatement()) {
+                    statement.execute("ANALYZE SAMPLE_SIZE 0");
+                    statement.execute("alter table delivery alter column id restart with 5000");
+                  }
+                }));
+    database.tidy(200);
+    var check = server.bean(BackupCheck.class);
+    check.look();
+    assertThat(check.possible()).isEqualTo(1);
+    assertThat(String.join("\n", database.schema())).contains("SELECTIVITY");
+    var file = backup(RunningServer.TOKEN);
+    assertThat(BackupFile.verify(file).damaged()).isZero();
+    BackupFile.restore(file, folder.resolve("lived"));
+  }
+
+  @Test
+  void thatABackupIsNotPossibleIsKnownBeforeItIsNeeded() {
+    var database = server.bean(vintrel.server.database.Database.class);
+    var check = server.bean(BackupCheck.class);
+    try {
+      database.run(
+          s -> s.doWork(c -> c.createStatement().execute("create view spied as select 1")));
+      check.look();
+      assertThat(check.possible()).isZero();
+    } finally {
+      database.run(s -> s.doWork(c -> c.createStatement().execute("drop view spied")));
+    }
+    check.look();
+    assertThat(check.possible()).isEqualTo(1);
+  }
 }

@@ -414,24 +414,27 @@ public final class QueryExecution {
       var edges = grid.edges().clone();
       java.util.Arrays.setAll(edges, k -> ClockShift.midnight(edges[k], s.millis(), zone));
       var moved = new Grid(edges[0], grid.pitch(), grid.count(), edges);
-      return new Gridded(moved, without(in.rows()), in.scalar());
+      return new Gridded(moved, without(in.rows()), in.scalar()).crop(from, to);
     }
     var pieces = ClockShift.pieces(from, to, s.millis(), zone);
     if (grid.edges() == null && pieces.size() == 1 && pieces.getFirst().by() % grid.pitch() == 0) {
-      return new Gridded(grid.shifted(pieces.getFirst().by()), without(in.rows()), in.scalar());
+      return new Gridded(grid.shifted(pieces.getFirst().by()), without(in.rows()), in.scalar())
+          .crop(from, to);
     }
     var target = request.grid(from, to, grid.pitch());
     room.series(in.rows().size(), target.count(), 1);
     var rows = new java.util.LinkedHashMap<String, Row>();
     for (int a = 0; a < target.count(); ) {
       long by = target.time(a) - ClockShift.back(target.time(a), s.millis(), zone);
+      boolean leftOut = ClockShift.isLeftOut(target.time(a), s.millis(), zone);
       int b = a + 1;
       while (b < target.count()
-          && target.time(b) - ClockShift.back(target.time(b), s.millis(), zone) == by) {
+          && target.time(b) - ClockShift.back(target.time(b), s.millis(), zone) == by
+          && ClockShift.isLeftOut(target.time(b), s.millis(), zone) == leftOut) {
         b++;
       }
       // To an hour that the clock left out nothing corresponds.
-      if (!ClockShift.pieces(target.time(a), target.time(a) + 1, s.millis(), zone).isEmpty()) {
+      if (!leftOut) {
         long first = Math.max(from, target.time(a));
         long moved = by % target.pitch() == 0 ? 0 : by;
         put(rows, before(c, i, first - by, to - by, by, moved), target, a, b);

@@ -57,6 +57,12 @@ public final class ClockShift {
     return zone.getRules().getValidOffsets(clock).isEmpty();
   }
 
+  /** Whether nothing corresponds to a time, since clocks did not show it so long before. */
+  public static boolean isLeftOut(long time, long millis, ZoneId zone) {
+    return byCalendar(millis, zone)
+        && leftOut(clock(time, zone).minusDays(millis / Durations.DAY), zone);
+  }
+
   /** The pieces of [from, to) that have something corresponding to them, in order. */
   public static List<Piece> pieces(long from, long to, long millis, ZoneId zone) {
     if (!byCalendar(millis, zone)) {

@@ -163,10 +163,17 @@ public record Traits(Use use, boolean makesBuckets, boolean sliding, long width,
   }
 
   private static Needs shift(long millis) {
-    return (out, request, pitch) ->
-        out.between(
-            ClockShift.back(out.from(), millis, request.zone()),
-            ClockShift.back(out.to(), millis, request.zone()));
+    return (out, request, pitch) -> {
+      var zone = request.zone();
+      long from = ClockShift.back(out.from(), millis, zone);
+      long to = ClockShift.back(out.to(), millis, zone);
+      // The end itself belongs to what comes after it, where clocks may have changed.
+      for (var piece : ClockShift.pieces(out.from(), out.to(), millis, zone)) {
+        from = Math.min(from, piece.from() - piece.by());
+        to = Math.max(to, piece.to() - piece.by());
+      }
+      return out.between(from, to);
+    };
   }
 
   private static Needs band(long season) {
