@@ -34,7 +34,7 @@ class MemoryClaimsTest {
   @Test
   void everythingThatAnAnswerHoldsWasAskedFor() {
     int asked = 0;
-    for (long dataSeed = 500; dataSeed < 530; dataSeed++) {
+    for (long dataSeed = 500; dataSeed < 515; dataSeed++) {
       var data = SlowComparison.data(dataSeed);
       var source = new HeadsSource(data);
       source.arrive(data.part(1));
@@ -53,7 +53,7 @@ class MemoryClaimsTest {
         }
       }
     }
-    assertThat(asked).isGreaterThan(1000);
+    assertThat(asked).isGreaterThan(500);
   }
 
   /** Bytes of all arrays of an answer, each once. */
@@ -150,7 +150,7 @@ class MemoryClaimsTest {
         "a: many.m\nb: many.m then max every 1h\nc: a + b"
       })
   void whatNeedsTooMuchIsRefusedBeforeItIsComputed(String text) {
-    var source = many(10_000, 24);
+    var source = many(4_000, 24);
     var budget = new MemoryBudget(60_000_000);
     var engine = new Evaluator(source, ExternalSource.NONE, Limits.DEFAULT, budget);
     for (var request :

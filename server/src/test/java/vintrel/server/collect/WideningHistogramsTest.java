@@ -115,7 +115,8 @@ class WideningHistogramsTest {
       // The range widens at both ends, and the scale falls as it does with a stock SDK.
       double middle = (random.nextDouble() - 0.5) * minute;
       var values = new double[301];
-      Arrays.setAll(values, i -> Math.exp(middle + random.nextGaussian() * (0.2 + minute / 6.0)));
+      double width = 0.2 + minute / 6.0;
+      Arrays.setAll(values, i -> Math.exp(middle + random.nextGaussian() * width));
       Arrays.sort(values);
       medians.add(values[150]);
       if (minute == 3 || minute == 6) {

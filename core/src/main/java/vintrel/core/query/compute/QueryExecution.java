@@ -417,7 +417,9 @@ public final class QueryExecution {
       return new Gridded(moved, without(in.rows()), in.scalar()).crop(from, to);
     }
     var pieces = ClockShift.pieces(from, to, s.millis(), zone);
-    if (grid.edges() == null && pieces.size() == 1 && pieces.getFirst().by() % grid.pitch() == 0) {
+    boolean asOne =
+        pieces.size() == 1 && pieces.getFirst().from() == from && pieces.getFirst().to() == to;
+    if (grid.edges() == null && asOne && pieces.getFirst().by() % grid.pitch() == 0) {
       return new Gridded(grid.shifted(pieces.getFirst().by()), without(in.rows()), in.scalar())
           .crop(from, to);
     }
