@@ -311,7 +311,9 @@ class PushTest {
     assertThat(refused(METRICS, new byte[1_500_000], RunningServer.TOKEN))
         .isEqualTo(Status.Code.RESOURCE_EXHAUSTED);
     assertThatThrownBy(() -> call(METRICS, new byte[1_500_000], RunningServer.TOKEN, true))
-        .isInstanceOf(StatusRuntimeException.class);
+        .isInstanceOfSatisfying(
+            StatusRuntimeException.class,
+            e -> assertThat(e.getStatus().getCode()).isEqualTo(Status.Code.RESOURCE_EXHAUSTED));
     assertThat(refused(METRICS, good, RunningServer.TOKEN)).isEqualTo(Status.Code.OK);
   }
 

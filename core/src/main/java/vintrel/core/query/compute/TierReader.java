@@ -394,7 +394,8 @@ final class TierReader {
       Grid grid,
       Summing summing) {
     var rows = new Row[found.size()];
-    int size = reading.groupOf(found, range.from(), range.to(), tier.pitch());
+    // A window takes more than a sample, and twice that while it is read.
+    int size = reading.groupOf(found, range.from(), range.to(), tier.pitch() / 2);
     for (int at = 0; at < found.size(); at += size) {
       reading.checkTime();
       int first = at;
