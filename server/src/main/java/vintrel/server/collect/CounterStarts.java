@@ -1,5 +1,7 @@
 package vintrel.server.collect;
 
+import com.github.benmanes.caffeine.cache.Cache;
+import com.github.benmanes.caffeine.cache.Caffeine;
 import java.util.Arrays;
 import java.util.Map;
 import java.util.NavigableSet;
@@ -15,8 +17,22 @@ final class CounterStarts {
   /** Running totals by series; the last sample that is stored, if a series is not there. */
   final Map<Integer, Double> totals = new ConcurrentHashMap<>();
 
-  /** By the key of the buckets without the label le. */
-  final Map<SeriesKey, NavigableSet<Double>> bounds = new ConcurrentHashMap<>();
+  /** Bounds that are remembered, of all histograms together; about 80 bytes each. */
+  private static final int MAX_BOUNDS = 300_000;
+
+  /** What a histogram takes beside its bounds, as so many of them. */
+  private static final int KEY = 10;
+
+  /**
+   * By the key of the buckets without the label le. What is put again is weighed again; of those
+   * that fell out the store knows the bounds.
+   */
+  final Cache<SeriesKey, NavigableSet<Double>> bounds =
+      Caffeine.newBuilder()
+          .maximumWeight(MAX_BOUNDS)
+          .weigher((SeriesKey key, NavigableSet<Double> all) -> KEY + all.size())
+          .executor(Runnable::run)
+          .build();
 
   private volatile long[] known = new long[1024];
 

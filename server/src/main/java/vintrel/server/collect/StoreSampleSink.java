@@ -41,9 +41,6 @@ final class StoreSampleSink implements SampleSink {
 
   private static final int REFUSED = -1;
 
-  /** Histograms whose bounds are remembered; those of others are read from the store. */
-  private static final int MAX_BOUNDED = 20_000;
-
   /** Reasons, and metrics of each, that are named. */
   private static final int NAMED = 5;
 
@@ -349,13 +346,12 @@ final class StoreSampleSink implements SampleSink {
   @Override
   public NavigableSet<Double> bounds(SeriesKey buckets) {
     var key = full(buckets);
-    var known = starts.bounds.get(key);
+    var known = starts.bounds.getIfPresent(key);
     if (known == null) {
       known = storedBounds(key);
-      if (starts.bounds.size() < MAX_BOUNDED) {
-        starts.bounds.put(key, known);
-      }
     }
+    // Again, since it may have grown.
+    starts.bounds.put(key, known);
     return known;
   }
 

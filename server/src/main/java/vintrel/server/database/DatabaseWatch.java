@@ -61,7 +61,7 @@ public class DatabaseWatch {
       duties.trouble(
           NAME,
           closed && left < ROOM
-              ? "The database is closed because the disk is full. Free at least %d MB; the server continues by itself."
+              ? "The database is closed because the disk is full. Free at least %d MB; the server then continues automatically."
                   .formatted(ROOM / 1_000_000)
               : closed
                   ? "The database is closed and is being opened again."

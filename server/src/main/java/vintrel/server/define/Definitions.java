@@ -104,18 +104,36 @@ public class Definitions {
           s -> {
             vault.write(s, fresh);
             s.update(row);
-            // Its earlier versions too.
-            s.createMutationQuery(
-                    "update Revision set text = :text where kind = :kind and name = :name"
-                        + " and text is not null")
-                .setParameter("text", row.text)
-                .setParameter("kind", row.kind)
-                .setParameter("name", row.name)
-                .executeUpdate();
+            concealEarlier(s, row);
           });
       vault.kept(fresh);
     }
     current.put(document.key(), stored(document, row.version, row.changedBy));
+  }
+
+  /**
+   * Earlier versions are written again without their secrets, each with its own text; of one that
+   * can't be read any more nothing may stay, so it gets the present one.
+   */
+  private void concealEarlier(StatelessSession s, DefinitionRow row) {
+    var revisions =
+        s.createSelectionQuery(
+                "from Revision where kind = :kind and name = :name and text is not null",
+                RevisionRow.class)
+            .setParameter("kind", row.kind)
+            .setParameter("name", row.name)
+            .getResultList();
+    for (var revision : revisions) {
+      var own = new HashMap<String, String>();
+      try {
+        revision.text = Bundle.parse(revision.text, keeping(own)).documents().getFirst().text();
+      } catch (DefinitionException e) {
+        revision.text = row.text;
+      }
+      vault.write(s, own);
+      vault.kept(own);
+      s.update(revision);
+    }
   }
 
   private static Stored stored(Bundle.Document d, int version, String by) {

@@ -9,6 +9,7 @@ import java.util.function.Function;
 import java.util.stream.Stream;
 import vintrel.core.define.Bundle;
 import vintrel.core.define.Concealing;
+import vintrel.core.define.DefinitionException;
 
 /**
  * Who may edit a definition sees references to secrets, never the secrets. A reference therefore
@@ -42,7 +43,7 @@ final class SecretUse {
     var known = new HashSet<Map.Entry<String, String>>();
     earlier
         .apply(document.key())
-        .map(text -> Bundle.parse(text).documents().getFirst().content())
+        .flatMap(SecretUse::content)
         .filter(v -> Concealing.hosts(v).containsAll(hosts))
         .forEach(
             v ->
@@ -60,5 +61,14 @@ final class SecretUse {
       }
     }
     return faults;
+  }
+
+  /** What a version holds; nothing if an earlier program accepted what this one does not. */
+  private static Stream<Map<String, Object>> content(String text) {
+    try {
+      return Stream.of(Bundle.parse(text).documents().getFirst().content());
+    } catch (DefinitionException e) {
+      return Stream.empty();
+    }
   }
 }

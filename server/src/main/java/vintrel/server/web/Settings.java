@@ -64,7 +64,7 @@ public record Settings(
    * @param mostWaiting questions that may wait for their turn, of all callers
    * @param mostOfOne of one caller
    * @param waitMillis that one may wait
-   * @param memoryBytes that all together may take; 0: two fifths of the heap
+   * @param memoryBytes that all together may take; 0: by the heap, {@link HeapParts#queries}
    */
   public record Query(
       int maxWaiting,

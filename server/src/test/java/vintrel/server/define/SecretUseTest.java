@@ -156,4 +156,36 @@ class SecretUseTest {
         .contains("b=2")
         .doesNotContain("s3cret");
   }
+
+  @Test
+  void versionsOfAnEarlierProgramLoseTheirSecretsAndKeepTheirTexts() {
+    for (int version = 1; version <= 3; version++) {
+      put(
+          "job",
+          "aged",
+          "kind: job\nname: aged\npaused: true\ntargets: ['http://127.0.0.1:1/m?v=%d']\n"
+              .formatted(version));
+    }
+    // As a program wrote them that did not look at the query of an address.
+    server
+        .bean(vintrel.server.database.Database.class)
+        .run(
+            s -> {
+              for (var entity : List.of("Definition", "Revision")) {
+                s.createMutationQuery(
+                        "update "
+                            + entity
+                            + " set text = replace(text, '?v=', '?token=s3cret&v=')"
+                            + " where name = 'aged'")
+                    .executeUpdate();
+              }
+            });
+    server.stop();
+    server.start();
+    var history = server.send(server.to("/api/v1/definitions/job/aged/history")).body();
+    assertThat(history)
+        .contains("v=1", "v=2", "v=3")
+        .contains("token=secret-")
+        .doesNotContain("s3cret");
+  }
 }

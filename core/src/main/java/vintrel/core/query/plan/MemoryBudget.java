@@ -39,11 +39,6 @@ public final class MemoryBudget {
     return taken.get();
   }
 
-  /** Bytes that all may take together now. */
-  public long max() {
-    return max.getAsLong();
-  }
-
   /** What one question takes, until it is closed. */
   public Share open() {
     return new Share();
@@ -84,7 +79,7 @@ public final class MemoryBudget {
         before = taken.get();
       }
       throw new QueryException(
-          "busy", "other queries take all memory for queries just now; ask again", 0, 0);
+          "busy", "other queries are using all memory reserved for queries; try again", 0, 0);
     }
 
     @Override
