@@ -305,6 +305,29 @@ public final class Summaries {
     return of(s, 1, true, 0);
   }
 
+  /** The same samples if each were 0; without sketches. */
+  public Summaries ofNothing() {
+    var out = new Summaries(0);
+    out.count = count;
+    out.times = times;
+    out.counts = counts;
+    out.sum = zeros(sum);
+    out.min = zeros(min);
+    out.max = zeros(max);
+    out.first = zeros(first);
+    out.last = zeros(last);
+    out.firstAt = firstAt;
+    out.lastAt = lastAt;
+    out.growth = zeros(growth);
+    out.lump = zeros(lump);
+    out.covered = covered;
+    return out;
+  }
+
+  private static double[] zeros(double[] like) {
+    return like == null ? null : new double[like.length];
+  }
+
   /** The buckets that begin within [from, to). */
   public Summaries slice(long from, long to) {
     int a = indexOf(from);

@@ -93,7 +93,8 @@ public final class AcrossSeries {
    * falls into, as for a histogram whose values are even within a bucket. The lowest bucket begins
    * at 0, or at its bound if that is negative; in the last, open bucket the answer is its lower
    * bound. Missing without a count for {@code +Inf}, which is the total; other bounds that are
-   * missing at a time are left out.
+   * missing at a time are left out. Histograms with different bounds are added as {@link
+   * HistogramSum} says.
    */
   static SeriesSet.Gridded quantile(SeriesSet.Gridded set, Step.Quantile step, Room room) {
     var grouping =
@@ -115,30 +116,13 @@ public final class AcrossSeries {
   }
 
   private static Row quantile(SeriesSet.Gridded set, Labels labels, List<Row> rows, double q) {
-    var byBound = new java.util.TreeMap<Double, List<Row>>();
-    for (var row : rows) {
-      double bound = bound(row.labels().get(LabelNames.BOUND));
-      if (!Double.isNaN(bound)) {
-        byBound.computeIfAbsent(bound, k -> new ArrayList<>()).add(row);
-      }
-    }
-    if (byBound.isEmpty()) {
+    var histograms = HistogramSum.of(rows);
+    if (histograms == null) {
       return null;
     }
-    var bounds = byBound.keySet().stream().mapToDouble(d -> d).toArray();
-    var members = List.copyOf(byBound.values());
     var values = new double[set.grid().count()];
-    var counts = new double[bounds.length];
     for (int i = 0; i < values.length; i++) {
-      for (int k = 0; k < counts.length; k++) {
-        double sum = Double.NaN;
-        for (var row : members.get(k)) {
-          double v = row.values()[i];
-          sum = Double.isNaN(v) ? sum : Double.isNaN(sum) ? v : sum + v;
-        }
-        counts[k] = sum;
-      }
-      values[i] = interpolate(bounds, counts, q);
+      values[i] = interpolate(histograms.bounds(), histograms.at(i), q);
     }
     var metric = rows.getFirst().metric().replaceFirst("\\.bucket$", "");
     return new Row(metric, labels, MetricKind.GAUGE, "", null, null, values, null, null);

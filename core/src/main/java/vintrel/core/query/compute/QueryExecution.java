@@ -72,13 +72,14 @@ public final class QueryExecution {
   private boolean aside;
 
   public QueryExecution(
-      SampleSource source,
+      SampleSource stored,
       ExternalSource outside,
       BucketCache remembered,
       Allowance allowance,
       Query query,
       Request request,
       Observer observer) {
+    var source = new WideningBounds(stored);
     this.allowance = allowance;
     this.limits = allowance.limits();
     this.room = new Room(allowance.memory(), limits);
