@@ -78,6 +78,26 @@ class EvaluatorTest {
   }
 
   @Test
+  void theCutLastBucketHoldsNothingAfterTheRange() {
+    var values = new double[60];
+    Arrays.setAll(values, i -> i);
+    gauge("cpu", "a", every(60_000, values));
+    long to = 35 * 60_000;
+    var chains =
+        List.of(
+            "last every 10m", "last every 10m then change", "mean every 10m then smooth over 30m");
+    double beside = Math.pow(1 - 0.125, 3);
+    var wanted = List.of(34.0, 5.0, (32 + beside * 24.5) / (1 + beside));
+    for (int i = 0; i < chains.size(); i++) {
+      var found = values("cpu then " + chains.get(i), 0, to, 60_000);
+      assertThat(found[3]).as(chains.get(i)).isCloseTo(wanted.get(i), TINY);
+      // Those before look on: they are the same in every range.
+      assertThat(found[2])
+          .isEqualTo(values("cpu then " + chains.get(i), 0, 60 * 60_000, 60_000)[2]);
+    }
+  }
+
+  @Test
   void aRateSurvivesAResetWithoutAFall() {
     counter("bytes", "a", every(10_000, 100, 200, 50, 150));
     assertThat(values("bytes then rate", 0, 30_001, 10_000)).containsExactly(10, 5, 10, Double.NaN);

@@ -86,6 +86,12 @@ public final class SlowEvaluator {
   private final long requestPitch;
   private final ZoneId zone;
 
+  /** Nothing after it counts; for the last bucket, if the range ends within it. */
+  private long cap = Long.MAX_VALUE;
+
+  /** Whether buckets are laid for a shift of them. */
+  private int shifted;
+
   /**
    * @param arrived how many samples of each series have
    */
@@ -375,8 +381,53 @@ public final class SlowEvaluator {
 
   // ---- steps
 
-  /** The first k steps, for the range [from, to). */
+  /** The first k steps, for the range [from, to), of which the last bucket may be cut. */
   private Data chain(Chain c, int k, long from, long to, long moved) {
+    to = Math.min(to, cap);
+    var out = uncapped(c, k, from, to, moved);
+    boolean cut = !out.raw() && out.edges[out.edges.length - 1] > to;
+    if (!cut || to != requestTo || cap != Long.MAX_VALUE || shifted > 0 || !looksBeyond(c, k)) {
+      return out;
+    }
+    cap = to;
+    var capped = uncapped(c, k, from, to, moved);
+    cap = Long.MAX_VALUE;
+    return withLast(out, capped);
+  }
+
+  /** Whether the last of some steps reads buckets after those that it gives. */
+  private boolean looksBeyond(Chain c, int k) {
+    return k > 0
+        && (Set.of("smooth", "outliers").contains(c.steps().get(k - 1).kind())
+            || Set.of("rate", "increase", "change").contains(c.steps().get(k - 1).kind())
+                && !raw(c, k - 1));
+  }
+
+  private static Data withLast(Data out, Data capped) {
+    int last = out.edges.length - 2;
+    var rows = new java.util.LinkedHashMap<Map<String, String>, Row>();
+    for (var row : out.rows) {
+      row.v = row.v.clone();
+      row.v[last] = Double.NaN;
+      rows.put(row.labels, row);
+    }
+    for (var row : capped.rows) {
+      var all =
+          rows.computeIfAbsent(
+              row.labels,
+              l -> {
+                var v = new double[last + 1];
+                java.util.Arrays.fill(v, Double.NaN);
+                return row.with(v);
+              });
+      all.v[last] = row.v[row.v.length - 1];
+    }
+    out.rows = new ArrayList<>(rows.values());
+    out.rows.removeIf(r -> java.util.Arrays.stream(r.v).allMatch(Double::isNaN));
+    return out;
+  }
+
+  private Data uncapped(Chain c, int k, long from, long to, long moved) {
     if (k == 0) {
       return eval(c.input(), from, to, moved);
     }
@@ -706,6 +757,15 @@ public final class SlowEvaluator {
   }
 
   private Data shift(Chain c, int k, long from, long to, long moved) {
+    shifted += raw(c, k - 1) ? 0 : 1;
+    try {
+      return movedLater(c, k, from, to, moved);
+    } finally {
+      shifted -= raw(c, k - 1) ? 0 : 1;
+    }
+  }
+
+  private Data movedLater(Chain c, int k, long from, long to, long moved) {
     long millis = c.steps().get(k - 1).millis();
     if (raw(c, k - 1)) {
       var in = chain(c, k - 1, from, to, moved);
@@ -783,7 +843,7 @@ public final class SlowEvaluator {
           case "band" -> s.millis() == 0 ? 62 * p : 7 * s.millis() + 20 * p;
           default -> 12 * p;
         };
-    long end = Set.of("smooth", "outliers").contains(s.kind()) ? to + far : to;
+    long end = Set.of("smooth", "outliers").contains(s.kind()) ? Math.min(to + far, cap) : to;
     var in = gridded(chain(c, k - 1, from - far, end, moved), from - far, end, moved);
     long[] edges = grid(from, to, p, moved);
     if (s.kind().equals("band") && s.millis() > 0 && Math.round((double) s.millis() / p) < 2) {

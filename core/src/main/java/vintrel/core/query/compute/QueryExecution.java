@@ -68,6 +68,9 @@ public final class QueryExecution {
   /** With fewer values it is not surprising that all pass a limit. */
   private static final int MIN_DOUBTED = 10;
 
+  /** What is asked for is moved in time afterwards. */
+  private boolean part;
+
   /** A line is read over another range than the request's, for a step of another line. */
   private boolean aside;
 
@@ -300,11 +303,45 @@ public final class QueryExecution {
       }
       next = lifted == null ? 0 : lifted.next();
     }
+    int far = CutEnd.lastBeyond(ranges, to);
     for (int i = next; i < n; i++) {
       reads.checkTime();
       set = step(c, i, set, ranges);
+      if (i == far && set instanceof Gridded g && lastIsCut(c, i, g.grid(), to)) {
+        set = withCutEnd(c, i, g, ranges[i + 1].from(), to);
+      }
     }
     return set;
+  }
+
+  /** Whether the last bucket may hold what lies after the range's end. */
+  private boolean lastIsCut(Expr.Chain c, int i, Grid grid, long to) {
+    return !part
+        && to == request.to()
+        && request.cap() == Long.MAX_VALUE
+        && grid.count() > 0
+        && grid.end() > to
+        && (reads.newest() >= to
+            || !isMetric(c.input())
+            || !CutEnd.endWithSamples(c.steps().subList(0, i)));
+  }
+
+  /**
+   * A set whose last bucket is as if there were nothing after the range, though steps looked there
+   * for the sake of the buckets before.
+   *
+   * @param i the last step that did
+   */
+  private Gridded withCutEnd(Expr.Chain c, int i, Gridded set, long from, long to) {
+    var steps = c.steps().subList(0, i + 1);
+    boolean alone = isMetric(c.input()) && CutEnd.alone(steps);
+    long begin = alone ? Math.max(from, set.grid().time(set.grid().count() - 1)) : from;
+    var run =
+        new QueryExecution(
+            source, outside, remembered, deeper(), query, request.capped(), Observer.NONE);
+    var capped = run.onGrid(new Expr.Chain(c.input(), steps, c.span()), begin, to);
+    room.series(set.rows().size() + capped.rows().size(), set.grid().count(), 3);
+    return CutEnd.join(set, capped);
   }
 
   private static boolean pushable(Step step) {
@@ -459,6 +496,7 @@ public final class QueryExecution {
             source, outside, remembered, deeper(), query, request.before(by, moved), Observer.NONE);
     var first =
         steps == 0 ? c.input() : new Expr.Chain(c.input(), c.steps().subList(0, steps), c.span());
+    run.part = true;
     return run.onGrid(first, from, to);
   }
 

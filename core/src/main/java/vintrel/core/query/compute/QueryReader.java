@@ -51,6 +51,7 @@ final class QueryReader implements TierReader.Reading {
   private int seriesRead;
   private long samplesRead;
   private String lastTier = "";
+  private long newest = Long.MIN_VALUE;
 
   QueryReader(
       SampleSource source,
@@ -79,6 +80,11 @@ final class QueryReader implements TierReader.Reading {
   /** Samples read so far. */
   long samples() {
     return samplesRead;
+  }
+
+  /** The time of the newest sample of all series that were selected so far. */
+  long newest() {
+    return newest;
   }
 
   /** What was read since the last call, or nothing. */
@@ -125,6 +131,9 @@ final class QueryReader implements TierReader.Reading {
     var where = s.where().bind(request.controls()::get);
     var found = source.select(store, s.name(), where);
     observer.selected(s, where, store, found);
+    for (var series : found) {
+      newest = Math.max(newest, source.newest(series.id()));
+    }
     return found;
   }
 

@@ -334,7 +334,12 @@ final class TierReader {
     var newest = found.stream().mapToLong(s -> source.newest(s.id())).toArray();
     var gaps = needs.contains(Need.GROWTH) ? found.stream().mapToLong(this::gap).toArray() : null;
     boolean counted = n > 0 && writes[0] >= 0;
-    boolean kept = grid.edges() == null && request.origin() == 0 && request.moved() == 0 && counted;
+    boolean kept =
+        grid.edges() == null
+            && request.origin() == 0
+            && request.moved() == 0
+            && request.cap() == Long.MAX_VALUE
+            && counted;
     var ids = found.stream().map(Series::id).toList();
     long phase = Math.floorMod(grid.start(), grid.pitch());
     var key = new BucketCache.Key(tier.code() + what, grid.pitch(), phase, source.drops(), ids);

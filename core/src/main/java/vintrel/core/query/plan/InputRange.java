@@ -66,6 +66,8 @@ public final class InputRange {
       } else if (!samples) {
         out[i] = new Range(out[i].from(), out[i].to());
       }
+      long end = Math.max(out[i].from(), Math.min(out[i].to(), request.cap()));
+      out[i] = out[i].between(out[i].from(), end);
     }
     return out;
   }

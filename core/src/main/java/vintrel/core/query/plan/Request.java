@@ -18,6 +18,7 @@ import java.util.function.BooleanSupplier;
  * @param controls the values chosen for each control; an absent or empty one means all
  * @param fitted whether the pitch was chosen for the picture, not requested
  * @param moved ms by which buckets start earlier than usual: results are shown that much later
+ * @param cap nothing after it is read for buckets, ms; {@link Long#MAX_VALUE}: no such end
  * @param cancelled polled between series; true ends the query with code {@code cancelled}
  */
 public record Request(
@@ -30,7 +31,8 @@ public record Request(
     Map<String, List<String>> controls,
     BooleanSupplier cancelled,
     boolean fitted,
-    long moved) {
+    long moved,
+    long cap) {
 
   public Request(
       long from,
@@ -42,7 +44,7 @@ public record Request(
       Map<String, List<String>> controls,
       BooleanSupplier cancelled,
       boolean fitted) {
-    this(from, to, pitch, origin, zone, store, controls, cancelled, fitted, 0);
+    this(from, to, pitch, origin, zone, store, controls, cancelled, fitted, 0, Long.MAX_VALUE);
   }
 
   public static Request range(long from, long to, long pitch) {
@@ -93,6 +95,13 @@ public record Request(
         controls,
         cancelled,
         fitted,
-        moved + more);
+        moved + more,
+        cap);
+  }
+
+  /** That does not look beyond its end, however far steps would. */
+  public Request capped() {
+    return new Request(
+        from, to, pitch, origin, zone, store, controls, cancelled, fitted, moved, to);
   }
 }

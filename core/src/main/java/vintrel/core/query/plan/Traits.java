@@ -113,6 +113,11 @@ public record Traits(Use use, boolean makesBuckets, boolean sliding, long width,
     };
   }
 
+  /** Whether what it gives for a bucket may depend on all the others of the range. */
+  public boolean ofWholeRange() {
+    return use == Use.NEEDS_GRID && needs == SAME;
+  }
+
   /** The longest bucket or window that a query's text fixes, ms, or 0. */
   public static long longestWidth(Query query) {
     long[] longest = {0};
