@@ -49,7 +49,7 @@ final class Inputs {
       case CollectorConfig.Scrape s -> new ScrapeInput(input, s, environment);
       case CollectorConfig.Command c -> new CommandInput(input, c, environment);
       case CollectorConfig.Sql s -> new SqlInput(input, s, environment);
-      case CollectorConfig.Mqtt m -> new MqttInput(input, m, environment);
+      case CollectorConfig.Mqtt m -> new MqttInput(input, m, environment, folder);
       case CollectorConfig.Tail t -> new TailInput(input, t, folder);
       case CollectorConfig.Speed s -> new SpeedInput(http, input, s, environment);
     };

@@ -115,7 +115,7 @@ final class Runner implements AutoCloseable {
                 : new Reading(r.metric(), r.kind(), r.unit(), r.value(), r.labels(), now));
       }
       waitingEvents.addAll(events);
-      if (!events.isEmpty()) {
+      if (!events.isEmpty() || !readings.isEmpty()) {
         unconfirmed.add(confirmation);
       }
     }

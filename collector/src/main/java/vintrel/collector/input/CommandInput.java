@@ -58,14 +58,23 @@ public final class CommandInput implements Input {
       out.add(Reading.gauge("command.exit", "", process.exitValue(), labels));
       double seconds = (System.nanoTime() - started) / 1e9;
       out.add(Reading.gauge("command.duration", "s", seconds, labels));
-      if (process.exitValue() == 0) {
-        switch (source.format()) {
-          case EXIT -> {
-            // The code is all.
-          }
-          case NUMBERS -> numbers(text, out);
-          case JSON -> out.addAll(Values.json(text, source.values(), input.labels(), 0));
+      // Its numbers count whatever its code says: many programs tell a state by it.
+      int unreadable = 0;
+      switch (source.format()) {
+        case EXIT -> {
+          // The code is all.
         }
+        case NUMBERS -> unreadable = numbers(text, out);
+        case JSON -> {
+          var found = Values.json(text, source.values(), input.labels(), 0);
+          unreadable = found.isEmpty() ? 1 : 0;
+          out.addAll(found);
+        }
+      }
+      if (unreadable > 0) {
+        var told = new TreeMap<>(input.labels());
+        told.put("input", input.name());
+        out.add(Reading.gauge("collector.unreadable", "", unreadable, told));
       }
       return out;
     } catch (IOException e) {
@@ -94,24 +103,77 @@ public final class CommandInput implements Input {
     }
   }
 
-  /** Lines of NAME VALUE [LABEL=TEXT …], or of a value alone. */
-  private void numbers(String text, List<Reading> out) {
+  /**
+   * Lines of NAME VALUE [LABEL=TEXT …], or of a value alone. A text with blanks is in double
+   * quotes, in which a backslash goes before one and before itself.
+   *
+   * @return how many lines are none
+   */
+  private int numbers(String text, List<Reading> out) {
+    int unreadable = 0;
     for (var line : text.lines().map(String::strip).filter(l -> !l.isEmpty()).toList()) {
-      var words = line.split("\\s+");
-      boolean alone = words.length == 1;
-      var metric = alone ? source.metric().isEmpty() ? input.name() : source.metric() : words[0];
-      double value = Values.number(alone ? words[0] : words[1]);
-      if (Double.isNaN(value)) {
-        continue;
+      var reading = reading(line);
+      if (reading == null) {
+        unreadable++;
+      } else {
+        out.add(reading);
       }
-      Map<String, String> labels = new TreeMap<>(input.labels());
-      for (int i = 2; i < words.length; i++) {
-        int equals = words[i].indexOf('=');
-        if (equals > 0 && equals < words[i].length() - 1) {
-          labels.put(words[i].substring(0, equals), words[i].substring(equals + 1));
-        }
-      }
-      out.add(Reading.gauge(metric, "", value, labels));
     }
+    return unreadable;
+  }
+
+  private Reading reading(String line) {
+    var words = words(line);
+    if (words == null) {
+      return null;
+    }
+    boolean alone = words.size() == 1;
+    var metric =
+        alone ? source.metric().isEmpty() ? input.name() : source.metric() : words.getFirst();
+    double value = Values.number(alone ? words.getFirst() : words.get(1));
+    if (Double.isNaN(value)) {
+      return null;
+    }
+    Map<String, String> labels = new TreeMap<>(input.labels());
+    for (var word : words.subList(Math.min(2, words.size()), words.size())) {
+      int equals = word.indexOf('=');
+      if (equals <= 0) {
+        return null;
+      }
+      if (equals < word.length() - 1) {
+        labels.put(word.substring(0, equals), word.substring(equals + 1));
+      }
+    }
+    return Reading.gauge(metric, "", value, labels);
+  }
+
+  /** The words of a line without their quotes, or null if one has no end. */
+  static List<String> words(String line) {
+    var out = new ArrayList<String>();
+    var word = new StringBuilder();
+    boolean quoted = false;
+    boolean some = false;
+    for (int i = 0; i < line.length(); i++) {
+      char c = line.charAt(i);
+      if (quoted && c == '\\' && i + 1 < line.length() && "\"\\".indexOf(line.charAt(i + 1)) >= 0) {
+        word.append(line.charAt(++i));
+      } else if (c == '"') {
+        quoted = !quoted;
+        some = true;
+      } else if (!quoted && Character.isWhitespace(c)) {
+        if (some) {
+          out.add(word.toString());
+          word.setLength(0);
+          some = false;
+        }
+      } else {
+        word.append(c);
+        some = true;
+      }
+    }
+    if (some) {
+      out.add(word.toString());
+    }
+    return quoted ? null : out;
   }
 }

@@ -15,6 +15,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Random;
+import java.util.TreeSet;
 import java.util.function.UnaryOperator;
 import java.util.stream.IntStream;
 import org.junit.jupiter.api.Test;
@@ -73,11 +74,12 @@ class InputsTest {
             "command.exit {command=backup, site=north-quay} 0.0",
             "backup.age {disk=a, site=north-quay} 3.5",
             "backup.files {site=north-quay} 7.0",
-            "backup.size {site=north-quay} 1000.0")
-        .hasSize(5);
+            "backup.size {site=north-quay} 1000.0",
+            "collector.unreadable {input=backup, site=north-quay} 1.0")
+        .hasSize(6);
     // No shell is between: what looks like one is an argument.
     assertThat(texts(command("input: command\nrun: [/bin/echo, '1; echo 2']\nformat: numbers")))
-        .hasSize(2);
+        .hasSize(3);
     assertThat(texts(command("input: command\nname: a\nrun: [/bin/sh, -c, 'exit 3']")))
         .contains("command.exit {command=a} 3.0");
     assertThat(
@@ -91,6 +93,25 @@ class InputsTest {
                     """)))
         .contains("q.length {} 4.0", "q.open {} 1.0")
         .hasSize(4);
+  }
+
+  @Test
+  void aCommandKeepsItsNumbersWhateverItsCode() throws InputException {
+    assertThat(
+            texts(
+                command(
+                    "input: command\nname: a\nformat: numbers\n"
+                        + "run: [/bin/sh, -c, 'echo queue.length 4; exit 3']")))
+        .contains("queue.length {} 4.0", "command.exit {command=a} 3.0");
+  }
+
+  @Test
+  void textsInQuotesMayHoldBlanks() {
+    assertThat(CommandInput.words("a 1 q=\"a b\" p=\"say \\\"x\\\" \\\\\""))
+        .containsExactly("a", "1", "q=a b", "p=say \"x\" \\");
+    assertThat(CommandInput.words("a 1 q=\"a b")).isNull();
+    assertThat(CommandInput.words("  ")).isEmpty();
+    assertThat(CommandInput.words("a 1 q=\"\" r=C:\\x")).containsExactly("a", "1", "q=", "r=C:\\x");
   }
 
   @Test
@@ -383,14 +404,15 @@ class InputsTest {
           input(
               """
               input: mqtt
-              url: tcp://127.0.0.1:%d
+              url: mqtt://127.0.0.1:%d
+              qos: 0
               topics: [quay/+/scanner/#]
               topic: quay/{gate}/scanner/#
               labels: {site: north-quay}
               values: {scanner.battery: battery.level, scanner.scans: scans}\
               """
                   .formatted(broker.port()));
-      try (var mqtt = new MqttInput(config, (CollectorConfig.Mqtt) config.source(), AS_IT_IS)) {
+      try (var mqtt = mqtt(config)) {
         assertThat(mqtt.read()).isEmpty();
         assertThat(broker.awaitTopics()).containsExactly("quay/+/scanner/#");
         broker.publish("quay/north-1/scanner/status", "{\"battery\":{\"level\":81.5},\"scans\":4}");
@@ -398,11 +420,19 @@ class InputsTest {
         broker.publish("quay/north-2/scanner/status", "{\"battery\":{\"level\":\"full\"}}");
         broker.publish("quay/north-2/scanner/status", "{\"scans\":5}");
         var read = new ArrayList<Reading>();
+        double unreadable = 0;
         long end = System.nanoTime() + 10_000_000_000L;
-        while (read.size() < 3 && System.nanoTime() < end) {
-          read.addAll(mqtt.read());
+        while ((read.size() < 3 || unreadable < 2) && System.nanoTime() < end) {
+          for (var r : mqtt.read()) {
+            if (r.metric().equals("collector.unreadable")) {
+              unreadable += r.value();
+            } else {
+              read.add(r);
+            }
+          }
           Thread.onSpinWait();
         }
+        assertThat(unreadable).isEqualTo(2);
         assertThat(texts(read))
             .containsExactly(
                 "scanner.battery {gate=north-1, site=north-quay} 81.5",
@@ -411,9 +441,83 @@ class InputsTest {
       }
     }
     var config = input("input: mqtt\ntimeout: 1s\nurl: tcp://127.0.0.1:1\ntopics: [a]");
-    assertThatThrownBy(
-            new MqttInput(config, (CollectorConfig.Mqtt) config.source(), AS_IT_IS)::read)
-        .hasMessageStartingWith("the broker can't be reached");
+    assertThatThrownBy(mqtt(config)::read).hasMessageStartingWith("the broker can't be reached");
+  }
+
+  private MqttInput mqtt(CollectorConfig.Input config) {
+    return new MqttInput(config, (CollectorConfig.Mqtt) config.source(), AS_IT_IS, folder);
+  }
+
+  /**
+   * A collector that is killed at any point, a broker that is cut off: each message is there, those
+   * that a kill met in the middle perhaps twice.
+   */
+  @ParameterizedTest
+  @ValueSource(longs = {1, 2, 3, 4})
+  void noMessageOfASessionIsLost(long seed) throws Exception {
+    var random = new Random(seed);
+    try (var broker = new SmallBroker()) {
+      var config =
+          input(
+              "input: mqtt\ntimeout: 3s\nurl: mqtt://127.0.0.1:%d\ntopics: [n]"
+                  .formatted(broker.port()));
+      var seen = new TreeSet<Double>();
+      var taken = new ArrayList<Double>();
+      int sent = 0;
+      var mqtt = mqtt(config);
+      mqtt.read();
+      assertThat(broker.awaitTopics()).containsExactly("n");
+      for (int step = 0; step < 60; step++) {
+        switch (random.nextInt(4)) {
+          case 0 -> {
+            // A kill: what was read and not confirmed is forgotten.
+            mqtt.close();
+            taken.clear();
+            mqtt = mqtt(config);
+          }
+          case 1 -> {
+            taken.addAll(numbers(mqtt));
+            if (random.nextBoolean()) {
+              mqtt.confirmation().run();
+              seen.addAll(taken);
+              taken.clear();
+            }
+          }
+          case 2 -> broker.cut();
+          default -> {
+            for (int n = random.nextInt(5); n >= 0; n--) {
+              broker.publish("n", String.valueOf(sent++), 1);
+            }
+          }
+        }
+      }
+      mqtt.close();
+      mqtt = mqtt(config);
+      long end = System.nanoTime() + 20_000_000_000L;
+      while (seen.size() < sent && System.nanoTime() < end) {
+        seen.addAll(numbers(mqtt));
+        mqtt.confirmation().run();
+        Thread.onSpinWait();
+      }
+      assertThat(seen).hasSize(sent);
+      while (broker.waiting() > 0 && System.nanoTime() < end) {
+        Thread.onSpinWait();
+      }
+      assertThat(broker.waiting()).isZero();
+      mqtt.confirmation().run();
+      mqtt.close();
+    }
+    try (var files = Files.list(folder)) {
+      assertThat(files.filter(f -> f.toString().endsWith(".messages"))).isEmpty();
+    }
+  }
+
+  private static List<Double> numbers(MqttInput mqtt) {
+    try {
+      return mqtt.read().stream().map(Reading::value).toList();
+    } catch (InputException e) {
+      return List.of();
+    }
   }
 
   @Test

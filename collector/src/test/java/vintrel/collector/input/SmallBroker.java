@@ -10,17 +10,24 @@ import java.net.Socket;
 import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
 import java.util.List;
-import java.util.concurrent.CompletableFuture;
+import java.util.Map;
+import java.util.TreeMap;
+import java.util.concurrent.LinkedBlockingQueue;
 import java.util.concurrent.TimeUnit;
 
 /**
- * As much of an MQTT 3.1.1 broker (OASIS, 2014) as a subscriber needs: takes a connection and its
- * topics, and publishes to it without acknowledgement.
+ * As much of an MQTT 3.1.1 broker (OASIS, 2014) as a subscriber needs: takes connections and their
+ * topics, of which the newest counts, and publishes to them without acknowledgement, or with one:
+ * then what is not acknowledged comes again in the same session.
  */
 final class SmallBroker implements AutoCloseable {
   private final ServerSocket listening = new ServerSocket(0, 5, InetAddress.getLoopbackAddress());
-  private final CompletableFuture<List<String>> topics = new CompletableFuture<>();
-  private volatile DataOutputStream out;
+  private final LinkedBlockingQueue<List<String>> topics = new LinkedBlockingQueue<>();
+  private final Map<Integer, byte[]> unacknowledged = new TreeMap<>();
+  private DataOutputStream out;
+  private Socket connected;
+  private String session = "";
+  private int next = 1;
 
   SmallBroker() throws IOException {
     Thread.ofVirtual().start(this::serve);
@@ -31,37 +38,86 @@ final class SmallBroker implements AutoCloseable {
   }
 
   List<String> awaitTopics() throws Exception {
-    return topics.get(10, TimeUnit.SECONDS);
+    return topics.poll(10, TimeUnit.SECONDS);
+  }
+
+  /** Messages that wait for an acknowledgement. */
+  synchronized int waiting() {
+    return unacknowledged.size();
+  }
+
+  /** Ends the connection, as a broker that is started anew. */
+  synchronized void cut() throws IOException {
+    if (connected != null) {
+      connected.close();
+    }
+    out = null;
   }
 
   private void serve() {
-    try (Socket socket = listening.accept()) {
+    while (!listening.isClosed()) {
+      try {
+        var socket = listening.accept();
+        Thread.ofVirtual().start(() -> serve(socket));
+      } catch (IOException e) {
+        // The test is over.
+      }
+    }
+  }
+
+  private void serve(Socket socket) {
+    try (socket) {
       var in = new DataInputStream(socket.getInputStream());
-      out = new DataOutputStream(socket.getOutputStream());
       while (true) {
         int type = in.readUnsignedByte();
         var body = new byte[length(in)];
         in.readFully(body);
-        switch (type >> 4) {
-          case 1 -> write(new byte[] {0x20, 2, 0, 0});
-          case 8 -> {
-            var subscribed = topics(body);
-            var answer = new ByteArrayOutputStream();
-            answer.write(0x90);
-            answer.write(2 + subscribed.size());
-            answer.write(body, 0, 2);
-            answer.write(new byte[subscribed.size()]);
-            write(answer.toByteArray());
-            topics.complete(subscribed);
-          }
-          case 12 -> write(new byte[] {(byte) 0xd0, 0});
-          default -> {
-            // Nothing else needs an answer.
-          }
-        }
+        answer(type >> 4, body, socket);
       }
     } catch (IOException e) {
-      // The test is over.
+      // It is gone.
+    }
+  }
+
+  private synchronized void answer(int type, byte[] body, Socket from) throws IOException {
+    if (type != 1 && from != connected) {
+      throw new IOException("another took its session");
+    }
+    switch (type) {
+      case 1 -> {
+        var id = new String(body, 12, body[11], StandardCharsets.UTF_8);
+        boolean clean = (body[7] & 2) != 0;
+        if (clean || !id.equals(session)) {
+          unacknowledged.clear();
+        }
+        session = id;
+        if (connected != null) {
+          connected.close();
+        }
+        connected = from;
+        out = new DataOutputStream(from.getOutputStream());
+        write(new byte[] {0x20, 2, 0, 0});
+        for (var packet : unacknowledged.values()) {
+          packet[0] |= 8;
+          write(packet);
+        }
+      }
+      case 4 -> unacknowledged.remove((body[0] & 0xff) << 8 | body[1] & 0xff);
+      case 8 -> {
+        var subscribed = topics(body);
+        var answer = new ByteArrayOutputStream();
+        answer.write(0x90);
+        answer.write(2 + subscribed.size());
+        answer.write(body, 0, 2);
+        answer.write(new byte[subscribed.size()]);
+        write(answer.toByteArray());
+        topics.add(subscribed);
+      }
+      case 10 -> write(new byte[] {(byte) 0xb0, 2, body[0], body[1]});
+      case 12 -> write(new byte[] {(byte) 0xd0, 0});
+      default -> {
+        // Nothing else needs an answer.
+      }
     }
   }
 
@@ -86,26 +142,48 @@ final class SmallBroker implements AutoCloseable {
     return out;
   }
 
-  private synchronized void write(byte[] bytes) throws IOException {
-    out.write(bytes);
-    out.flush();
+  private void write(byte[] bytes) throws IOException {
+    if (out != null) {
+      out.write(bytes);
+      out.flush();
+    }
   }
 
   void publish(String topic, String payload) throws IOException {
+    publish(topic, payload, 0);
+  }
+
+  /** At quality of service 1 also to a session that is not connected. */
+  synchronized void publish(String topic, String payload, int qos) throws IOException {
     var name = topic.getBytes(StandardCharsets.UTF_8);
     var text = payload.getBytes(StandardCharsets.UTF_8);
     var packet = new ByteArrayOutputStream();
-    packet.write(0x30);
-    packet.write(2 + name.length + text.length);
+    packet.write(0x30 | qos << 1);
+    packet.write(2 + name.length + text.length + 2 * qos);
     packet.write(name.length >> 8);
     packet.write(name.length);
     packet.writeBytes(name);
+    if (qos > 0) {
+      packet.write(next >> 8);
+      packet.write(next);
+    }
     packet.writeBytes(text);
-    write(packet.toByteArray());
+    var bytes = packet.toByteArray();
+    if (qos > 0) {
+      unacknowledged.put(next++, bytes);
+    }
+    try {
+      write(bytes);
+    } catch (IOException e) {
+      // It is kept.
+    }
   }
 
   @Override
   public void close() throws IOException {
     listening.close();
+    if (connected != null) {
+      connected.close();
+    }
   }
 }

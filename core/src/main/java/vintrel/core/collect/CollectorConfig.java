@@ -128,6 +128,7 @@ public record CollectorConfig(
    *
    * @param topics filters with + and #
    * @param topic a pattern such as quay/{gate}/scanner, whose parts become labels; may be empty
+   * @param qos 1: what comes while the collector is away waits at the broker; 0: it is lost
    * @param metric the name of a payload that is a number
    * @param values of JSON: metrics and the paths of their values
    */
@@ -136,6 +137,7 @@ public record CollectorConfig(
       String user,
       String password,
       List<String> topics,
+      int qos,
       String topic,
       String metric,
       Map<String, String> values)

@@ -49,7 +49,8 @@ final class CollectorKind implements Kind<Definition.OfCollector> {
     out.put("scrape", List.of("url", "headers", "rewrite"));
     out.put("command", List.of("run", "format", "metric", "values"));
     out.put("sql", List.of("url", "user", "password", "statement", "metric"));
-    out.put("mqtt", List.of("url", "user", "password", "topics", "topic", "metric", "values"));
+    out.put(
+        "mqtt", List.of("url", "user", "password", "topics", "qos", "topic", "metric", "values"));
     out.put("tail", List.of("files", "format", "pattern", "starts"));
     out.put("speed", List.of("download", "upload", "max-bytes"));
     return out;
@@ -82,7 +83,7 @@ final class CollectorKind implements Kind<Definition.OfCollector> {
           "sql",
           new Address("jdbc:", "jdbc:postgresql://nq-db-1/manifest"),
           "mqtt",
-          new Address("[a-z]+://", "tcp://nq-queue-1:1883"));
+          new Address("(mqtts?|tcp|ssl|wss?)://", "mqtt://nq-queue-1:1883"));
 
   private static Shape.ListOf texts(int max, String fault) {
     return new Shape.ListOf(Shape.text(MAX_TEXT), 1, max, true, fault);
@@ -165,6 +166,12 @@ final class CollectorKind implements Kind<Definition.OfCollector> {
               "topics",
               texts(100, "names no topic, or more than 100"),
               "Of mqtt: filters, with + and #."),
+          Field.of(
+                  "qos",
+                  new Shape.Whole(0, 1),
+                  "Of mqtt: 1 keeps messages at the broker while the collector is away; 0 loses"
+                      + " them.")
+              .or(1),
           any("topic", "Of mqtt: a pattern such as quay/{gate}/scanner; its parts become labels."),
           Field.of(
               "files",
@@ -323,6 +330,7 @@ final class CollectorKind implements Kind<Definition.OfCollector> {
               in.text("user"),
               in.text("password"),
               in.texts("topics"),
+              (int) in.number("qos"),
               in.text("topic"),
               in.text("metric"),
               in.textMap("values"));
@@ -466,6 +474,7 @@ final class CollectorKind implements Kind<Definition.OfCollector> {
         Kinds.put(out, "user", m.user(), "");
         Kinds.put(out, "password", m.password(), "");
         out.put("topics", m.topics());
+        Kinds.put(out, "qos", m.qos(), 1);
         Kinds.put(out, "topic", m.topic(), "");
         Kinds.put(out, "metric", m.metric(), "");
         Kinds.put(out, "values", new TreeMap<>(m.values()), Map.of());
