@@ -77,6 +77,9 @@ public final class SlowComparison {
       to = to <= from ? from + pitch : to;
     }
     pitch = Math.max(pitch, (to - from) / 70 / data.step * data.step);
+    while (!query.isDefined(pitch)) {
+      query = generator.query();
+    }
     var range = new Range(from, to, pitch, zone);
     var others = new ArrayList<Range>();
     others.add(new Range(from - length / 7, to + length / 5, pitch, zone));

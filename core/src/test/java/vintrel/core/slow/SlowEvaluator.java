@@ -783,7 +783,7 @@ public final class SlowEvaluator {
     var out = new Data();
     out.pitch = p;
     out.edges = edges;
-    var rows = new HashMap<Map<String, String>, Row>();
+    var rows = new java.util.LinkedHashMap<Map<String, String>, Row>();
     boolean wholeDays = p % DAY == 0 && millis % p == 0 && byCalendar(millis);
     for (int i = 0; i + 1 < edges.length; i++) {
       long a = Math.max(edges[i], from);

@@ -96,6 +96,76 @@ public record SlowQuery(List<Line> lines) {
     return millis + "ms";
   }
 
+  /**
+   * Whether the document says what it gives: not of buckets that are narrower than those they are
+   * made of, whose last is cut by more than the range; nor of a shift of what {@code missing}
+   * fills, which depends on the series that are there in a longer range.
+   *
+   * @param pitch of the grid
+   */
+  boolean isDefined(long pitch) {
+    return lines.stream().allMatch(l -> isDefined(l.node(), pitch, lines));
+  }
+
+  private static boolean isDefined(Node node, long pitch, List<Line> lines) {
+    return switch (node) {
+      case Neg n -> isDefined(n.of(), pitch, lines);
+      case Two t -> isDefined(t.left(), pitch, lines) && isDefined(t.right(), pitch, lines);
+      case Chain c -> {
+        long before = c.input() instanceof Metric ? 0 : width(c.input(), pitch, lines);
+        boolean defined = isDefined(c.input(), pitch, lines);
+        for (var s : c.steps()) {
+          defined &= !s.kind().equals("shift") || !fills(c.input(), lines);
+          long own = width(s, pitch);
+          defined &= own == 0 || own >= before;
+          before = Math.max(own, before);
+        }
+        yield defined;
+      }
+      default -> true;
+    };
+  }
+
+  /** The width of the buckets that a step makes, or 0 if it makes none. */
+  private static long width(Step s, long pitch) {
+    boolean fixed = s.millis() > 0 && !s.flag() && !s.kind().equals("over");
+    return switch (s.kind()) {
+      case "every", "rate", "increase", "change", "slope" -> fixed ? s.millis() : pitch;
+      case "over", "age", "across", "quantile" -> pitch;
+      default -> 0;
+    };
+  }
+
+  private static long width(Node node, long pitch, List<Line> lines) {
+    return switch (node) {
+      case LineRef l -> width(line(l, lines), pitch, lines);
+      case Neg n -> width(n.of(), pitch, lines);
+      case Two t -> Math.max(width(t.left(), pitch, lines), width(t.right(), pitch, lines));
+      case Chain c -> {
+        long widest = c.input() instanceof Metric ? 0 : width(c.input(), pitch, lines);
+        for (var s : c.steps()) {
+          widest = Math.max(widest, width(s, pitch));
+        }
+        yield Math.max(widest, pitch);
+      }
+      default -> pitch;
+    };
+  }
+
+  private static Node line(LineRef l, List<Line> lines) {
+    return lines.stream().filter(x -> x.name().equals(l.name())).findFirst().orElseThrow().node();
+  }
+
+  private static boolean fills(Node node, List<Line> lines) {
+    return switch (node) {
+      case LineRef l -> fills(line(l, lines), lines);
+      case Neg n -> fills(n.of(), lines);
+      case Chain c -> fills(c.input(), lines);
+      case Two t -> t.missing() != null || fills(t.left(), lines) || fills(t.right(), lines);
+      default -> false;
+    };
+  }
+
   public String text() {
     return lines.stream()
         .map(l -> (l.name().isEmpty() ? "" : l.name() + ": ") + text(l.node()))
