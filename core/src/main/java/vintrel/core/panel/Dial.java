@@ -183,13 +183,7 @@ public record Dial(
       }
       double low = Statistic.MIN.of(n.values(), n.low(), n.high());
       double high = Statistic.MAX.of(n.values(), n.low(), n.high());
-      var range =
-          Double.isNaN(low)
-              ? ""
-              : bare(Units.format(low, unit))
-                  + " to "
-                  + Units.format(high, unit)
-                  + " in this range";
+      var range = Double.isNaN(low) ? "" : Units.range(low, high, unit) + " in this range";
       var words = new StringBuilder(range);
       for (var l : asked.limits()) {
         words

@@ -27,6 +27,9 @@ public record Axis(double min, double max, List<Tick> ticks, Units.Scale scale) 
   /** Up to it all whole numbers are doubles. */
   private static final double EXACT = 1L << 53;
 
+  /** Ticks of an axis as it usually is. */
+  private static final int USUAL = 5;
+
   /** Beyond it steps could not be counted. */
   private static final double MOST = 1e300;
 
@@ -53,16 +56,27 @@ public record Axis(double min, double max, List<Tick> ticks, Units.Scale scale) 
       min -= size * 0.1;
       max += size * 0.1;
     }
-    double step = step((max - min) / Math.max(1, wanted), unit);
+    double rough = (max - min) / Math.max(1, wanted);
+    double top = Math.max(Math.abs(min), Math.abs(max));
+    double step = step(rough, unit, top);
     double first = Math.floor(min / step + 1e-9);
     double last = Math.ceil(max / step - 1e-9);
-    var scale = Units.scale(Math.max(Math.abs(first), Math.abs(last)) * step, step, unit);
+    double end = Math.max(Math.abs(first), Math.abs(last)) * step;
+    // Rounded up it may be of the next unit, whose steps are others: 110 s, 2 min.
+    boolean same = Units.scale(end, 0, unit).suffix().equals(Units.scale(top, 0, unit).suffix());
+    var scale = Units.scale(same ? end : top, step, unit);
     var ticks = new ArrayList<Tick>();
     for (double k = first; k <= last; k++) {
       double at = round(k * step, step);
       ticks.add(new Tick(at, scale.format(at)));
     }
     return new Axis(first * step, last * step, ticks, scale);
+  }
+
+  /** The distance of neighbouring ticks of a value axis around [low, high]; 0 if it has none. */
+  static double step(double low, double high, String unit) {
+    var ticks = values(low, high, unit, USUAL).ticks();
+    return ticks.size() < 2 ? 0 : ticks.get(1).at() - ticks.get(0).at();
   }
 
   /**
@@ -110,15 +124,31 @@ public record Axis(double min, double max, List<Tick> ticks, Units.Scale scale) 
     return unit >= 1 ? v : Math.rint(v / unit) * unit;
   }
 
-  private static double step(double rough, String unit) {
-    if (("s".equals(unit)) && rough > 30) {
-      for (double s : new double[] {60, 120, 300, 600, 1800, 3600, 7200, 21600, 43200, 86400}) {
-        if (s >= rough) {
-          return s;
-        }
-      }
-      return Math.ceil(rough / 86400) * 86400;
+  /** A round step; of durations in the unit that is written for their size. */
+  private static double step(double rough, String unit, double size) {
+    if (!"s".equals(unit) && !"ms".equals(unit)) {
+      return decimal(rough);
     }
+    var written = Units.scale(size, 0, unit);
+    double steps = rough / written.divisor();
+    double[] round =
+        switch (written.suffix()) {
+          case " min" -> SIXTIETHS;
+          case " h" -> HOURS;
+          default -> new double[0];
+        };
+    for (double s : round) {
+      if (s >= steps * (1 - 1e-9) && steps > 0.5) {
+        return s * written.divisor();
+      }
+    }
+    return decimal(steps) * written.divisor();
+  }
+
+  private static final double[] SIXTIETHS = {1, 2, 5, 10, 15, 20, 30, 60};
+  private static final double[] HOURS = {1, 2, 3, 4, 6, 12, 24, 48};
+
+  private static double decimal(double rough) {
     double power = Math.pow(10, Math.floor(Math.log10(rough)));
     for (double f : new double[] {1, 2, 2.5, 5, 10}) {
       if (f * power >= rough * (1 - 1e-9)) {

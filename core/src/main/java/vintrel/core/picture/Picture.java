@@ -60,6 +60,22 @@ public record Picture(
     return Axis.rounded(values, fineness(of));
   }
 
+  /**
+   * How far apart ticks around the values on an axis are, so that numbers beside them have the
+   * digits that matter; 0 if there is no such distance.
+   */
+  public double stepOf(int number) {
+    double low = Double.POSITIVE_INFINITY;
+    double high = Double.NEGATIVE_INFINITY;
+    for (var t : traces) {
+      if (t.axis() == number && !Double.isNaN(t.readout().min())) {
+        low = Math.min(low, t.readout().min());
+        high = Math.max(high, t.readout().max());
+      }
+    }
+    return low <= high ? Axis.step(low, high, unitOf(number)) : 0;
+  }
+
   public String unitOf(int number) {
     return number == 0 ? unit : number == 1 ? secondUnit : more.get(number - 2).unit();
   }

@@ -14,11 +14,13 @@ public record PointTexts(Units.Scale scale) {
   public static final char BETWEEN = '|';
 
   private static final int USUAL_LENGTH = 6;
+  private static final int MOST_DIGITS = 9;
   private static final Units.Scale PERCENT = Units.scale(100, 0, "%").decimals(1);
 
   /**
-   * For the traces on an axis: three digits of the greatest, and at least two after the point, but
-   * none where all are whole numbers that need no prefix.
+   * For the traces on an axis: three digits of the greatest, at least two after the point, and so
+   * many that they keep apart what the axis does; but none where all are whole numbers that need no
+   * prefix. What is small among them keeps three digits of its own.
    */
   public static PointTexts of(Picture picture, int axis) {
     double size = 0;
@@ -34,7 +36,13 @@ public record PointTexts(Units.Scale scale) {
     }
     var scale = Units.scale(size == 0 ? 1 : size, 0, picture.unitOf(axis));
     boolean exact = whole && scale.divisor() == 1 && scale.decimals() == 0;
-    return new PointTexts(exact ? scale : scale.decimals(Math.max(2, scale.decimals())));
+    if (exact) {
+      return new PointTexts(scale);
+    }
+    double step = picture.stepOf(axis);
+    int apart = step > 0 ? 1 + (int) Math.ceil(-Math.log10(step / scale.divisor()) - 1e-9) : 0;
+    int digits = Math.max(Math.max(2, scale.decimals()), Math.min(apart, MOST_DIGITS));
+    return new PointTexts(scale.decimals(digits));
   }
 
   /** Of each value its text without the unit; nothing for one that is missing. */
@@ -68,7 +76,7 @@ public record PointTexts(Units.Scale scale) {
 
   private void number(double v, StringBuilder out) {
     if (!Double.isNaN(v)) {
-      scale.number(v, out);
+      scale.significant(v, out);
     }
   }
 

@@ -16,6 +16,9 @@ import java.util.Set;
  * 10,000 they have the digits of their currency.
  */
 public final class Units {
+  /** Ends that differ by a smaller share of them need more digits. */
+  private static final double NEAR = 0.02;
+
   private static final MathContext THREE_DIGITS = new MathContext(3);
   private static final String[] UP = {"", "k", "M", "G", "T", "P"};
 
@@ -76,6 +79,9 @@ public final class Units {
 
     private static final double NEAR = 1e-5;
 
+    /** Digits after the point of the smallest values. */
+    private static final int MOST = 15;
+
     /** With other digits after the point. */
     public Scale decimals(int others) {
       return new Scale(divisor, others, suffix);
@@ -88,6 +94,25 @@ public final class Units {
       var out = new StringBuilder();
       number(value, out);
       return Double.isInfinite(value) ? out.toString() : out.append(suffix).toString();
+    }
+
+    /**
+     * As {@link #number}, but with so many more digits after the point that a small value has three
+     * that count.
+     */
+    public void significant(double value, StringBuilder out) {
+      double size = Math.abs(value / divisor);
+      int more = decimals;
+      if (size > 0 && size * Math.pow(10, decimals) < 100) {
+        more = Math.min(MOST, 2 - (int) Math.floor(Math.log10(threeDigits(size))));
+      }
+      decimals(more).number(value, out);
+      for (; more > decimals && out.charAt(out.length() - 1) == '0'; more--) {
+        out.setLength(out.length() - 1);
+      }
+      if (out.charAt(out.length() - 1) == '.') {
+        out.setLength(out.length() - 1);
+      }
     }
 
     /** Writes a number without the suffix; half of the last digit is rounded away from zero. */
@@ -189,6 +214,31 @@ public final class Units {
   /** One value with its unit, to about three significant digits. */
   public static String format(double value, String unit) {
     return scale(Math.abs(value), 0, unit).format(value);
+  }
+
+  /** From one value to another, both in the unit of the greater: 0.888 to 1.66 kB. */
+  public static String range(double low, double high, String unit) {
+    var scale = scale(Math.max(Math.abs(low), Math.abs(high)), 0, unit);
+    double apart = (high - low) / scale.divisor();
+    boolean near = high > low && high - low < NEAR * Math.max(Math.abs(low), Math.abs(high));
+    int least = near ? (int) Math.ceil(-Math.log10(apart)) + 1 : 0;
+    scale = scale.decimals(Math.max(scale.decimals(), Math.clamp(least, 0, 9)));
+    var out = new StringBuilder();
+    scale.significant(low, out);
+    out.append(" to ");
+    scale.significant(high, out);
+    return Double.isInfinite(high) ? out.toString() : out.append(scale.suffix()).toString();
+  }
+
+  /**
+   * One value of several, with as many digits as keep those apart that differ by a step.
+   *
+   * @param step the distance of neighbouring ticks of their axis, or 0
+   */
+  public static String format(double value, double step, String unit) {
+    var own = scale(Math.abs(value), 0, unit);
+    int least = step > 0 ? decimals(1, step / own.divisor()) : 0;
+    return own.decimals(Math.max(own.decimals(), least)).format(value);
   }
 
   /**

@@ -39,9 +39,27 @@ class PointTextsTest {
   @Test
   void numbersOnAnAxisAreWrittenAlike() {
     var p = picture("By/s", new double[] {812_345, NONE, 0}, new double[] {12_345_678, -5, 2e6});
-    assertThat(told(p, 0)).isEqualTo("0.81||0.00");
-    assertThat(told(p, 1)).isEqualTo("12.35|0.00|2.00");
+    assertThat(told(p, 0)).isEqualTo("0.812||0.00");
+    assertThat(told(p, 1)).isEqualTo("12.35|−0.000005|2.00");
     assertThat(PointTexts.of(p, 0).scale().suffix()).isEqualTo(" MB/s");
+  }
+
+  /** What the axis keeps apart, the numbers beside it do too. */
+  @Test
+  void digitsFollowTheAxis() {
+    var near = picture("ms", new double[] {999.5, 1000, 1000.5});
+    assertThat(told(near, 0)).isEqualTo("0.99950|1.00000|1.00050");
+    var small = picture("By", new double[] {100_000, 0.0157, 0});
+    assertThat(told(small, 0)).isEqualTo("100.00|0.0000157|0.00");
+    var random = new Random(9);
+    for (int n = 0; n < 2_000; n++) {
+      double size = Math.pow(10, random.nextInt(8) - 3);
+      double apart = size * Math.pow(10, -random.nextInt(5));
+      var unit = List.of("s", "ms", "By", "%", "").get(random.nextInt(5));
+      var p = picture(unit, new double[] {size, size + apart / 2, size + apart});
+      var texts = told(p, 0).split("\\|");
+      assertThat(texts).as("%s to %s %s", size, size + apart, unit).doesNotHaveDuplicates();
+    }
   }
 
   @Test
@@ -49,7 +67,7 @@ class PointTextsTest {
     assertThat(told(picture("{scan}", new double[] {7, -12, NONE}), 0)).isEqualTo("7|−12|");
     assertThat(told(picture("{scan}", new double[] {7, 12.5, NONE}), 0)).isEqualTo("7.00|12.50|");
     assertThat(told(picture("{scan}", new double[] {70_000, 3, 5}), 0))
-        .isEqualTo("70.00|0.00|0.01");
+        .isEqualTo("70.00|0.003|0.005");
   }
 
   @Test

@@ -169,4 +169,21 @@ class UnitTest {
       assertThat(digits).as("%s", v).hasSizeLessThanOrEqualTo(3);
     }
   }
+
+  @Test
+  void aRangeHasOneUnit() {
+    assertThat(Units.range(888, 1660, "By")).isEqualTo("0.888 to 1.66 kB");
+    assertThat(Units.range(3, 17, "")).isEqualTo("3 to 17");
+    assertThat(Units.range(0, 87.25, "%")).isEqualTo("0.0 to 87.3 %");
+    assertThat(Units.range(999.5, 1000.5, "ms")).isEqualTo("0.9995 to 1.0005 s");
+    assertThat(Units.range(5, 5, "Cel")).isEqualTo("5 to 5 °C");
+  }
+
+  @Test
+  void numbersOfAnAxisKeepApartWhatItsTicksDo() {
+    assertThat(Units.format(999.5, 0.2, "ms")).isEqualTo("0.9995 s");
+    assertThat(Units.format(10_004, 2, "By")).isEqualTo("10.004 kB");
+    assertThat(Units.format(12.345, 20, "%")).isEqualTo("12.3 %");
+    assertThat(Units.format(0.0157, 20_000, "By")).isEqualTo("0.0157 B");
+  }
 }

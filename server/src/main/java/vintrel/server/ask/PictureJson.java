@@ -111,7 +111,7 @@ public record PictureJson(
       var a = axis(p, n);
       more.add(new FurtherJson(a.min, a.max, a.ticks, a.note, a.lines));
     }
-    var texts = p.traces().stream().map(t -> readout(t, p.unitOf(t.axis()))).toList();
+    var texts = p.traces().stream().map(t -> readout(t, p)).toList();
     var suffix = commonSuffix(texts);
     var traces = new ArrayList<TraceJson>();
     var told = IntStream.range(0, 2 + p.more().size()).mapToObj(n -> PointTexts.of(p, n)).toList();
@@ -124,7 +124,7 @@ public record PictureJson(
       // A sum may be of another size than the rest: it keeps its unit then.
       var unit = p.unitOf(t.axis());
       for (double v : new double[] {t.readout().sum(), t.readout().p95()}) {
-        readout.addAll(cut(List.of(Units.format(v, unit)), own));
+        readout.addAll(cut(List.of(Units.format(v, p.stepOf(t.axis()), unit)), own));
       }
       traces.add(trace(p, i, readout, own.strip(), told.get(t.axis())));
     }
@@ -162,10 +162,11 @@ public record PictureJson(
   }
 
   /** Last, min, max and mean as texts. */
-  private static List<String> readout(Picture.Trace t, String unit) {
+  private static List<String> readout(Picture.Trace t, Picture p) {
     var r = t.readout();
+    double step = p.stepOf(t.axis());
     return DoubleStream.of(r.last(), r.min(), r.max(), r.mean())
-        .mapToObj(v -> Units.format(v, unit))
+        .mapToObj(v -> Units.format(v, step, p.unitOf(t.axis())))
         .toList();
   }
 

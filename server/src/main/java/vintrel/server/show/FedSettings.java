@@ -71,10 +71,7 @@ record FedSettings(Dashboard.Panel panel, Map<String, FedSettings.Value> values)
       low = Double.isFinite(v) ? Math.min(low, v) : low;
       high = Double.isFinite(v) ? Math.max(high, v) : high;
     }
-    var words =
-        low > high
-            ? ""
-            : "%s to %s in this range".formatted(Units.format(low, unit), Units.format(high, unit));
+    var words = low > high ? "" : Units.range(low, high, unit) + " in this range";
     var glimpse = Glimpse.of(List.of(course), range.from(), range.to(), COLUMNS);
     return new Value(feed.line(), text, line.time(), words, glimpse, fault);
   }

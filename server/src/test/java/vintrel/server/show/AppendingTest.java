@@ -168,7 +168,9 @@ class AppendingTest {
     var large = new double[][] {{3, 4, 5, 6, 7, 8.5, 9, 90_000}};
     var three = appending.part("k", chart(2 * PITCH, large, false), two.version());
     assertThat(three.keeps().getFirst()).containsExactly(0, 0);
-    assertThat(told(three.drawing()).getFirst()).startsWith("0.00|0.00|0.01|").endsWith("|90.00");
+    assertThat(told(three.drawing()).getFirst())
+        .startsWith("0.003|0.004|0.005|")
+        .endsWith("|90.00");
     // Another page has nothing yet, and what is no chart is sent as it is.
     assertThat(appending.part("other", chart(PITCH, next, false), two.version()).keeps()).isNull();
     var text = new Drawing.Text("note", "", "");

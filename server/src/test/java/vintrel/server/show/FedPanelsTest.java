@@ -77,7 +77,7 @@ class FedPanelsTest {
     // The newest minute has the sample with 1.
     assertThat(fed.path("text").asString()).isEqualTo("1 t");
     assertThat(fed.path("at").asLong()).isEqualTo(END - 60_000);
-    assertThat(fed.path("words").asString()).isEqualTo("1 t to 10 t in this range");
+    assertThat(fed.path("words").asString()).isEqualTo("1 to 10 t in this range");
     assertThat(fed.has("fault")).isFalse();
     var limit = data.path("drawing").path("limits").path(0);
     assertThat(limit.path("at").asDouble()).isEqualTo(1, within(1e-9));

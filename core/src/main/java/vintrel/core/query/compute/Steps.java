@@ -176,10 +176,6 @@ final class Steps {
   private Gridded overTime(
       Step.Bucketing o, OfSeries in, InputRange.Range seen, long from, long to) {
     var grid = request.grid(from, to, o.sliding() ? pitch(in) : o.millis());
-    if (!o.sliding() && o.reducer().equals(Reducer.MEAN) && in instanceof Raw) {
-      room.series(in.rows().size(), grid.count(), 3);
-      return new Gridded(grid, rows(in, seen, r -> Bucketing.envelope(r, r.raw(), grid)));
-    }
     return onto(
         in,
         seen,

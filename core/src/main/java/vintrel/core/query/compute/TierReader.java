@@ -246,9 +246,6 @@ final class TierReader {
       if (needs == null || o.sliding()) {
         return needs == null || needs.contains(Need.SKETCH) ? null : needs;
       }
-      if (o.reducer().equals(Reducer.MEAN) && !(next instanceof Step.Across)) {
-        needs.add(Need.RANGE);
-      }
       return needs;
     }
     return cumulative ? EnumSet.of(Need.GROWTH) : null;
@@ -271,11 +268,6 @@ final class TierReader {
   private static Row windows(
       Step.Bucketing o, Series series, Summaries parts, Grid grid, Set<Need> needs) {
     var row = Row.of(series);
-    if (o.reducer().equals(Reducer.MEAN) && !o.sliding()) {
-      return needs.contains(Need.RANGE)
-          ? SummaryBuckets.envelope(row, parts, grid)
-          : row.on(SummaryBuckets.buckets(parts, grid, o.reducer()));
-    }
     var values =
         o.sliding()
             ? SummaryBuckets.sliding(parts, grid, o.reducer(), o.millis())
