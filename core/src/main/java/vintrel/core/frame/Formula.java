@@ -47,7 +47,8 @@ public sealed interface Formula {
     MINUS("-", 4),
     TIMES("*", 5),
     OVER("/", 5),
-    REST("%", 5);
+    REST("%", 5),
+    POWER("^", 6);
 
     private final String text;
     private final int level;
@@ -130,6 +131,7 @@ public sealed interface Formula {
       case MINUS -> Value.of(number(left) - number(right));
       case TIMES -> Value.of(number(left) * number(right));
       case OVER -> Value.of(number(right) == 0 ? Double.NaN : number(left) / number(right));
+      case POWER -> Value.of(Math.pow(number(left), number(right)));
       case REST -> Value.of(number(right) == 0 ? Double.NaN : number(left) % number(right));
       case AND, OR -> throw new IllegalStateException("handled above");
     };

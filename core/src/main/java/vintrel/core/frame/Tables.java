@@ -66,9 +66,27 @@ public final class Tables {
           groups.values().stream()
               .mapToDouble(rows -> a.reduce().applyAsDouble(numbers(source, rows)))
               .toArray();
-      out.add(Column.Number.of(name, unit, values));
+      out.add(
+          source instanceof Column.Time
+              ? ofTimes(a.word(), name, values)
+              : Column.Number.of(name, unit, values));
     }
     return new Frame(in.name(), out);
+  }
+
+  /** What an aggregate makes of times: a time, or how far they are apart, s. */
+  private static Column ofTimes(String word, String name, double[] values) {
+    return switch (word) {
+      case "count", "sum" -> Column.Number.of(name, "", values);
+      case "spread", "stddev" ->
+          Column.Number.of(name, "s", Arrays.stream(values).map(v -> v / 1000).toArray());
+      default ->
+          new Column.Time(
+              name,
+              Arrays.stream(values)
+                  .mapToLong(v -> Double.isNaN(v) ? Long.MIN_VALUE : Math.round(v))
+                  .toArray());
+    };
   }
 
   private static List<Object> key(List<Column> columns, int row) {
@@ -91,7 +109,8 @@ public final class Tables {
             i ->
                 switch (c) {
                   case Column.Number n -> n.values()[i];
-                  case Column.Time t -> t.values()[i];
+                  case Column.Time t ->
+                      t.values()[i] == Long.MIN_VALUE ? Double.NaN : t.values()[i];
                   case Column.Text t -> t.values()[i].isEmpty() ? Double.NaN : 1;
                 })
         .toArray();

@@ -48,6 +48,30 @@ class TablesTest {
   }
 
   @Test
+  void aggregatesOfTimesAreTimes() {
+    var frame =
+        new Frame(
+            "",
+            List.of(
+                new Column.Text("g", new String[] {"a", "a", "b"}),
+                new Column.Time("time", new long[] {1_000, 4_000, Long.MIN_VALUE})));
+    var latest =
+        new Tables.Aggregate(
+            "max",
+            "time",
+            v -> Arrays.stream(v).filter(x -> x == x).max().orElse(Double.NaN),
+            u -> u);
+    var apart =
+        new Tables.Aggregate(
+            "spread", "time", v -> v.length < 2 ? Double.NaN : v[1] - v[0], u -> u);
+    var out = Tables.groupBy(frame, List.of("g"), List.of(latest, apart));
+    assertThat(((Column.Time) out.column("max time")).values())
+        .containsExactly(4_000, Long.MIN_VALUE);
+    assertThat(numbers(out, "spread time")).containsExactly(3, Double.NaN);
+    assertThat(out.numbers().getFirst().unit()).isEqualTo("s");
+  }
+
+  @Test
   void sortingIsStableAndPutsWhatIsMissingLast() {
     assertThat(texts(Tables.sort(GATES, "value", true), "gate"))
         .containsExactly("n1", "n1", "s1", "n2");

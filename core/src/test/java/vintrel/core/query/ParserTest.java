@@ -4,6 +4,8 @@ import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import static org.assertj.core.api.Assertions.catchThrowableOfType;
 
+import java.util.List;
+import java.util.Map;
 import java.util.Random;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
@@ -14,6 +16,7 @@ import vintrel.core.query.syntax.Parser;
 import vintrel.core.query.syntax.Printer;
 import vintrel.core.query.syntax.Query;
 import vintrel.core.query.syntax.QueryException;
+import vintrel.core.query.syntax.Step;
 
 class ParserTest {
   @Test
@@ -150,5 +153,37 @@ class ParserTest {
     org.assertj.core.api.Assertions.assertThatThrownBy(() -> Parser.parse("cpu then mean by \"\""))
         .isInstanceOf(QueryException.class)
         .hasMessageContaining("a name can't be empty");
+  }
+
+  @Test
+  void powersOfColumnsBindAsInArithmetic() {
+    var frame =
+        new vintrel.core.frame.Frame(
+            "",
+            List.of(
+                vintrel.core.frame.Column.Number.of("a", "", new double[] {2}),
+                vintrel.core.frame.Column.Number.of("b", "", new double[] {3})));
+    var wanted =
+        Map.of(
+            "a ^ b", 8.0,
+            "-a ^ 2", -4.0,
+            "(-a) ^ 2", 4.0,
+            "a ^ b ^ 2", 512.0,
+            "(a ^ b) ^ 2", 64.0,
+            "2 * a ^ -1 + 1", 2.0,
+            "(-2) ^ b", -8.0);
+    wanted.forEach(
+        (text, value) -> {
+          var query = Parser.parse("m then compute c = " + text);
+          var step =
+              (Step.Compute) ((Expr.Chain) query.lines().getFirst().expr()).steps().getFirst();
+          assertThat(step.formula().at(frame, 0))
+              .as(text)
+              .hasFieldOrPropertyWithValue("number", value);
+          var again = Parser.parse("m then " + Printer.print(step));
+          assertThat(
+                  Printer.print(((Expr.Chain) again.lines().getFirst().expr()).steps().getFirst()))
+              .isEqualTo("compute c = " + text);
+        });
   }
 }

@@ -55,6 +55,8 @@ class ConnectController {
   private static final int MAX_ATTEMPTS = 5;
   private static final int MAX_METRICS = 8;
 
+  private static final int MAX_NAME = 100;
+
   /** Series of a metric whose labels are named. */
   private static final int MAX_LABELLED = 200;
 
@@ -177,6 +179,10 @@ class ConnectController {
       HttpServletRequest request) {
     var typed = new Typed(name.strip(), store.strip(), labels.strip(), speaks);
     try {
+      if (typed.name().isEmpty() || typed.name().length() > MAX_NAME) {
+        throw new IllegalArgumentException(
+            "Name the source, with at most %d characters.".formatted(MAX_NAME));
+      }
       var spec =
           new TokenSpec(name, EnumSet.of(Right.METRICS, Right.EVENTS), typed.store())
               .adding(TokenSpec.labels(labels));

@@ -318,6 +318,12 @@ class ConnectTest {
       assertThat(again).containsPattern("aria-pressed=\"true\"[^>]*data-choose=\"json\"");
     }
     assertThat(tokens().all()).noneMatch(t -> t.name().equals("kept name"));
+    for (var bad : List.of("", " ", "x".repeat(101))) {
+      var unnamed = post("/collect/connect/token").param("way", "value").param("name", bad);
+      assertThat(html(editor, unnamed))
+          .contains("role=\"alert\"", "Name the source")
+          .doesNotContain("token name");
+    }
     // One that a program makes can't smuggle in another label.
     var smuggled = spec("kept name", List.of(), 0, 0).adding(Labels.of("a", "1, site=x"));
     org.assertj.core.api.Assertions.assertThatThrownBy(() -> tokens().create(smuggled, "test"))

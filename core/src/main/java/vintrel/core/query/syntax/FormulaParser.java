@@ -35,10 +35,7 @@ final class FormulaParser {
     while (true) {
       var op = operator(level);
       if (op != null) {
-        if (++operators > MAX_OPERATORS) {
-          throw in.error("a formula has at most " + MAX_OPERATORS + " operators", in.peek().span());
-        }
-        in.take();
+        count();
         left = new Formula.Two(op, left, binary(level + 1));
       } else if (level == COMPARISON && membership()) {
         left = among(left);
@@ -46,6 +43,13 @@ final class FormulaParser {
         return left;
       }
     }
+  }
+
+  private void count() {
+    if (++operators > MAX_OPERATORS) {
+      throw in.error("a formula has at most " + MAX_OPERATORS + " operators", in.peek().span());
+    }
+    in.take();
   }
 
   private Operator operator(int level) {
@@ -90,7 +94,13 @@ final class FormulaParser {
       if (in.accept("not")) {
         return new Formula.Not(binary(COMPARISON));
       }
-      return primary();
+      var left = primary();
+      if (operator(Operator.POWER.level()) == null) {
+        return left;
+      }
+      // From right to left, and before a sign: -a ^ b ^ c is -(a ^ (b ^ c)).
+      count();
+      return new Formula.Two(Operator.POWER, left, unary());
     } finally {
       depth--;
     }

@@ -153,13 +153,15 @@ public final class Printer {
     };
   }
 
+  private static final int POWER = Formula.Operator.POWER.level();
+
   /** A formula, in parentheses if it binds looser than its place needs. */
   private static String formula(Formula f, int level) {
     return switch (f) {
       case Formula.Cell c -> name(c.column());
-      case Formula.Number n -> number(n.value());
+      case Formula.Number n -> closed(number(n.value()), n.value() < 0 && level > POWER);
       case Formula.Text t -> text(t.value());
-      case Formula.Negative n -> "-" + formula(n.of(), 6);
+      case Formula.Negative n -> closed("-" + formula(n.of(), POWER), level > POWER);
       case Formula.Exists e -> name(e.column()) + " exists";
       case Formula.Not n -> closed("not " + formula(n.of(), 3), level > 1);
       case Formula.In in ->
@@ -172,8 +174,13 @@ public final class Printer {
               level > 3);
       case Formula.Two t -> {
         int own = t.operator().level();
+        boolean power = own == POWER;
         yield closed(
-            formula(t.left(), own) + " " + t.operator().text() + " " + formula(t.right(), own + 1),
+            formula(t.left(), power ? own + 1 : own)
+                + " "
+                + t.operator().text()
+                + " "
+                + formula(t.right(), power ? own : own + 1),
             own < level);
       }
     };
