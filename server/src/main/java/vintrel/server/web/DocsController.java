@@ -1,5 +1,6 @@
 package vintrel.server.web;
 
+import jakarta.servlet.http.HttpServletRequest;
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
 import java.util.List;
@@ -14,7 +15,9 @@ import org.springframework.stereotype.Controller;
 import org.springframework.ui.Model;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.ResponseBody;
 import org.springframework.web.server.ResponseStatusException;
+import org.springframework.web.servlet.support.ServletUriComponentsBuilder;
 
 /** Shows documents of the folder docs. They are our own, so their HTML needs no cleaning. */
 @Controller
@@ -25,7 +28,14 @@ class DocsController {
           "instrumenting", "Instrumenting an application",
           "collector", "Collectors",
           "query-language", "Query language",
-          "definitions", "Definition files");
+          "definitions", "Definition files",
+          "security", "Security");
+
+  /** Where the documents' examples send; on a page it is where the page came from. */
+  private static final String EXAMPLE = "http://localhost:8420";
+
+  /** As the API has it, for those who have a session and no token. */
+  private static final String SCHEMA = "/docs/definitions.schema.json";
 
   private static final Parser PARSER =
       Parser.builder().extensions(List.of(TablesExtension.create())).build();
@@ -36,7 +46,8 @@ class DocsController {
           .build();
 
   @GetMapping("/docs/{name}")
-  String document(@PathVariable String name, Model model) throws IOException {
+  String document(@PathVariable String name, Model model, HttpServletRequest request)
+      throws IOException {
     if (!TITLES.containsKey(name)) {
       throw new ResponseStatusException(HttpStatus.NOT_FOUND);
     }
@@ -45,7 +56,27 @@ class DocsController {
     model.addAttribute("title", TITLES.get(name));
     model.addAttribute("area", name.equals("query-language") ? "bench" : "collect");
     model.addAttribute("timeless", true);
-    model.addAttribute("html", RENDERER.render(PARSER.parse(text)));
+    var here = ServletUriComponentsBuilder.fromContextPath(request).build().toUriString();
+    model.addAttribute("html", html(text, here));
     return "layout/document";
+  }
+
+  @GetMapping(value = SCHEMA, produces = "application/schema+json")
+  @ResponseBody
+  String schema() throws IOException {
+    return new ClassPathResource(SCHEMA).getContentAsString(StandardCharsets.UTF_8);
+  }
+
+  /**
+   * A document as part of a page: links to its neighbours in the folder lead to their pages.
+   *
+   * @param here the address of this server
+   */
+  static String html(String text, String here) {
+    return RENDERER
+        .render(PARSER.parse(text.replace(EXAMPLE, here)))
+        .replaceAll("href=\"([a-z-]+)\\.md([#\"])", "href=\"/docs/$1$2")
+        .replace("href=\"definitions.schema.json\"", "href=\"" + SCHEMA + "\"")
+        .replace("href=\"/api/v1/schema/definitions.json\"", "href=\"" + SCHEMA + "\"");
   }
 }

@@ -140,6 +140,17 @@ class SnippetsTest {
       }
     }
     assertThat(links).contains("/docs/instrumenting", "/docs/collector");
+    links.add("/docs/security");
+    // And what they lead to, as they are shown.
+    for (var link : java.util.Set.copyOf(links)) {
+      var shown = new Pages(server, "VIEWER").send(get(link.split("#")[0])).getContentAsString();
+      assertThat(shown).as(link).doesNotContain(".md\"", "localhost:8420");
+      Pattern.compile("href=\"(/(docs|api)/[^\"]+)\"")
+          .matcher(shown)
+          .results()
+          .forEach(m -> links.add(m.group(1)));
+    }
+    assertThat(links).contains("/docs/definitions");
     for (var link : links) {
       var parts = link.split("#");
       var answer = new Pages(server, "VIEWER").send(get(parts[0]));

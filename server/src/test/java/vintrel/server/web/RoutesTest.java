@@ -95,6 +95,8 @@ class RoutesTest {
           "GET /bench/events",
           "GET /bench/reference",
           "GET /docs/{name}",
+          "GET /docs/definitions.schema.json",
+          "GET /dashboards/{name}/panels/{id}/bench",
           "GET /bench/tables",
           "POST /bench/answer",
           "POST /bench/complete",
