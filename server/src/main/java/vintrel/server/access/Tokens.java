@@ -245,8 +245,8 @@ public class Tokens implements TokenCheck {
   }
 
   /**
-   * Replaces a token by a new one with the same name, rights, limits and labels; the old one stays
-   * valid for the overlap.
+   * Replaces a token by a new one with the same name, rights, limits and labels, valid for as long
+   * as the old one was given; the old one stays valid for the overlap.
    *
    * @param overlapMs 0: the old one ends at once
    * @throws IllegalArgumentException if there is no such token
@@ -265,6 +265,8 @@ public class Tokens implements TokenCheck {
     row.maxSeries = old.maxSeries;
     row.labels = old.labels;
     row.category = old.category;
+    // As long as the old one was given, from now on.
+    row.expiresAt = old.expiresAt == 0 ? 0 : clock.millis() + (old.expiresAt - old.madeAt);
     var created = insert(row, who);
     if (overlapMs <= 0) {
       revoke(id);

@@ -159,6 +159,7 @@ class Arrivals {
 
   private Item source(SourceBook.Source s, Map<String, Strips.View> strips, long now) {
     boolean events = s.key.way().isEvents();
+    boolean paused = paused(s.key);
     // What is brought once is not late afterwards.
     var state = s.key.way() == Way.IMPORT ? Pace.State.OK : s.pace.state(now);
     var light =
@@ -186,6 +187,10 @@ class Arrivals {
     } else if (s.lag > RECENT_MS) {
       note = "samples are " + Durations.words(s.lag) + " old when they arrive";
     }
+    if (paused && light != Light.BAD) {
+      light = Light.WAIT;
+      note = "";
+    }
     if (s.exemplars.get() > 0) {
       note +=
           (note.isEmpty() ? "" : "; ")
@@ -202,7 +207,7 @@ class Arrivals {
             s.name(),
             how,
             light.name().toLowerCase(Locale.ROOT),
-            light.words,
+            paused && light == Light.WAIT ? "paused" : light.words,
             strips.getOrDefault(id(s.key), Strips.View.NONE),
             perMinute == 0 ? "–" : "%,d".formatted(perMinute),
             events ? "–" : "%,d".formatted(s.series.get()),
@@ -217,9 +222,19 @@ class Arrivals {
     return new Item(category, light, row, events ? 0 : perMinute, s.series.get());
   }
 
+  /** Whether nothing comes because somebody paused it. */
+  private boolean paused(SourceBook.Key key) {
+    return switch (key.way()) {
+      case SCRAPE -> jobs.isPaused(key.token());
+      case CHECK -> checks.isPaused(key.token());
+      default -> false;
+    };
+  }
+
   /** The page about a source, or empty. */
   private static String page(SourceBook.Key key) {
     return switch (key.way()) {
+      case SCRAPE -> "/collect/jobs?job=" + key.token();
       case CHECK -> "/collect/checks?check=" + key.token();
       case COLLECTOR -> "/collect/collectors";
       default -> "";

@@ -229,6 +229,10 @@ class Checks {
     return true;
   }
 
+  boolean isPaused(String name) {
+    return definitions.checks().stream().anyMatch(c -> c.name().equals(name) && c.check().paused());
+  }
+
   /** Whether a check's last run failed. */
   boolean fails(String name) {
     var state = states.get(name);

@@ -258,6 +258,12 @@ class ScrapeJobs {
         .orElse(0);
   }
 
+  boolean isPaused(String name) {
+    return definitions.jobs().stream()
+        .map(Definition.OfJob::job)
+        .anyMatch(j -> j.name().equals(name) && j.paused());
+  }
+
   /** Of all targets of jobs that run, by job and address. */
   List<Health> health() {
     return health.values().stream()

@@ -1,6 +1,7 @@
 package vintrel.server.collect;
 
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.within;
 import static org.springframework.test.web.servlet.request.MockMvcRequestBuilders.get;
 import static org.springframework.test.web.servlet.request.MockMvcRequestBuilders.post;
 
@@ -114,6 +115,30 @@ class ConnectTest {
     assertThat(known.usedFrom()).as("known after a restart").isEqualTo("127.0.0.1");
     assertThat(known.usedAt()).isPositive();
     assertThat(value(used.token(), "t.r", "").statusCode()).isEqualTo(200);
+  }
+
+  @Test
+  void aRotatedTokenIsValidForAsLongAsTheOldOneWas() {
+    var spec =
+        new TokenSpec(
+            "ends",
+            Set.of(Right.METRICS),
+            "",
+            List.of(),
+            CLOCK.millis() + 1_000_000,
+            0,
+            0,
+            Labels.NONE);
+    var old = tokens().create(spec, "test");
+    CLOCK.forward(Duration.ofMillis(400_000));
+    var fresh = tokens().rotate(old.id(), 3_600_000, "test");
+    var byId =
+        tokens().all().stream()
+            .collect(java.util.stream.Collectors.toMap(t -> t.id(), t -> t.expiresAt()));
+    // The clock goes on meanwhile.
+    assertThat(byId.get(fresh.id())).isCloseTo(CLOCK.millis() + 1_000_000, within(30_000L));
+    assertThat(byId.get(old.id())).isCloseTo(CLOCK.millis() + 600_000, within(30_000L));
+    tokens().revoke("ends");
   }
 
   @Test
