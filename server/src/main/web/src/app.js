@@ -164,6 +164,19 @@ document.addEventListener('keydown', (e) => {
   if (e.key === 'Enter' && i >= 0 && document.activeElement === rows[i]) location.href = rows[i].dataset.url;
 });
 
+// The tabs of the Bench keep what was asked there, in the range of the page that is left.
+document.addEventListener('click', (e) => {
+  const link = e.target.closest?.('[data-keep]');
+  if (!link) return;
+  const p = new URLSearchParams(sessionStorage.getItem('vintrel-' + link.dataset.keep) ?? ''),
+    here = new URLSearchParams(location.search);
+  for (const end of ['from', 'to']) if (here.has(end)) p.set(end, here.get(end));
+  link.href = link.pathname + (p.size ? `?${p}` : '');
+});
+
+// A menu that asks for a name is opened to type it.
+document.addEventListener('toggle', (e) => e.target.open && e.target.querySelector?.('form.make [name=title]')?.focus(), true);
+
 // Closes open menus on a click elsewhere and on Escape.
 document.addEventListener('click', (e) => {
   for (const menu of document.querySelectorAll('details.menu[open]')) if (!menu.contains(e.target)) menu.open = false;

@@ -48,6 +48,7 @@ function address() {
   ])
     value ? p.set(name, value) : p.delete(name);
   if (`?${p}` !== location.search) history.replaceState(null, '', `${location.pathname}?${p}`);
+  sessionStorage.setItem('vintrel-bench', p);
 }
 
 async function run() {
@@ -279,8 +280,6 @@ document.addEventListener('click', (e) => {
     asked.set(example.dataset.example);
     change(example.dataset.example);
   }
-  const link = e.target.closest?.('[data-keep]');
-  if (link) link.href = `${link.pathname}?${new URLSearchParams(current())}`;
 });
 for (const tab of document.querySelectorAll('[data-form]'))
   tab.addEventListener('click', () => {

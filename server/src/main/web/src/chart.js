@@ -44,6 +44,8 @@ export function chart(host, { bare = false } = {}) {
       charts.add(self);
     }
     paint();
+    // What is under the pointer is now another time.
+    if (readout) hover(pointed);
   }
 
   // Asked for seldom, since the browser then lays out the page. True if it changed.
@@ -190,7 +192,7 @@ export function chart(host, { bare = false } = {}) {
   const timeAt = (px) => self.picture.from + ((px - box.left) / span()) * (self.picture.to - self.picture.from);
   const xOf = (t) => box.left + ((t - self.picture.from) / (self.picture.to - self.picture.from)) * span();
 
-  let cross, readout, drag;
+  let cross, readout, drag, pointed;
 
   function shared(t) {
     if (!instance || bare) return;
@@ -231,6 +233,7 @@ export function chart(host, { bare = false } = {}) {
   }
 
   function hover(e) {
+    pointed = { clientX: e.clientX, clientY: e.clientY, shiftKey: e.shiftKey };
     const rect = host.getBoundingClientRect(),
       px = e.clientX - rect.left,
       py = e.clientY - rect.top,

@@ -161,7 +161,14 @@ function panel(figure) {
       body: p,
       headers: { 'X-CSRF-TOKEN': csrf() },
     });
-    if (answer.ok) save(figure.dataset.panel + '.csv', await answer.text());
+    if (answer.ok)
+      save(
+        figure
+          .querySelector('h2')
+          .textContent.trim()
+          .replace(/[\\/:*?"<>|]+/g, '-') + '.csv',
+        await answer.text(),
+      );
     else fault(Object.assign(new Error('The file could not be created.'), { detail: (await answer.json().catch(() => ({}))).error }));
   });
   figure.querySelector('[data-link]')?.addEventListener('click', async (e) => {
@@ -190,7 +197,10 @@ function panel(figure) {
     ?.addEventListener('click', async () => (await files()).saveSvg(figure, figure.dataset.panel, self.view?.lines));
   figure.querySelector('[data-open]')?.addEventListener('click', (e) => {
     e.preventDefault();
-    location.href = '/bench?' + new URLSearchParams({ q: figure.dataset.query.trim(), ...current() });
+    const p = new URLSearchParams(location.search);
+    for (const [key, value] of Object.entries(current())) p.set(key, value);
+    for (const copy of copies()) p.append('panel-copy', copy);
+    location.href = `/dashboards/${root.dataset.dashboard}/panels/${figure.dataset.panel}/bench?${p}`;
   });
   return self;
 }
@@ -222,8 +232,20 @@ function choose(name, values) {
   const to = `${location.pathname}?${p}`;
   if (root.dataset.reloads) return location.assign(to);
   history.pushState(null, '', to);
+  shownChoices = chosen();
   panels.forEach((one) => one.refresh());
 }
+
+// Back and forward over choices: the server says what each control shows then.
+const chosen = () => {
+  const p = new URLSearchParams(location.search);
+  for (const key of ['from', 'to', 'edit']) p.delete(key);
+  return p.toString();
+};
+let shownChoices = chosen();
+addEventListener('popstate', () => {
+  if (chosen() !== shownChoices) location.reload();
+});
 
 for (const input of document.querySelectorAll('[data-control]'))
   input.addEventListener('change', () => choose(input.name, input.value.trim() ? [input.value.trim()] : []));

@@ -18,6 +18,7 @@ async function run() {
   const p = new URLSearchParams(location.search);
   for (const id of ['where', 'text']) $(id).value.trim() ? p.set(id, $(id).value.trim()) : p.delete(id);
   if (`?${p}` !== location.search) history.replaceState(null, '', `${location.pathname}?${p}`);
+  sessionStorage.setItem('vintrel-events', p);
   abort?.abort();
   abort = new AbortController();
   const wait = setTimeout(() => ($('summary').textContent = 'Loading…'), 200);

@@ -1,6 +1,8 @@
 package vintrel.core.panel;
 
+import java.util.List;
 import java.util.Map;
+import vintrel.core.frame.Frame;
 
 /**
  * A kind of panel with its settings. Every record that is permitted here has a public constant
@@ -30,4 +32,13 @@ public sealed interface PanelKind permits TimeChart, BigNumber, Dial, Ranking, T
 
   /** Draws what was asked for. */
   Drawing draw(Asked asked);
+
+  /**
+   * What a file of the panel holds: the answer, as long as a kind does not choose of it.
+   *
+   * @param answer of all lines that are shown
+   */
+  default List<Frame> file(Asked asked, List<Frame> answer) {
+    return answer;
+  }
 }

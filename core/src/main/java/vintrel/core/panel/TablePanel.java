@@ -13,6 +13,7 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
+import java.util.stream.IntStream;
 import vintrel.core.frame.Column;
 import vintrel.core.frame.Frame;
 import vintrel.core.query.compute.Frames;
@@ -103,9 +104,7 @@ public record TablePanel(
 
   @Override
   public Drawing draw(Asked asked) {
-    var own = asked.lines().stream().filter(l -> l.set() instanceof SeriesSet.Table).findFirst();
-    var whole = own.isPresent() ? Frames.of(own.get()) : Frames.latest(asked.lines());
-    var sorted = sorted(whole);
+    var sorted = sorted(whole(asked));
     var shown = columns.isEmpty() ? sorted.columns() : chosen(sorted);
     int n = Math.min(most, sorted.rows());
     var heads = new ArrayList<Drawing.Head>();
@@ -124,6 +123,19 @@ public record TablePanel(
         heads,
         cells.stream().map(List::copyOf).toList(),
         left);
+  }
+
+  private static Frame whole(Asked asked) {
+    var own = asked.lines().stream().filter(l -> l.set() instanceof SeriesSet.Table).findFirst();
+    return own.isPresent() ? Frames.of(own.get()) : Frames.latest(asked.lines());
+  }
+
+  /** The rows and columns that are shown, in their order. */
+  @Override
+  public List<Frame> file(Asked asked, List<Frame> answer) {
+    var sorted = sorted(whole(asked));
+    var rows = sorted.take(IntStream.range(0, Math.min(most, sorted.rows())).toArray());
+    return List.of(new Frame(rows.name(), columns.isEmpty() ? rows.columns() : chosen(rows)));
   }
 
   private List<Column> chosen(Frame frame) {

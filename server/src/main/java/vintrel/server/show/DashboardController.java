@@ -18,12 +18,14 @@ import org.springframework.ui.Model;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
-import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.ResponseBody;
 import org.springframework.web.server.ResponseStatusException;
+import org.springframework.web.util.UriComponentsBuilder;
 import vintrel.core.define.Dashboard;
 import vintrel.core.define.Repeats;
+import vintrel.core.frame.Frame;
 import vintrel.core.panel.Note;
+import vintrel.core.query.syntax.Binding;
 import vintrel.server.ask.FrameCsv;
 import vintrel.server.ask.Queries;
 import vintrel.server.define.Definitions;
@@ -149,17 +151,35 @@ class DashboardController {
         .orElseThrow(() -> new ResponseStatusException(HttpStatus.NOT_FOUND));
   }
 
+  /** The question of a panel on the Bench, where there are no controls. */
+  @GetMapping("/dashboards/{name}/panels/{id}/bench")
+  String bench(@PathVariable String name, @PathVariable String id, HttpServletRequest request) {
+    var dashboard = need(name);
+    var ask = drawing.ask(dashboard, need(dashboard, id).query(), 0, request);
+    var to =
+        UriComponentsBuilder.fromPath("/bench")
+            .queryParam("q", "{q}")
+            .queryParam("from", "{from}")
+            .queryParam("to", "{to}");
+    var text = Binding.text(ask.text().strip(), ask.controls()::get, ask.store());
+    var from = request.getParameter("from");
+    var until = request.getParameter("to");
+    return "redirect:"
+        + to.encode()
+            .buildAndExpand(text, from == null ? "-1h" : from, until == null ? "now" : until)
+            .toUriString();
+  }
+
   /** The result of a panel as a file. */
   @PostMapping("/dashboards/{name}/panels/{id}/csv")
   ResponseEntity<String> csv(
-      @PathVariable String name,
-      @PathVariable String id,
-      @RequestParam(defaultValue = "600") int width,
-      HttpServletRequest request) {
+      @PathVariable String name, @PathVariable String id, HttpServletRequest request) {
     var dashboard = need(name);
     var panel = need(dashboard, id);
-    var ask = drawing.ask(dashboard, panel.query(), width, request);
-    return FrameCsv.file(panel.id() + ".csv", queries.answer(ask).frames(), queries.claim());
+    var result = drawing.result(dashboard, panel, PanelDrawing.Size.of(request), request);
+    var answer = result.answered() == null ? List.<Frame>of() : result.answered().frames();
+    var frames = result.panel().kind().file(result.asked(), answer);
+    return FrameCsv.file(panel.title() + ".csv", frames, queries.claim());
   }
 
   /** A panel as it is shown; the request gives its {@link PanelDrawing.Size}. */

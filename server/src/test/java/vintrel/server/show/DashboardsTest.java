@@ -100,6 +100,31 @@ class DashboardsTest {
   }
 
   @Test
+  void theFileOfATableHoldsWhatTheTableShows() throws Exception {
+    server.post(
+        "/api/v1/definitions",
+        "application/json",
+        """
+        {"kind": "dashboard", "name": "files", "title": "Files", "controls": [{"name": "gate", "label": "gate", "metric": "d.load"}],
+         "panels": [{"title": "Heaviest: now", "kind": "table", "at": [1, 1, 6, 6],
+          "query": "d.load where gate = $gate then rows then group by gate: max value",
+          "options": {"columns": ["value", "gate"], "sort-by": "value", "descending": true, "most": 1}}]}
+        """);
+    var panel = definitions().dashboard("files").panels().getFirst();
+    var path = "/dashboards/files/panels/" + panel.id();
+    var file = pages.send(post(path + "/csv").param("from", "-1h").param("to", "now"));
+    assertThat(file.getHeader("Content-Disposition")).contains("Heaviest--now.csv");
+    assertThat(file.getContentAsString()).isEqualTo("value,gate\r\n53,south-1\r\n");
+    // On the Bench, which has no controls, the same is asked.
+    var bench = pages.send(get(path + "/bench?gate=north-1&from=-2h&to=now"));
+    assertThat(
+            java.net.URLDecoder.decode(
+                bench.getRedirectedUrl(), java.nio.charset.StandardCharsets.UTF_8))
+        .startsWith("/bench?q=d.load where gate = 'north-1' then rows")
+        .endsWith("&from=-2h&to=now");
+  }
+
+  @Test
   void aTitleThatIsNoneAndARangeThatIsNoneAreRefused() {
     assertThat(pages.send(post("/dashboards").param("title", "  ")).getStatus()).isEqualTo(400);
     make("Range");
