@@ -40,7 +40,7 @@ class HistoryTest {
       from(page).fill("-2h");
       from(page).press("Enter");
       assertThat(from(page)).hasValue("-2h");
-      var plot = page.locator(".figure canvas").first().boundingBox();
+      var plot = page.locator("[data-panel=scans-by-site] canvas").first().boundingBox();
       drag(
           page,
           plot.x + plot.width / 2,
