@@ -11,6 +11,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
+import java.util.TreeSet;
 import java.util.concurrent.CountDownLatch;
 import java.util.concurrent.TimeUnit;
 import vintrel.core.collect.CollectorConfig;
@@ -33,6 +34,7 @@ final class Agent implements AutoCloseable {
   private final Lane metrics;
   private final Lane records;
   private final Inputs inputs;
+  private final Inputs fetchedInputs;
   private final Map<String, String> resource;
   private final long started = System.currentTimeMillis();
   private final CountDownLatch end = new CountDownLatch(1);
@@ -63,7 +65,13 @@ final class Agent implements AutoCloseable {
     // A token that may not send events holds back no metrics.
     this.metrics = lane(folder, "/v1/metrics", host);
     this.records = lane(folder, "/v1/logs", host);
-    this.inputs = new Inputs(http, environment, folder, labels.getOrDefault("site", host));
+    var from = labels.getOrDefault("site", host);
+    this.inputs = new Inputs(http, environment, folder, from);
+    // Whoever may edit definitions could send what is secret here anywhere.
+    this.fetchedInputs =
+        config.fetch() == CollectorConfig.Fetch.ALL
+            ? inputs
+            : new Inputs(http, environment.only(config.variables()), folder, from);
   }
 
   /** Requests of one kind, and what sends them. */
@@ -142,7 +150,8 @@ final class Agent implements AutoCloseable {
       }
     }
     now = wanted;
-    runner = new Runner(metrics.queue(), records.queue(), inputs, resource);
+    var made = wanted == own ? inputs : fetchedInputs;
+    runner = new Runner(metrics.queue(), records.queue(), made, resource);
     runner.start(wanted.config().inputs());
   }
 
@@ -219,6 +228,16 @@ final class Agent implements AutoCloseable {
       told(
           "the server's configuration runs commands (%s), which this collector's file does not allow"
               .formatted(String.join(", ", commands)));
+      return;
+    }
+    var secret = new TreeSet<>(Environment.names(text));
+    // Where to send and with which token is this file's own business.
+    secret.removeAll(List.of("VINTREL_URL", "VINTREL_TOKEN"));
+    secret.removeAll(own.config().variables());
+    if (own.config().fetch() == CollectorConfig.Fetch.INPUTS && !secret.isEmpty()) {
+      told(
+          "the server's configuration uses ${%s}, which `variables` in this collector's file does not name"
+              .formatted(secret.first()));
       return;
     }
     var hash = Settings.hash(text);

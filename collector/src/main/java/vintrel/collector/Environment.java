@@ -1,9 +1,13 @@
 package vintrel.collector;
 
+import java.util.Collection;
+import java.util.HashMap;
 import java.util.Map;
+import java.util.Set;
 import java.util.TreeSet;
 import java.util.function.UnaryOperator;
 import java.util.regex.Pattern;
+import java.util.stream.Collectors;
 
 /** Puts values of the environment in the place of {@code ${NAME}}. Any thread. */
 final class Environment implements UnaryOperator<String> {
@@ -14,6 +18,18 @@ final class Environment implements UnaryOperator<String> {
 
   Environment(Map<String, String> values) {
     this.values = values;
+  }
+
+  /** With some of its names alone. */
+  Environment only(Collection<String> names) {
+    var some = new HashMap<>(values);
+    some.keySet().retainAll(names);
+    return new Environment(some);
+  }
+
+  /** The names that a text asks for. */
+  static Set<String> names(String text) {
+    return NAME.matcher(text).results().map(m -> m.group(1)).collect(Collectors.toSet());
   }
 
   @Override

@@ -29,6 +29,7 @@ record Settings(CollectorConfig config, String hash) {
             labels,
             256_000_000,
             CollectorConfig.Fetch.OFF,
+            List.of(),
             List.of(host)),
         "");
   }

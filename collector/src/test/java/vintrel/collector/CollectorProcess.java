@@ -37,13 +37,19 @@ public final class CollectorProcess implements AutoCloseable {
 
   public static CollectorProcess start(Path file, Path data, String to, String token)
       throws IOException {
+    return start(file, data, to, token, Map.of());
+  }
+
+  static CollectorProcess start(
+      Path file, Path data, String to, String token, Map<String, String> environment)
+      throws IOException {
     var text = Files.readString(file);
     var settings = new Settings(Settings.read(file).config(), Settings.hash(text));
     var http = HttpClient.newBuilder().connectTimeout(Duration.ofSeconds(2)).build();
     var said = new ByteArrayOutputStream();
     var before = System.err;
     System.setErr(new PrintStream(said, true, StandardCharsets.UTF_8));
-    var agent = new Agent(settings, to, token, data, http, new Environment(Map.of()));
+    var agent = new Agent(settings, to, token, data, http, new Environment(environment));
     return new CollectorProcess(agent, said, before);
   }
 

@@ -15,6 +15,7 @@ import java.util.Map;
  * @param labels of all that is sent
  * @param queueBytes what may wait on disk while the server can't be reached
  * @param fetch whether it takes its inputs from the server
+ * @param variables of its environment that inputs from the server may use
  */
 public record CollectorConfig(
     String name,
@@ -24,6 +25,7 @@ public record CollectorConfig(
     Map<String, String> labels,
     long queueBytes,
     Fetch fetch,
+    List<String> variables,
     List<Input> inputs) {
   public static final String TO = "${VINTREL_URL}";
   public static final String TOKEN = "${VINTREL_TOKEN}";
@@ -222,7 +224,7 @@ public record CollectorConfig(
         all.add(new Input(check.name(), check.every(), check.timeout(), check.labels(), source));
       }
     }
-    return new CollectorConfig(name, to, token, every, labels, queueBytes, fetch, all);
+    return new CollectorConfig(name, to, token, every, labels, queueBytes, fetch, variables, all);
   }
 
   /** Whether an input has a name. */

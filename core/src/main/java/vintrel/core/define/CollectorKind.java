@@ -208,6 +208,10 @@ final class CollectorKind implements Kind<Definition.OfCollector> {
                       + " all.")
               .or("off"),
           Field.of(
+              "variables",
+              texts(100, "are too many"),
+              "Names of the environment that inputs from the server may use as ${NAME}."),
+          Field.of(
                   "inputs",
                   new Shape.ListOf(
                       INPUT,
@@ -258,6 +262,7 @@ final class CollectorKind implements Kind<Definition.OfCollector> {
             doc.textMap("labels"),
             (long) doc.number("queue-bytes"),
             doc.choice("fetch", CollectorConfig.Fetch.class),
+            doc.texts("variables"),
             inputs));
   }
 
@@ -403,6 +408,7 @@ final class CollectorKind implements Kind<Definition.OfCollector> {
     Kinds.put(out, "labels", new TreeMap<>(config.labels()), Map.of());
     Kinds.put(out, "queue-bytes", (int) config.queueBytes(), (int) QUEUE);
     Kinds.put(out, "fetch", Shape.word(config.fetch()), "off");
+    Kinds.put(out, "variables", config.variables(), List.of());
     var inputs = new ArrayList<Map<String, Object>>();
     for (int i = 0; i < config.inputs().size(); i++) {
       inputs.add(write(config.inputs().get(i), i, config.every()));
