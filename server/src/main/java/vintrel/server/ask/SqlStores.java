@@ -9,6 +9,8 @@ import java.sql.SQLException;
 import java.sql.SQLTimeoutException;
 import java.sql.Statement;
 import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
@@ -39,6 +41,8 @@ public class SqlStores {
   /** Others can read files, run code or send data to other hosts. */
   private static final Set<String> PARAMETERS =
       Set.of("ssl", "sslmode", "sslMode", "useSsl", "currentSchema", "connectTimeout");
+
+  private static final Pattern VALUE = Pattern.compile("[\\w.-]*");
 
   private static final int CONNECTIONS = 4;
 
@@ -77,18 +81,39 @@ public class SqlStores {
               + " jdbc:h2:tcp://HOST/NAME");
     }
     if (m.matches() && m.group(6) != null) {
-      for (var parameter : m.group(6).split("&")) {
-        var name = parameter.split("=")[0];
-        if (!PARAMETERS.contains(name)) {
-          throw new IllegalArgumentException(
-              "the parameter '"
-                  + name
-                  + "` is not allowed; allowed: "
-                  + String.join(", ", PARAMETERS.stream().sorted().toList()));
-        }
-      }
+      checkParameters(m.group(6));
     }
     guard.check("http://" + (m.matches() ? m.group(2) : h2.group(1)));
+  }
+
+  /** Each once, and with plain values: drivers differ in which of several counts. */
+  static void checkParameters(String text) {
+    var seen = new HashSet<String>();
+    for (var parameter : text.split("&", -1)) {
+      var parts = parameter.split("=", 2);
+      if (!PARAMETERS.contains(parts[0])) {
+        throw new IllegalArgumentException(
+            "the parameter `"
+                + parts[0]
+                + "` is not allowed; allowed: "
+                + String.join(", ", PARAMETERS.stream().sorted().toList()));
+      }
+      if (!seen.add(parts[0].toLowerCase(Locale.ROOT))) {
+        throw new IllegalArgumentException("the parameter `" + parts[0] + "` is there twice");
+      }
+      if (parts.length == 2 && !VALUE.matcher(parts[1]).matches()) {
+        throw new IllegalArgumentException(
+            "the value of `" + parts[0] + "` may have letters, digits, dots and hyphens");
+      }
+    }
+  }
+
+  /** Whether the other side's certificate is checked against the host's name. */
+  static boolean isVerified(String url) {
+    int at = url.indexOf('?');
+    return at >= 0
+        && Arrays.stream(url.substring(at + 1).split("&"))
+            .anyMatch(p -> p.toLowerCase(Locale.ROOT).equals("sslmode=verify-full"));
   }
 
   /** Forgets the connections of a store. */
@@ -181,9 +206,12 @@ public class SqlStores {
     var host = other ? m.group(2) : h2.group(1);
     var address = guard.resolve(host)[0].getHostAddress();
     var literal = address.contains(":") ? "[" + address.replaceFirst("%.*", "") + "]" : address;
-    boolean named = access.url().toLowerCase(Locale.ROOT).contains("mode=verify-full");
+    if (other && m.group(6) != null) {
+      // Also of stores that were added before.
+      checkParameters(m.group(6));
+    }
     var url =
-        named
+        isVerified(access.url())
             ? access.url()
             : access.url().replaceFirst("//" + Pattern.quote(host), "//" + literal);
     if (!other) {
