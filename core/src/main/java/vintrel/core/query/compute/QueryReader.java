@@ -244,10 +244,17 @@ final class QueryReader implements TierReader.Reading {
 
   @Override
   public int groupOf(List<Series> found, long from, long to, long pitch) {
+    int size = groupOf(to - from, pitch);
+    if (size == GROUP) {
+      return size;
+    }
+    // The oldest sample is dear to find, and of use only where much would be read.
     long newest = found.stream().mapToLong(s -> source.newest(s.id())).max().orElse(to);
-    long millis =
-        Math.max(0, Math.min(Math.max(newest, from), to) - Math.max(from, source.oldest()));
-    return (int) Math.clamp(AT_ONCE / (millis / pitch + 1), 1, GROUP);
+    return groupOf(Math.min(Math.max(newest, from), to) - Math.max(from, source.oldest()), pitch);
+  }
+
+  private static int groupOf(long millis, long pitch) {
+    return (int) Math.clamp(AT_ONCE / (Math.max(0, millis) / pitch + 1), 1, GROUP);
   }
 
   @Override
