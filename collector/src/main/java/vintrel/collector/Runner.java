@@ -76,6 +76,11 @@ final class Runner implements AutoCloseable {
 
   private void read(CollectorConfig.Input config, Input input, long now) {
     long started = System.nanoTime();
+    if (full()) {
+      // What is taken now would be lost: it stays where it is, as far as the input can keep it.
+      note(config, now, 0, 0, "not read: what was read before can't be written to the queue");
+      return;
+    }
     try {
       var readings = input.read();
       var events = input.events();
@@ -105,7 +110,7 @@ final class Runner implements AutoCloseable {
 
   private void add(List<Reading> readings, List<Event> events, Runnable confirmation, long now) {
     synchronized (waiting) {
-      if (waiting.size() > MAX_WAITING || waitingEvents.size() > MAX_WAITING) {
+      if (full()) {
         return;
       }
       for (var r : readings) {
@@ -118,6 +123,12 @@ final class Runner implements AutoCloseable {
       if (!events.isEmpty() || !readings.isEmpty()) {
         unconfirmed.add(confirmation);
       }
+    }
+  }
+
+  private boolean full() {
+    synchronized (waiting) {
+      return waiting.size() > MAX_WAITING || waitingEvents.size() > MAX_WAITING;
     }
   }
 

@@ -6,14 +6,16 @@ import java.io.DataInputStream;
 import java.io.DataOutputStream;
 import java.io.EOFException;
 import java.io.IOException;
+import java.io.UTFDataFormatException;
 import java.nio.ByteBuffer;
 import java.nio.channels.FileChannel;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.StandardOpenOption;
-import java.util.ArrayList;
+import java.util.Comparator;
 import java.util.List;
+import java.util.function.Consumer;
 
 /**
  * Messages that were acknowledged to their broker and are not yet in the collector's queue: so that
@@ -23,11 +25,15 @@ final class MessageFile implements AutoCloseable {
   /** Longer payloads are no readings. */
   static final int MAX_PAYLOAD = 1_000_000;
 
+  /** So much may wait; what is more waits at the broker. */
+  private static final long MAX_BYTES = 32_000_000;
+
   private final Path folder;
   private final String name;
   private FileChannel open;
   private long number;
   private boolean closed;
+  private long bytes;
 
   /**
    * A message.
@@ -45,7 +51,7 @@ final class MessageFile implements AutoCloseable {
   private List<Path> files() throws IOException {
     try (var all = Files.list(folder)) {
       return all.filter(p -> number(p) >= 0)
-          .sorted(java.util.Comparator.comparingLong(this::number))
+          .sorted(Comparator.comparingLong(this::number))
           .toList();
     }
   }
@@ -59,12 +65,15 @@ final class MessageFile implements AutoCloseable {
     return digits.matches("[0-9]{1,18}") ? Long.parseLong(digits) : -1;
   }
 
-  /** What an earlier run left; it stays until {@link #confirmation}. */
-  synchronized List<Message> left() throws IOException {
+  /**
+   * Passes on what an earlier run left, oldest first; it stays until {@link #confirmation}. No more
+   * is held in memory than one message, and no more was ever written than {@link #MAX_BYTES}.
+   */
+  synchronized void left(Consumer<Message> each) throws IOException {
     Files.createDirectories(folder);
-    var out = new ArrayList<Message>();
     for (var file : files()) {
       number = Math.max(number, number(file) + 1);
+      bytes += Files.size(file);
       try (var in = new DataInputStream(new BufferedInputStream(Files.newInputStream(file)))) {
         while (true) {
           long time = in.readLong();
@@ -77,13 +86,12 @@ final class MessageFile implements AutoCloseable {
           if (payload.length < length) {
             break;
           }
-          out.add(new Message(time, topic, payload));
+          each.accept(new Message(time, topic, payload));
         }
-      } catch (EOFException | java.io.UTFDataFormatException e) {
+      } catch (EOFException | UTFDataFormatException e) {
         // What a kill cut off was not acknowledged.
       }
     }
-    return out;
   }
 
   /** Adds a message; on return it outlives the program. */
@@ -91,22 +99,26 @@ final class MessageFile implements AutoCloseable {
     if (closed) {
       throw new IOException("closed");
     }
+    if (bytes + message.payload.length > MAX_BYTES) {
+      throw new IOException("more than " + MAX_BYTES / 1_000_000 + " MB wait to be queued");
+    }
     if (open == null) {
       var file = folder.resolve(name + "." + number++ + ".messages");
       open = FileChannel.open(file, StandardOpenOption.CREATE_NEW, StandardOpenOption.WRITE);
     }
-    var bytes = new ByteArrayOutputStream();
-    var out = new DataOutputStream(bytes);
+    var packed = new ByteArrayOutputStream();
+    var out = new DataOutputStream(packed);
     out.writeLong(message.time);
     out.writeUTF(message.topic);
     out.writeInt(message.payload.length);
     out.write(message.payload);
     long end = open.position();
     try {
-      var buffer = ByteBuffer.wrap(bytes.toByteArray());
+      var buffer = ByteBuffer.wrap(packed.toByteArray());
       while (buffer.hasRemaining()) {
         open.write(buffer);
       }
+      bytes += packed.size();
     } catch (IOException e) {
       open.truncate(end);
       open.position(end);
@@ -129,6 +141,7 @@ final class MessageFile implements AutoCloseable {
     try {
       for (var file : files()) {
         if (number(file) < until) {
+          bytes -= Files.size(file);
           Files.deleteIfExists(file);
         }
       }

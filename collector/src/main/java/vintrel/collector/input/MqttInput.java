@@ -111,12 +111,17 @@ public final class MqttInput implements Input {
     if (begun || messages == null) {
       return;
     }
-    for (var m : messages.left()) {
-      var readings = readings(m.topic(), m.payload(), m.time());
-      synchronized (waiting) {
-        waiting.addAll(readings);
-      }
-    }
+    messages.left(
+        m -> {
+          var readings = readings(m.topic(), m.payload(), m.time());
+          synchronized (waiting) {
+            if (waiting.size() + readings.size() > 2 * MAX_MESSAGES) {
+              dropped += readings.size();
+            } else {
+              waiting.addAll(readings);
+            }
+          }
+        });
     begun = true;
   }
 

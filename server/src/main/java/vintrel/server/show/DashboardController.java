@@ -67,6 +67,9 @@ class DashboardController {
     this.controls = controls;
   }
 
+  /** Longer ones do not fit a header of an answer. */
+  private static final int MAX_ADDRESS = 6_000;
+
   public record Entry(String name, String title) {}
 
   @GetMapping("/")
@@ -164,10 +167,15 @@ class DashboardController {
     var text = Binding.text(ask.text().strip(), ask.controls()::get, ask.store());
     var from = request.getParameter("from");
     var until = request.getParameter("to");
-    return "redirect:"
-        + to.encode()
+    var address =
+        to.encode()
             .buildAndExpand(text, from == null ? "-1h" : from, until == null ? "now" : until)
             .toUriString();
+    if (address.length() > MAX_ADDRESS) {
+      throw new IllegalArgumentException(
+          "The query is too long for an address with all that is chosen. Choose fewer values.");
+    }
+    return "redirect:" + address;
   }
 
   /** The result of a panel as a file. */

@@ -96,7 +96,8 @@ public final class AcrossSeries {
    * missing at a time are left out. Histograms with different bounds are added as {@link
    * HistogramSum} says.
    */
-  static SeriesSet.Gridded quantile(SeriesSet.Gridded set, Step.Quantile step, Room room) {
+  static SeriesSet.Gridded quantile(
+      SeriesSet.Gridded set, Step.Quantile step, Room room, Runnable check) {
     var grouping =
         switch (step.grouping().mode()) {
           case ALL -> new Grouping(Grouping.Mode.WITHOUT, List.of(LabelNames.BOUND));
@@ -110,18 +111,20 @@ public final class AcrossSeries {
     var out = new ArrayList<Row>();
     var groups = groups(set, grouping);
     room.series(groups.size(), set.grid().count(), 1);
-    groups.forEach((labels, rows) -> out.add(quantile(set, labels, rows, step.q())));
+    groups.forEach((labels, rows) -> out.add(quantile(set, labels, rows, step.q(), room, check)));
     out.removeIf(row -> row == null);
     return new SeriesSet.Gridded(set.grid(), out);
   }
 
-  private static Row quantile(SeriesSet.Gridded set, Labels labels, List<Row> rows, double q) {
-    var histograms = HistogramSum.of(rows);
+  private static Row quantile(
+      SeriesSet.Gridded set, Labels labels, List<Row> rows, double q, Room room, Runnable check) {
+    var histograms = HistogramSum.of(rows, room);
     if (histograms == null) {
       return null;
     }
     var values = new double[set.grid().count()];
     for (int i = 0; i < values.length; i++) {
+      check.run();
       values[i] = interpolate(histograms.bounds(), histograms.at(i), q);
     }
     var metric = rows.getFirst().metric().replaceFirst("\\.bucket$", "");

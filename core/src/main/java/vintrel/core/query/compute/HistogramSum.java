@@ -28,8 +28,11 @@ final class HistogramSum {
     counts = new double[bounds.length];
   }
 
-  /** Null if no row has a bound. */
-  static HistogramSum of(List<Row> rows) {
+  /**
+   * @param room asked for a place for each bound of any in each histogram
+   * @return null if no row has a bound
+   */
+  static HistogramSum of(List<Row> rows, Room room) {
     var groups = new LinkedHashMap<Labels, TreeMap<Double, Row>>();
     var all = new TreeMap<Double, Integer>();
     for (var row : rows) {
@@ -43,6 +46,7 @@ final class HistogramSum {
     if (all.isEmpty()) {
       return null;
     }
+    room.bytes((long) groups.size() * all.size() * Room.CELL);
     var bounds = all.keySet().stream().mapToDouble(d -> d).toArray();
     var histograms =
         groups.values().stream()

@@ -82,7 +82,7 @@ public final class QueryExecution {
       Query query,
       Request request,
       Observer observer) {
-    var source = new WideningBounds(stored);
+    var source = new WideningBounds(stored, allowance.memory(), this::checkTime);
     this.allowance = allowance;
     this.limits = allowance.limits();
     this.room = new Room(allowance.memory(), limits);
@@ -99,6 +99,10 @@ public final class QueryExecution {
     this.tiered = new TierReader(source, remembered, request, observer, reads, room);
     this.steps = new Steps(request, observer, reads::checkTime, room);
     this.tables = new TableSteps(request, limits, reads::checkTime, room);
+  }
+
+  private void checkTime() {
+    reads.checkTime();
   }
 
   /**

@@ -102,7 +102,8 @@ final class Steps {
           AcrossSeries.reduce(gridded(in, from, to, a.span()), a.reducer(), a.grouping(), room);
       case Step.Pick p -> AcrossSeries.pick(gridded(in, from, to, p.span()), p);
       case Step.Share s -> AcrossSeries.share(same(gridded(in, from, to, s.span())));
-      case Step.Quantile q -> AcrossSeries.quantile(gridded(in, from, to, q.span()), q, room);
+      case Step.Quantile q ->
+          AcrossSeries.quantile(gridded(in, from, to, q.span()), q, room, check);
       case Step.Value v -> values(in, x -> v.function().apply(x, v.a(), v.b()));
       case Step.KeepWhen k ->
           values(in, x -> k.operator().apply(x, k.value()) == 1 ? x : Double.NaN);

@@ -37,7 +37,12 @@ import vintrel.core.unit.Durations;
 final class WideningBounds implements SampleSource {
   private static final String BOUND = "le";
 
+  /** Bytes of what is remembered of a bound. */
+  private static final int REMEMBERED = 250;
+
   private final SampleSource source;
+  private final MemoryClaim memory;
+  private final Runnable check;
   private final Map<Family, List<Series>> families = new HashMap<>();
 
   /** By the start of what is read: when histograms begin within it. */
@@ -73,8 +78,14 @@ final class WideningBounds implements SampleSource {
   /** A bound with its count at some time. */
   private record Older(Series series, double count) {}
 
-  WideningBounds(SampleSource source) {
+  /**
+   * @param memory asked for the bounds of a metric that are looked at
+   * @param check called for each histogram that is looked at; it may throw to end the query
+   */
+  WideningBounds(SampleSource source, MemoryClaim memory, Runnable check) {
     this.source = source;
+    this.memory = memory;
+    this.check = check;
   }
 
   @Override
@@ -276,6 +287,7 @@ final class WideningBounds implements SampleSource {
     return olders.computeIfAbsent(
         Map.entry(Family.of(s), at),
         k -> {
+          check.run();
           var out = new TreeMap<Double, Older>();
           var all = family(s);
           var there = source.read(all, at, at + 1);
@@ -292,7 +304,9 @@ final class WideningBounds implements SampleSource {
   /** All bounds of a series' histogram. */
   private List<Series> family(Series s) {
     if (found.add(s.store() + "\n" + s.metric())) {
-      for (var x : source.select(s.store(), s.metric(), Condition.ALL)) {
+      var all = source.select(s.store(), s.metric(), Condition.ALL);
+      memory.take((long) REMEMBERED * all.size());
+      for (var x : all) {
         if (isBound(x)) {
           families.computeIfAbsent(Family.of(x), k -> new ArrayList<>()).add(x);
         }
