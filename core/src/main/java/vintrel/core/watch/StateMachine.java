@@ -176,29 +176,36 @@ public final class StateMachine {
   private Outcome missing(SeriesState before, long at) {
     long since = before.missingSince() > 0 ? before.missingSince() : at;
     boolean due = at - since >= rule.missingAfter();
-    boolean settled = before.state() == WatchState.NO_DATA || rule.missing() == Rule.Missing.HOLD;
     boolean raise = rule.missing() == Rule.Missing.RAISE;
-    if (!due || settled || before.state() == WatchState.WAITING || raise && before.raisedAt() > 0) {
+    boolean noData = before.state() == WatchState.NO_DATA;
+    // No data that an earlier form of the rule only showed is raised by a form that raises.
+    boolean settled =
+        raise ? before.raisedAt() > 0 && !noData : noData || rule.missing() == Rule.Missing.HOLD;
+    if (!due || settled || before.state() == WatchState.WAITING) {
       return new Outcome(missingSince(before, since), List.of());
     }
+    boolean active = before.raisedAt() > 0;
     var limits = new EnumMap<Priority, LimitState>(Priority.class);
     limits.putAll(before.limits());
-    if (raise) {
+    if (raise && !active) {
       limits.put(highest(), LimitState.ACTIVE);
     }
-    var to = raise ? WatchState.RAISED : WatchState.NO_DATA;
-    var why = "no data for " + Durations.words(at - Math.max(before.lastValueAt(), 0));
+    var to =
+        raise
+            ? state(limits, SeriesState.holding(limits), before.acknowledged())
+            : WatchState.NO_DATA;
     var state =
         new SeriesState(
             to,
             at,
-            raise ? at : before.raisedAt(),
+            raise && !active ? at : before.raisedAt(),
             before.acknowledged(),
             limits,
             Double.NaN,
             before.lastValueAt(),
             since);
-    var change = raise ? Change.RAISED : Change.NO_DATA;
+    var change = !raise ? Change.NO_DATA : active ? Change.BACK : Change.RAISED;
+    var why = "no data for " + Durations.words(at - Math.max(before.lastValueAt(), 0));
     return new Outcome(
         state,
         List.of(new Transition(change, before.state(), to, at, Double.NaN, state.priority(), why)));

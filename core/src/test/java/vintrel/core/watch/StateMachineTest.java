@@ -154,6 +154,27 @@ class StateMachineTest {
     assertThat(at(500, Double.NaN)).isEqualTo(WatchState.RAISED);
   }
 
+  @Test
+  void noDataThatWasOnlyShownIsRaisedOnceTheRuleRaisesIt() {
+    var limit = above(90, Priority.HIGH, 0, 0, 0);
+    for (double value : new double[] {50, 95}) {
+      use(rule(Rule.Missing.SHOW, limit));
+      at(0, value);
+      at(5, Double.NaN);
+      assertThat(at(65, Double.NaN)).isEqualTo(WatchState.NO_DATA);
+      boolean active = state.raisedAt() > 0;
+      changes.clear();
+      edit(rule(Rule.Missing.RAISE, limit));
+      assertThat(at(70, Double.NaN)).isEqualTo(WatchState.RAISED);
+      assertThat(at(75, Double.NaN)).isEqualTo(WatchState.RAISED);
+      assertThat(changes)
+          .as("an alert that was active is not raised again")
+          .containsExactly(active ? Change.BACK : Change.RAISED);
+      assertThat(at(80, 20)).isEqualTo(WatchState.NORMAL);
+      assertThat(state.raisedAt()).isZero();
+    }
+  }
+
   /** Whatever comes: never raised before the on-delay, at most one change a check, and in order. */
   @ParameterizedTest
   @ValueSource(longs = {1, 2, 3, 4, 5, 6, 7, 8, 9, 10})

@@ -7,6 +7,7 @@ import java.util.List;
 import java.util.Map;
 import org.springframework.stereotype.Service;
 import vintrel.core.series.Labels;
+import vintrel.core.unit.Durations;
 import vintrel.core.watch.Priority;
 import vintrel.core.watch.Rule;
 import vintrel.core.watch.Transition.Change;
@@ -25,7 +26,13 @@ public class AlertLog {
     this.database = database;
   }
 
-  /** A series under a rule; priority is null unless a limit is passed. Times in ms. */
+  /**
+   * A series under a rule. Times in ms.
+   *
+   * @param priority null unless a limit is passed
+   * @param limit what it passed, in words; the absence of data if that is what raised it
+   * @param missingFor how long the latest check found no value; 0 if it found one
+   */
   public record Alert(
       long id,
       Rule rule,
@@ -35,7 +42,8 @@ public class AlertLog {
       double value,
       String limit,
       long since,
-      long raisedAt) {
+      long raisedAt,
+      long missingFor) {
     public boolean acknowledged() {
       return state == WatchState.ACKNOWLEDGED;
     }
@@ -59,7 +67,7 @@ public class AlertLog {
     for (var watched : watcher.rules()) {
       watched.series.forEach(
           (labels, row) -> {
-            var alert = alert(watched.rule(), labels, row);
+            var alert = alert(watched, labels, row);
             if (alert.state() != WatchState.NORMAL && alert.state() != WatchState.WAITING) {
               out.add(alert);
             }
@@ -77,8 +85,7 @@ public class AlertLog {
   public List<Alert> of(String rule) {
     return watcher.rules().stream()
         .filter(w -> w.rule().name().equals(rule))
-        .flatMap(
-            w -> w.series.entrySet().stream().map(e -> alert(w.rule(), e.getKey(), e.getValue())))
+        .flatMap(w -> w.series.entrySet().stream().map(e -> alert(w, e.getKey(), e.getValue())))
         .sorted(Comparator.comparing((Alert a) -> a.labels()))
         .toList();
   }
@@ -88,16 +95,19 @@ public class AlertLog {
     for (var watched : watcher.rules()) {
       for (var e : watched.series.entrySet()) {
         if (e.getValue().id == id) {
-          return alert(watched.rule(), e.getKey(), e.getValue());
+          return alert(watched, e.getKey(), e.getValue());
         }
       }
     }
     return null;
   }
 
-  private static Alert alert(Rule rule, Labels labels, WatchedRow row) {
+  private static Alert alert(WatchedRule watched, Labels labels, WatchedRow row) {
+    var rule = watched.rule();
     var state = row.toState();
     var limit = rule.limit(state.priority());
+    long last = state.lastValueAt() > 0 ? state.lastValueAt() : state.missingSince();
+    boolean absent = state.state().isActive() && Double.isNaN(state.value());
     return new Alert(
         row.id,
         rule,
@@ -105,9 +115,14 @@ public class AlertLog {
         state.state(),
         limit == null ? null : limit.priority(),
         row.reading,
-        limit == null ? "" : limit.words(rule.unit()),
+        limit == null
+            ? ""
+            : absent
+                ? "no data for " + Durations.words(rule.missingAfter())
+                : limit.words(rule.unit()),
         row.since,
-        row.raisedAt);
+        row.raisedAt,
+        state.missingSince() == 0 ? 0 : Math.max(1, watched.checkedUntil - last));
   }
 
   /** The number of active alerts by priority. */

@@ -133,11 +133,21 @@ class WatchController {
         a.state().text(),
         a.state().name().toLowerCase(Locale.ROOT),
         a.priority() == null ? "" : a.priority().text(),
-        Units.format(a.value(), a.rule().unit()),
+        reading(a),
         a.limit(),
         Durations.words(Math.max(0, now - (a.raisedAt() > 0 ? a.raisedAt() : a.since()))),
         summary,
         a.state() == WatchState.RAISED);
+  }
+
+  /** The latest value; where the latest check found none, for how long there has been none. */
+  private static String reading(AlertLog.Alert a) {
+    var value = Units.format(a.value(), a.rule().unit());
+    if (a.missingFor() == 0) {
+      return value;
+    }
+    var absence = "no data for " + Durations.words(a.missingFor());
+    return Double.isNaN(a.value()) ? absence : value + ", then " + absence;
   }
 
   @PostMapping("/watch/alerts/{id}/acknowledge")
