@@ -5,6 +5,7 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import java.util.List;
 import org.junit.jupiter.api.Test;
+import vintrel.core.store.DiskForecast.Interval;
 import vintrel.core.store.DiskForecast.Usage;
 import vintrel.core.unit.Durations;
 
@@ -22,14 +23,28 @@ class ForecastTest {
 
   @Test
   void everyResolutionCountsForAsLongAsItIsKept() {
-    assertThat(DiskForecast.bytes(USAGES, 1, s -> days(10, 30))).isEqualTo(3000 * 10 + 500 * 30);
+    assertThat(DiskForecast.bytes(USAGES, Interval.AS_NOW, s -> days(10, 30)))
+        .isEqualTo(3000 * 10 + 500 * 30);
   }
 
   @Test
   void aLongerIntervalSavesRawSamplesOnly() {
-    assertThat(DiskForecast.bytes(USAGES, 2, s -> days(10, 30))).isEqualTo(1500 * 10 + 500 * 30);
-    assertThatThrownBy(() -> DiskForecast.bytes(USAGES, 0, s -> days(10, 30)))
-        .hasMessageContaining("interval");
+    assertThat(DiskForecast.bytes(USAGES, Interval.parse("2"), s -> days(10, 30)))
+        .isEqualTo(1500 * 10 + 500 * 30);
+  }
+
+  @Test
+  void anIntervalIsATimeOrAFactor() {
+    // 1,000 samples a day are one every 86.4 s.
+    assertThat(DiskForecast.bytes(USAGES, Interval.parse("864 ms"), s -> days(10, 30)))
+        .isEqualTo(300_000 * 10 + 500 * 30);
+    assertThat(DiskForecast.bytes(USAGES, Interval.parse("1m 26s 400ms"), s -> days(10, 30)))
+        .isEqualTo(3000 * 10 + 500 * 30);
+    assertThat(DiskForecast.bytes(USAGES, Interval.parse(" × 0.5 "), s -> days(10, 30)))
+        .isEqualTo(6000 * 10 + 500 * 30);
+    for (var none : List.of("0", "-1", "0 s", "NaN", "Infinity", "soon")) {
+      assertThatThrownBy(() -> Interval.parse(none)).hasMessageContaining("interval must be");
+    }
   }
 
   @Test

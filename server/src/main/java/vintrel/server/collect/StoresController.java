@@ -73,7 +73,7 @@ class StoresController {
   String page(
       @RequestParam(defaultValue = "metric") String by,
       @RequestParam(defaultValue = "main") String changed,
-      @RequestParam(defaultValue = "1") String interval,
+      @RequestParam(defaultValue = "") String interval,
       @RequestParam(required = false) List<String> days,
       Model model) {
     fill(by, model);
@@ -153,7 +153,7 @@ class StoresController {
   private String refused(String fault, Typed typed, Model model) {
     model.addAttribute("fault", fault);
     model.addAttribute("typed", typed);
-    return page("metric", "main", "1", null, model);
+    return page("metric", "main", "", null, model);
   }
 
   /** Days of raw samples and of each tier, from fine to coarse. */
@@ -203,7 +203,7 @@ class StoresController {
               "%,d".formatted(store.catalog().size(s.name())),
               size(bytes),
               size(perDay),
-              size(DiskForecast.bytes(mine, 1, x -> s.retention())),
+              size(DiskForecast.bytes(mine, DiskForecast.Interval.AS_NOW, x -> s.retention())),
               typed.row().equals(s.name()) ? typed.days() : words(days(s.retention()))));
     }
     var names = store.catalog().labelNames("", null);
@@ -297,6 +297,12 @@ class StoresController {
     model.addAttribute("wanted", days == null ? days(named.retention()) : days);
     model.addAttribute("asked", days != null);
     model.addAttribute("whatIfFault", "");
+    var lived = usage.lived(named.name());
+    model.addAttribute(
+        "basis",
+        lived >= Durations.DAY
+            ? "Based on the latest day on disk."
+            : "Extrapolated from the " + Durations.words(lived) + " on disk so far.");
     try {
       var mine =
           usage.day().stream()
@@ -304,11 +310,10 @@ class StoresController {
               .filter(u -> u.store().equals(named.name()))
               .toList();
       var then = days == null ? named.retention() : retention(days);
-      double before = DiskForecast.bytes(mine, 1, x -> named.retention());
-      double after = DiskForecast.bytes(mine, Double.parseDouble(interval.strip()), x -> then);
+      double before =
+          DiskForecast.bytes(mine, DiskForecast.Interval.AS_NOW, x -> named.retention());
+      double after = DiskForecast.bytes(mine, DiskForecast.Interval.parse(interval), x -> then);
       model.addAttribute("whatIf", new WhatIf(size(before), size(after), change(after - before)));
-    } catch (NumberFormatException e) {
-      model.addAttribute("whatIfFault", "the interval must be a number, such as 2 or 0.5");
     } catch (IllegalArgumentException e) {
       model.addAttribute("whatIfFault", e.getMessage());
     }

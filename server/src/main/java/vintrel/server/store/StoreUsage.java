@@ -3,12 +3,14 @@ package vintrel.server.store;
 import java.time.Clock;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Map;
+import java.util.stream.Collectors;
 import org.springframework.stereotype.Service;
 import vintrel.core.store.DiskForecast.Usage;
 import vintrel.core.unit.Durations;
 import vintrel.server.database.Database;
 
-/** What each series took of late, and what each store takes now. */
+/** Measures the recent disk usage of each series, and the current usage of each store. */
 @Service
 public class StoreUsage {
   /** What a row costs besides its data: its other columns, its key and its place in the index. */
@@ -16,10 +18,14 @@ public class StoreUsage {
 
   private static final long REMEMBERED = 30_000;
 
+  /** A store with less on disk than this is extrapolated as if it had this much, ms. */
+  private static final long MIN_BASIS = Durations.MINUTE;
+
   private final Database database;
   private final DurableStore store;
   private final Clock clock;
   private List<OfSeries> known = List.of();
+  private Map<String, Long> lived = Map.of();
   private long askedAt;
 
   StoreUsage(Database database, DurableStore store, Clock clock) {
@@ -35,28 +41,59 @@ public class StoreUsage {
   public record Held(String store, int tier, long samples, long bytes, long oldest) {}
 
   /**
-   * By series and resolution, over the newest day that is written. Chunks that begin before it
-   * count by their share. The answer may be half a minute old.
+   * Returns the usage per day by series and resolution, from the latest day on disk. Chunks that
+   * begin before it count by their share; a store that has less than a day on disk is extrapolated
+   * from the time that it has. The result can be half a minute old.
    */
   public synchronized List<OfSeries> day() {
     if (clock.millis() - askedAt > REMEMBERED) {
-      known = ask();
+      var newest = newest();
+      known = ask(newest);
+      lived =
+          newest.stream().collect(Collectors.toMap(Stretch::store, StoreUsage::basis, Math::max));
       askedAt = clock.millis();
     }
     return known;
   }
 
-  private List<OfSeries> ask() {
-    var newest =
-        database.with(
+  /** Returns how much of the latest day of a store is on disk, ms; a day at most, 0 for nothing. */
+  public synchronized long lived(String store) {
+    day();
+    return lived.getOrDefault(store, 0L);
+  }
+
+  /** The raw samples of a store on disk: times of the first and of the last, ms. */
+  private record Stretch(String store, long from, long to) {}
+
+  private static long basis(Stretch s) {
+    return Math.clamp(s.to() - s.from(), MIN_BASIS, Durations.DAY);
+  }
+
+  private List<Stretch> newest() {
+    return database
+        .with(
             s ->
                 s.createSelectionQuery(
-                        "select s.store, max(c.endTime) from Chunk c join Series s on s.id ="
-                            + " c.seriesId where c.tier = 0 group by s.store",
+                        "select s.store, min(c.startTime), max(c.endTime) from Chunk c join Series"
+                            + " s on s.id = c.seriesId where c.tier = 0 group by s.store",
                         Object[].class)
-                    .getResultList());
+                    .getResultList())
+        .stream()
+        .map(r -> new Stretch((String) r[0], (Long) r[1], (Long) r[2]))
+        .toList();
+  }
+
+  private List<OfSeries> ask(List<Stretch> newest) {
     var out = new ArrayList<OfSeries>();
-    newest.forEach(r -> out.addAll(ask((String) r[0], (Long) r[1])));
+    for (var s : newest) {
+      double days = (double) Durations.DAY / basis(s);
+      for (var u : ask(s.store(), s.to())) {
+        var d = u.usage();
+        out.add(
+            new OfSeries(
+                u.series(), new Usage(d.store(), d.tier(), d.samples() * days, d.bytes() * days)));
+      }
+    }
     return out;
   }
 

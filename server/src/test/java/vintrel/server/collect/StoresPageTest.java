@@ -1,6 +1,7 @@
 package vintrel.server.collect;
 
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.within;
 import static org.springframework.test.web.servlet.request.MockMvcRequestBuilders.get;
 import static org.springframework.test.web.servlet.request.MockMvcRequestBuilders.post;
 
@@ -21,6 +22,7 @@ import vintrel.server.RunningServer;
 import vintrel.server.store.DurableStore;
 import vintrel.server.store.LogStore;
 import vintrel.server.store.NamedStores;
+import vintrel.server.store.StoreUsage;
 
 class StoresPageTest {
   @RegisterExtension static final RunningServer server = new RunningServer();
@@ -38,8 +40,36 @@ class StoresPageTest {
       }
       store.append(batch);
     }
+    server.bean(NamedStores.class).put("young", Retention.of(90 * Durations.DAY), "test");
+    int young =
+        store.resolve(
+            new SeriesKey("young", "sp.young", Labels.of("site", "yard")), MetricKind.GAUGE, "%");
+    var hour = new SampleBatch();
+    for (long t = now - Durations.HOUR; t <= now; t += 10_000) {
+      hour.add(young, t, t % 89);
+    }
+    store.append(hour);
     server.stop();
     server.start();
+  }
+
+  @Test
+  void aStoreOfAnHourIsExtrapolatedToADay() {
+    var usage = server.bean(StoreUsage.class);
+    assertThat(usage.lived("young")).isEqualTo(Durations.HOUR);
+    assertThat(usage.lived("main")).isEqualTo(Durations.DAY);
+    double samples =
+        usage.day().stream()
+            .map(StoreUsage.OfSeries::usage)
+            .filter(u -> u.store().equals("young") && u.tier() == 0)
+            .mapToDouble(u -> u.samples())
+            .sum();
+    assertThat(samples).isCloseTo(8640, within(30.0));
+    assertThat(
+            pages()
+                .text(
+                    get("/collect/stores").param("changed", "young").param("days", days("young"))))
+        .contains("Extrapolated from the 1 h on disk so far.");
   }
 
   private static Pages pages() {
@@ -66,7 +96,14 @@ class StoresPageTest {
     assertThat(half).contains("less at full retention");
     assertThat(
             pages().text(get("/collect/stores").param("days", days("main")).param("interval", "x")))
-        .contains("the interval must be a number");
+        .contains("the interval must be a time such as `10 s`");
+    assertThat(
+            pages()
+                .text(get("/collect/stores").param("days", days("main")).param("interval", "1 ms")))
+        .contains("more at full retention", "Based on the latest day");
+    assertThat(pages().html(get("/collect/stores").param("changed", "young")))
+        .as("another store is estimated with its own retention")
+        .containsPattern("id=\"days0\"[^>]*value=\"90\"");
     assertThat(pages().text(get("/collect/stores").param("days", "1", "2")))
         .contains("enter the days for raw");
   }
