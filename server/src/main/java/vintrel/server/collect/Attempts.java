@@ -42,8 +42,11 @@ class Attempts extends OncePerRequestFilter {
   private final Clock clock;
   private final ArrayDeque<Attempt> last = new ArrayDeque<>();
 
-  Attempts(Clock clock) {
+  private final Rejections rejections;
+
+  Attempts(Clock clock, Rejections rejections) {
     this.clock = clock;
+    this.rejections = rejections;
   }
 
   /**
@@ -113,6 +116,9 @@ class Attempts extends OncePerRequestFilter {
 
   /** Also for ways in that are not HTTP. */
   void note(Attempt attempt) {
+    if (attempt.status() == 401 || attempt.status() == 403) {
+      rejections.note(attempt.token(), attempt.address(), attempt.reason(), attempt.at());
+    }
     synchronized (last) {
       last.addLast(attempt);
       if (last.size() > KEPT) {

@@ -16,7 +16,10 @@ class CollectController {
   private final RangeParams ranges;
   private final Duties duties;
 
-  CollectController(Arrivals arrivals, RangeParams ranges, Duties duties) {
+  private final Rejections rejections;
+
+  CollectController(Arrivals arrivals, RangeParams ranges, Duties duties, Rejections rejections) {
+    this.rejections = rejections;
     this.duties = duties;
     this.arrivals = arrivals;
     this.ranges = ranges;
@@ -39,6 +42,7 @@ class CollectController {
   private void fill(String search, Model model, HttpServletRequest request) {
     model.addAttribute("search", search);
     model.addAttribute("troubles", duties.troubles());
+    model.addAttribute("rejected", rejections.rows());
     model.addAttribute(
         "view", arrivals.view(ranges.of(request), PagePreferences.zone(request), search));
   }

@@ -35,7 +35,10 @@ class TokensController {
   private final NamedStores stores;
   private final Clock clock;
 
-  TokensController(Tokens tokens, NamedStores stores, Clock clock) {
+  private final Rejections rejections;
+
+  TokensController(Tokens tokens, NamedStores stores, Rejections rejections, Clock clock) {
+    this.rejections = rejections;
     this.tokens = tokens;
     this.stores = stores;
     this.clock = clock;
@@ -84,6 +87,7 @@ class TokensController {
       String made,
       String madeName) {
     model.addAttribute("timeless", true);
+    model.addAttribute("rejected", rejections.rows());
     model.addAttribute("rights", Right.values());
     model.addAttribute("storeNames", stores.all().stream().map(NamedStores.Named::name).toList());
     model.addAttribute("typed", typed);

@@ -96,6 +96,24 @@ class ConnectTest {
   }
 
   @Test
+  void whatIsRejectedBeforeItIsReadIsShownWithItsReason() {
+    var elsewhere = tokens().create(spec("far", List.of("10.21.0.0/16"), 0, 0), "test").token();
+    for (int i = 0; i < 3; i++) {
+      value(elsewhere, "t.a", "");
+    }
+    value("vt_nobody_knows_this", "t.a", "");
+    value(null, "t.a", "");
+    for (var page : List.of("/collect", "/collect/tokens")) {
+      var text = new Pages(server, "ADMIN").text(get(page));
+      assertThat(text)
+          .as(page)
+          .containsPattern("far 127\\.0\\.0\\.1 [^<]*10\\.21\\.0\\.0/16[^<]* 3 ")
+          .containsPattern("none or unknown 127\\.0\\.0\\.1 \\S*[^<]*token")
+          .doesNotContain("vt_nobody");
+    }
+  }
+
+  @Test
   void aRotatedTokenGoesOnForItsOverlapAlone() {
     var old = tokens().create(spec("turn", List.of(), 0, 0), "test");
     var fresh = tokens().rotate(old.id(), 3_600_000, "test");
