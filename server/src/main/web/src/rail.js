@@ -8,6 +8,13 @@ const SPANS = [36e5, 3 * 36e5, 6 * 36e5, 12 * 36e5, 864e5, 2 * 864e5, 6048e5, 4 
 const fixed = () =>
   document.documentElement.dataset.fixedZone ? `&page-zone=${encodeURIComponent(document.documentElement.dataset.zone)}` : '';
 
+// What fills the strip's height: 1.6 times the median of what there is, as for the strips of sources, so that neither a
+// load nor history that came at once flattens the rest.
+function usual(density) {
+  const some = density.filter((n) => n > 0).sort((a, b) => a - b);
+  return some.length ? Math.min(some.at(-1), 1.6 * some[(some.length - 1) >> 1]) : 1;
+}
+
 // Starts a rail in its element; pages without one pass null.
 export function rail(host) {
   if (!host) return;
@@ -45,12 +52,12 @@ export function rail(host) {
     g.scale(ratio, ratio);
     g.clearRect(0, 0, w, h);
     const base = h - 18,
-      most = Math.max(1, ...data.density),
+      most = usual(data.density),
       part = (data.to - data.from) / data.density.length;
     g.beginPath();
     data.density.forEach((n, i) => {
       const px = x(data.from + (i + 0.5) * part),
-        py = base - 1 - (n / most) * (base - 16);
+        py = base - 1 - Math.min(1, n / most) * (base - 16);
       i ? g.lineTo(px, py) : g.moveTo(px, py);
     });
     g.strokeStyle = ink('--faint');

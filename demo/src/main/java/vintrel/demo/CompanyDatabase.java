@@ -21,9 +21,12 @@ final class CompanyDatabase implements AutoCloseable {
   private final Server server;
   private final Connection owner;
 
-  CompanyDatabase(long seed, long now) throws SQLException {
+  /**
+   * @param port where it listens; 0 for any that is free
+   */
+  CompanyDatabase(long seed, long now, int port) throws SQLException {
     System.setProperty("h2.bindAddress", "127.0.0.1");
-    this.server = Server.createTcpServer("-tcpPort", "0", "-ifNotExists").start();
+    this.server = Server.createTcpServer("-tcpPort", String.valueOf(port), "-ifNotExists").start();
     this.owner =
         DriverManager.getConnection("jdbc:h2:mem:bookings;DB_CLOSE_DELAY=-1", "owner", "owner");
     try (var s = owner.createStatement()) {

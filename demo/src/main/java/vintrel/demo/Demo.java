@@ -17,6 +17,10 @@ public final class Demo {
   private static final long COARSE = 60_000;
   private static final long FINE = 10_000;
   private static final long WINDOW = 2 * Fleet.HOUR;
+
+  /** The longest time without a pulse that is filled afterwards, ms. */
+  private static final long MAX_CATCH_UP = Fleet.HOUR / 2;
+
   private static final List<String> FILES =
       List.of(
           "boarding",
@@ -57,13 +61,14 @@ public final class Demo {
       System.exit(2);
     }
     var client = new VintrelClient(server, token);
-    client.awaitReady();
     long now = System.currentTimeMillis() / COARSE * COARSE;
     var fleet = new Fleet(SEED, now);
     var demo = new Demo(client, fleet, step);
     try (var standIns = new DemoServices(fleet, port, mailPort, demo::pulse);
-        var company = new CompanyDatabase(SEED, now)) {
+        var company = new CompanyDatabase(SEED, now, port + 3)) {
+      // Before the server is ready: checks that it knows from before find them.
       standIns.start();
+      client.awaitReady();
       demo.senders();
       demo.arrivals("127.0.0.1:" + port, now, (long) (days * Fleet.DAY));
       demo.history(now, (long) (days * Fleet.DAY));
@@ -233,18 +238,26 @@ public final class Demo {
   private final Records records = new Records(SEED);
   private long recorded;
   private long last = System.currentTimeMillis();
+  private volatile boolean isLive;
   private final ArrayDeque<byte[]> held = new ArrayDeque<>();
 
-  /** Sends the present values of all signals, now. */
+  /**
+   * Sends the values of all signals up to now: also those of the time since the history ended, or
+   * since the machine slept, at the usual pace.
+   */
   synchronized void pulse() {
+    if (!isLive) {
+      return;
+    }
     long t = System.currentTimeMillis();
-    double seconds = (t - last) / 1000.0;
-    last = t;
     var writers = writers();
     var all = new ArrayList<>(fleet.signals());
     all.addAll(fleet.fine());
+    for (long past = Math.max(last, t - MAX_CATCH_UP) + FINE; past < t - FINE / 2; past += FINE) {
+      add(all, past, writers);
+    }
     all.addAll(reports);
-    all.forEach(s -> writers.get(Part.of(s)).add(s, t, s.next(t, seconds)));
+    add(all, t, writers);
     try {
       for (var w : writers.entrySet()) {
         if (w.getKey() == Part.MID_ISLES) {
@@ -266,7 +279,15 @@ public final class Demo {
     }
   }
 
+  private void add(List<Signal> signals, long t, Map<Part, OtlpWriter> writers) {
+    double seconds = (t - last) / 1000.0;
+    last = t;
+    signals.forEach(s -> writers.get(Part.of(s)).add(s, t, s.next(t, seconds)));
+  }
+
   private void live(PlannerApp planner) throws InterruptedException {
+    isLive = true;
+    pulse();
     while (!Thread.currentThread().isInterrupted()) {
       long now = System.currentTimeMillis();
       Thread.sleep(step - Math.floorMod(now, step));

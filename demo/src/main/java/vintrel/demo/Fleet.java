@@ -207,7 +207,6 @@ final class Fleet {
       process(
           site, "boarding-gates", prefix + "-gate-1", "boarding-gates-" + prefix + "-" + i, 0.18);
     }
-    process(site, "berth-planner", prefix + "-app-4", "berth-planner-" + prefix, 0.5);
     process(site, "manifest-db", prefix + "-db-1", "manifest-db-" + prefix, 6.5);
     process(site, "queue-broker", prefix + "-queue-1", "queue-broker-" + prefix, 1.1);
     long s = seed + site.hashCode();

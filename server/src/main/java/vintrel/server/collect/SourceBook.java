@@ -30,6 +30,10 @@ class SourceBook {
   static final int MAX_SOURCES = 2_000;
 
   private static final int MINUTES = 6;
+
+  /** Samples that are older than this when they arrive are history, not the usual pace, ms. */
+  private static final long HISTORY_MS = Durations.HOUR;
+
   private static final int NO_SOURCE = 0;
 
   private final SampleStore store;
@@ -103,7 +107,7 @@ class SourceBook {
       }
     }
 
-    /** Per minute, over the last five whole minutes, or since it began if that is less. */
+    /** Recent samples per minute, over the last five whole minutes, or less if it is younger. */
     synchronized long perMinute(long now) {
       long minute = Math.floorDiv(now, Durations.MINUTE);
       long sum = 0;
@@ -158,9 +162,10 @@ class SourceBook {
       boolean same = id < known.length && known[id] == lastIndex + 1 && last != null;
       if (!same) {
         lastIndex = owner(sender, id);
-        last = counts.computeIfAbsent(lastIndex, k -> new long[] {0, Long.MIN_VALUE});
+        last = counts.computeIfAbsent(lastIndex, k -> new long[] {0, Long.MIN_VALUE, 0});
       }
       last[0]++;
+      last[2] += batch.time(i) >= now - HISTORY_MS ? 1 : 0;
       last[1] = Math.max(last[1], batch.time(i));
     }
     Source largest = null;
@@ -170,7 +175,7 @@ class SourceBook {
       // Which samples of a batch were rejected is not known: each source gets its share.
       long accepted = e.getValue()[0] * kept / batch.size();
       if (accepted > 0) {
-        arrived(source, sender, now, accepted);
+        arrived(source, sender, now, accepted, e.getValue()[2] * kept / batch.size());
         source.lag = Math.max(0, now - e.getValue()[1]);
       }
       if (e.getValue()[0] > most) {
@@ -196,17 +201,20 @@ class SourceBook {
     long now = clock.millis();
     var source = source(new Key(sender.token(), sender.way(), ""));
     if (accepted > 0) {
-      arrived(source, sender, now, accepted);
+      arrived(source, sender, now, accepted, accepted);
     }
     if (rejected > 0) {
       reject(source, sender, now, rejected, why);
     }
   }
 
-  private static void arrived(Source source, Sender sender, long now, long n) {
+  /**
+   * @param recent how many of the samples are no history
+   */
+  private static void arrived(Source source, Sender sender, long now, long n, long recent) {
     source.pace.arrived(now);
     source.accepted.addAndGet(n);
-    source.count(now, n);
+    source.count(now, recent);
     source.address = sender.address();
     source.tokenId = sender.tokenId();
   }
