@@ -11,6 +11,9 @@ import java.util.stream.Collectors;
 final class ChangeWords {
   private static final int SHOWN = 60;
 
+  /** Characters before the first difference of long texts. */
+  private static final int CONTEXT = 12;
+
   /** Lists whose entries have names: an entry is called by its name, the list is not mentioned. */
   private static final Set<String> ENTRIES = Set.of("panels", "sections", "controls");
 
@@ -42,9 +45,29 @@ final class ChangeWords {
     }
     return about
         + what
-        + (composed(before) || composed(after)
-            ? " changed"
-            : " " + shown(before) + " → " + shown(after));
+        + (composed(before) || composed(after) ? " changed" : differing(before, after));
+  }
+
+  /** Two values; of long ones that begin alike, the parts where they differ. */
+  private static String differing(Object before, Object after) {
+    var b = line(before);
+    var a = line(after);
+    int same = 0;
+    while (same < Math.min(a.length(), b.length()) && a.charAt(same) == b.charAt(same)) {
+      same++;
+    }
+    int from = Math.max(a.length(), b.length()) <= SHOWN ? 0 : Math.max(0, same - CONTEXT);
+    if (from > 0 && Character.isLowSurrogate(b.charAt(from))) {
+      from--;
+    }
+    boolean lists = before instanceof List && after instanceof List;
+    var was = cut(part(b, from));
+    var is = cut(part(a, from));
+    return " " + (lists ? was + " → " + is : quoted(was) + " → " + quoted(is));
+  }
+
+  private static String part(String text, int from) {
+    return from == 0 ? text : "…" + text.substring(from);
   }
 
   /** The setting without the words that only say where documents keep it. */
@@ -74,11 +97,18 @@ final class ChangeWords {
         || value instanceof List<?> l && l.stream().anyMatch(ChangeWords::composed);
   }
 
+  private static String line(Object value) {
+    return value instanceof List<?> list
+        ? list.stream().map(Objects::toString).collect(Collectors.joining(", "))
+        : String.valueOf(value).strip().replaceAll("\\s*\n\\s*", " ⏎ ");
+  }
+
   private static String shown(Object value) {
-    if (value instanceof List<?> list) {
-      return cut(list.stream().map(Objects::toString).collect(Collectors.joining(", ")));
-    }
-    var text = cut(String.valueOf(value).strip().replaceAll("\\s*\n\\s*", " ⏎ "));
+    var text = cut(line(value));
+    return value instanceof List<?> ? text : quoted(text);
+  }
+
+  private static String quoted(String text) {
     return text.isEmpty() || text.contains(" ") ? "'" + text + "'" : text;
   }
 

@@ -238,6 +238,22 @@ class KindsTest {
   }
 
   @Test
+  void longTextsAreShownFromWhereTheyDiffer() {
+    var long60 = "x".repeat(70);
+    for (var end : List.of("a", "ab", "")) {
+      var change =
+          Changes.between("query: " + long60 + end + "1\n", "query: " + long60 + end + "2\n")
+              .getFirst()
+              .words();
+      var sides = change.substring("query ".length()).split(" → ");
+      assertThat(sides[0]).startsWith("…").endsWith("1").isNotEqualTo(sides[1]);
+      assertThat(sides[1]).startsWith("…").endsWith("2").hasSizeLessThan(20);
+    }
+    assertThat(Changes.between("query: " + long60 + "\n", "query: y\n").getFirst().words())
+        .isEqualTo("query " + "x".repeat(60) + "… → y");
+  }
+
+  @Test
   void changesOfADashboardAreSaidAsAPersonWould() {
     var before =
         """
