@@ -82,7 +82,9 @@ final class SqlBuilder {
     var columns = some(at.isEmpty() ? "" : at + " as at", group, value + " as reading");
     var tests =
         some(
-            time.isEmpty() ? "" : time + " >= :from and " + time + " < :to",
+            time.isEmpty()
+                ? ""
+                : time + " >= " + first(dialect, p.every()) + " and " + time + " < :to",
             p.column().isBlank() || p.is().isBlank()
                 ? ""
                 : q.name(p.column()) + " = " + q.value(p.is().strip()));
@@ -112,6 +114,11 @@ final class SqlBuilder {
     return dialect.equals("mysql")
         ? "timestamp(date_format(%s, '%%Y-%%m-%%d %s'))".formatted(time, CUTS.get(every))
         : "date_trunc('%s', %s)".formatted(every, time);
+  }
+
+  /** Where the first bucket begins: it is read whole, though the range begins within it. */
+  private static String first(String dialect, String every) {
+    return cut(dialect, dialect.equals("mysql") ? ":from" : "cast(:from as timestamp)", every);
   }
 
   private record Quotes(String dialect) {

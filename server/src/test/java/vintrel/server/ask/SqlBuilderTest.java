@@ -22,7 +22,7 @@ class SqlBuilderTest {
             """
             select date_trunc('hour', "made_at") as at, "site", sum("seats") as reading
             from "bookings"
-            where "made_at" >= :from and "made_at" < :to and "site" = 'mid-isles'
+            where "made_at" >= date_trunc('hour', cast(:from as timestamp)) and "made_at" < :to and "site" = 'mid-isles'
             group by date_trunc('hour', "made_at"), "site"
             order by 1\
             """);
@@ -31,6 +31,33 @@ class SqlBuilderTest {
     var count = new SqlBuilder.Parts("t", "", "count", "", "", "day", "", "", "largest first");
     assertThat(SqlBuilder.of("h2", count))
         .isEqualTo("select count(*) as reading\nfrom \"t\"\norder by reading desc");
+  }
+
+  /** The first bucket is whole, wherever in it the range begins. */
+  @ParameterizedTest
+  @ValueSource(strings = {"minute", "hour", "day"})
+  void theFirstBucketIsWhole(String every) throws SQLException {
+    try (var connection = DriverManager.getConnection("jdbc:h2:mem:", "sa", "");
+        var s = connection.createStatement()) {
+      s.execute("create table t (at timestamp, n int)");
+      for (var at : new String[] {"01-31 23:59:59", "02-01 00:00:00", "02-01 18:29:59"}) {
+        s.execute("insert into t values (timestamp '2026-" + at + "', 1)");
+      }
+      s.execute("insert into t values (timestamp '2026-02-01 18:30:00', 1)");
+      s.execute("insert into t values (timestamp '2026-02-01 18:30:30', 1)");
+      s.execute("insert into t values (timestamp '2026-02-01 18:31:00', 1)");
+      var parts = new SqlBuilder.Parts("T", "AT", "count", "", "", every, "", "", "by time");
+      var sql =
+          SqlBuilder.of("h2", parts)
+              .replace(":from", "timestamp '2026-02-01 18:30:10'")
+              .replace(":to", "timestamp '2026-02-01 18:30:50'");
+      try (var rows = s.executeQuery(sql)) {
+        assertThat(rows.next()).isTrue();
+        assertThat(rows.getInt(2))
+            .isEqualTo(every.equals("minute") ? 2 : every.equals("hour") ? 3 : 4);
+        assertThat(rows.next()).isFalse();
+      }
+    }
   }
 
   @Test
