@@ -101,6 +101,7 @@ function fault(e) {
   $('result').classList.add('stale');
   // What can't be read has no chips: it is mended as text.
   if (d?.code === 'syntax' && !asked.writesText()) asked.write('text');
+  else if (d) asked.outlined();
 }
 
 function put(data) {

@@ -1,6 +1,7 @@
 // The ways to a further panel: by a metric, empty, as a note, or as a copy from another dashboard.
 import { el } from './dom.js';
 import { pick } from './pick.js';
+import { pickMetric } from './metric-pick.js';
 
 let open = null;
 
@@ -9,6 +10,20 @@ export function close() {
   const was = open;
   open = null;
   was?.remove();
+}
+
+export const NO_PANEL = 'The clipboard has no panel. Select one and press Ctrl+C, or press Copy on it outside of editing.';
+
+// A panel from JSON, as the act Copy leaves it or a document has it, or null.
+export function panelOf(text) {
+  try {
+    const { title, kind, query, options, unit, limits, description, link, at } = JSON.parse(text);
+    return title && (query || options)
+      ? JSON.parse(JSON.stringify({ title, kind, query, options, unit, limits, description, link, at }))
+      : null;
+  } catch {
+    return null;
+  }
 }
 
 // `make` takes what is known of the panel; `note` is the kind of panel that needs no lines.
@@ -31,7 +46,7 @@ export function ways(anchor, { make, note, dashboard, say }) {
     'div',
     { class: 'pick new-panel', role: 'menu', 'aria-label': 'A new panel' },
     way('Choose a metric', metric),
-    way('Write a query', () => make({})),
+    way('Write a query', () => make({}, { write: true })),
     way('Copy from a dashboard', copy),
     way('Paste a panel', paste),
     note ? way(note.title, () => make({ title: note.title, kind: note.word, options: { text: 'Write here.' } })) : null,
@@ -56,20 +71,14 @@ export function ways(anchor, { make, note, dashboard, say }) {
   box.style.top = Math.max(8, Math.min(r.bottom + 4, innerHeight - box.offsetHeight - 8)) + 'px';
   box.firstElementChild.focus();
 
-  async function metric() {
-    const known = await (await fetch('/bench/choices?kind=metric')).json();
-    pick(anchor, known, '', (name) => make({ title: name, query: name }));
+  function metric() {
+    pickMetric(anchor, ({ metric: title, line: query }) => make({ title, query }));
   }
 
-  // What the act Copy of a panel left, or a panel of a document, as JSON.
   async function paste() {
-    try {
-      const { title, kind, query, options, unit, limits, description, link, at } = JSON.parse(await navigator.clipboard.readText());
-      if (!title || !(query || options)) throw new Error('no panel');
-      make(JSON.parse(JSON.stringify({ title, kind, query, options, unit, limits, description, link, at })));
-    } catch {
-      say('The clipboard has no panel. Press Copy on one first.');
-    }
+    const known = panelOf(await navigator.clipboard.readText().catch(() => ''));
+    if (known) make(known);
+    else say(NO_PANEL);
   }
 
   async function copy() {

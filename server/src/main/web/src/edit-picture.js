@@ -9,6 +9,7 @@ export function picture(item, { name, kinds, asked }) {
     title = item.querySelector('h2'),
     plot = plotSize();
   let last = '',
+    fault = '',
     kind = '',
     view = null,
     abort = null,
@@ -43,6 +44,7 @@ export function picture(item, { name, kinds, asked }) {
     try {
       const data = await post(`/dashboards/${name}/draft`, fields, abort.signal);
       if (data.fault) throw new Error(data.fault);
+      fault = '';
       item.querySelector('.draft-fault')?.remove();
       body.classList.remove('faded');
       if (data.empty) {
@@ -60,6 +62,7 @@ export function picture(item, { name, kinds, asked }) {
     } catch (e) {
       if (e.name === 'AbortError') return;
       // The last picture stays, faded, with what is wrong beside it.
+      fault = e.message;
       body.classList.add('faded');
       item.querySelector('.draft-fault')?.remove();
       body.before(el('p', { class: 'draft-fault fault', role: 'status' }, e.message));
@@ -75,6 +78,8 @@ export function picture(item, { name, kinds, asked }) {
 
   return {
     item,
+    // Why it can't be drawn, or nothing.
+    fault: () => fault,
     draw(p, again = false) {
       const now = JSON.stringify(p);
       if (now === last && !again) return;

@@ -5,7 +5,7 @@ import { live } from './live.js';
 import { current } from './range.js';
 import { picture } from './edit-picture.js';
 import { free } from './edit-free.js';
-import { ways } from './edit-new.js';
+import { NO_PANEL, panelOf, ways } from './edit-new.js';
 import { sections } from './edit-sections.js';
 import { controls } from './sheet/controls.js';
 import { sheet } from './panel-sheet.js';
@@ -171,18 +171,18 @@ export async function edit(root, bar, wanted = null) {
   }
 
   // What is known of a panel becomes one: at a place, else at the first that has room, else below all others.
-  function append(title, known, at, words = 'added panel') {
+  function append(title, known, at, words = 'added panel', how = {}) {
     const id = freeId(title),
       size = { w: known.at?.[2] ?? NEW.w, h: known.at?.[3] ?? NEW.h },
       { x, y, w, h } = at ?? { x: 0, y: end() - 1, ...spots.first(size), ...size };
     change(words, (d) => ({ ...d, panels: [...(d.panels ?? []), { ...known, title, id, at: [x + 1, y + 1, w, h] }] }));
     focus(id);
-    sheetOf(id);
+    sheetOf(id, how);
   }
 
   const offer = (at, anchor = add) =>
     ways(anchor, {
-      make: (known) => append(known.title ?? 'New panel', known, at),
+      make: (known, how) => append(known.title ?? 'New panel', known, at, 'added panel', how),
       note: kinds.find((k) => !k.query),
       dashboard: name,
       say: (words) => fault.replaceChildren(el('div', { class: 'fault' }, words)),
@@ -351,14 +351,30 @@ export async function edit(root, bar, wanted = null) {
     if ((e.ctrlKey || e.metaKey) && e.key === 's') keep(base);
     else if ((e.ctrlKey || e.metaKey) && e.key === 'z' && !types) e.shiftKey ? step(redos, undos) : step(undos, redos);
     else if (e.key === 'n' && !types && !e.ctrlKey && !e.metaKey && !e.altKey && !open) offer();
-    else if (e.key === 'Escape' && open) close();
+    else if (e.key === 'Escape' && open) types ? openSheet.leaveText() : close();
     else return;
+    e.preventDefault();
+  });
+
+  // The clipboard has a panel as JSON, from here, from another dashboard or from a document.
+  const inText = () => document.activeElement?.shadowRoot || /^(INPUT|TEXTAREA|SELECT)$/.test(document.activeElement?.tagName);
+  document.addEventListener('paste', (e) => {
+    if (open || inText()) return;
+    const known = panelOf(e.clipboardData.getData('text/plain'));
+    if (known) append(known.title, known, null, `pasted ${known.title}`);
+    else fault.replaceChildren(el('div', { class: 'fault' }, NO_PANEL));
+    e.preventDefault();
+  });
+  document.addEventListener('copy', (e) => {
+    const p = find(document.activeElement?.closest('.grid-stack-item')?.getAttribute('gs-id'));
+    if (open || inText() || !p || String(getSelection())) return;
+    e.clipboardData.setData('text/plain', JSON.stringify(p));
     e.preventDefault();
   });
 
   // ---- the sheet ----
 
-  function sheetOf(id) {
+  function sheetOf(id, how = {}) {
     const p = find(id);
     if (!p) return close();
     openSheet?.dispose();
@@ -370,6 +386,7 @@ export async function edit(root, bar, wanted = null) {
       asked,
       put: (panel, what, field) => put(id, panel, what, field),
       close,
+      ...how,
     });
   }
 
@@ -391,7 +408,28 @@ export async function edit(root, bar, wanted = null) {
     location.href = `/dashboards/${name}`;
   }
 
-  const keep = (on) => changed() && send('save', { version: on });
+  // What can't be drawn is saved only when that is wanted.
+  function keep(on) {
+    if (!changed()) return;
+    const bad = panels()
+      .map((p) => ({ p, why: idOf(p) === open ? openSheet.fault() : views.get(idOf(p))?.fault() }))
+      .filter(({ why }) => why);
+    if (!bad.length) return send('save', { version: on });
+    const act = (text, does) => el('button', { class: 'btn', type: 'button', onclick: does }, text);
+    fault.replaceChildren(
+      ...bad.slice(0, 3).map(({ p, why }) => el('div', { class: 'fault' }, `${p.title} can’t be drawn: ${why}.`)),
+      bad.length > 3 ? el('div', { class: 'fault' }, `${bad.length - 3} more panels can’t be drawn.`) : '',
+      el(
+        'div',
+        { class: 'flex gap-2 mt-2' },
+        act(`Edit ${bad[0].p.title}`, () => {
+          fault.replaceChildren();
+          sheetOf(idOf(bad[0].p));
+        }),
+        act('Save anyway', () => send('save', { version: on })),
+      ),
+    );
+  }
 
   // To this dashboard, or as a copy of it with the name that the answer says.
   async function send(how, fields = {}) {

@@ -30,11 +30,22 @@ const KEYWORDS = new Set([
   'events',
 ]);
 
+// A text in quotes can go over several lines; `within` is the quote that ends it.
 const language = StreamLanguage.define({
-  token(s) {
-    if (s.eatSpace()) return null;
-    if (s.match(/"""(?:(?!""").)*(?:""")?/)) return 'string';
-    if (s.match(/'(?:[^']|'')*'?/)) return 'string';
+  startState: () => ({ within: '' }),
+  token(s, state) {
+    if (!state.within) {
+      if (s.eatSpace()) return null;
+      state.within = s.match('"""') ? '"""' : s.match("'") ? "'" : '';
+      if (state.within && s.eol()) return 'string';
+    }
+    if (state.within) {
+      if (s.skipTo(state.within)) {
+        s.match(state.within);
+        state.within = '';
+      } else s.skipToEnd();
+      return 'string';
+    }
     if (s.match(/"(?:[^"]|"")*"?/)) return 'variableName';
     if (s.match(/\d[\w.]*/)) return 'number';
     if (s.match(/\$\w+/)) return 'labelName';

@@ -3,6 +3,7 @@
 import { sparkline } from './sparkline.js';
 import { table } from './table.js';
 import { pick } from './pick.js';
+import { pickMetric } from './metric-pick.js';
 import { el, post } from './dom.js';
 
 const chipOf = (line, kind) => line.source.chips.find((c) => c.kind === kind)?.value ?? '';
@@ -44,10 +45,11 @@ export function ledger(host, { query, change, fault, active, feeds = () => [] })
       chip.text,
     );
     button.addEventListener('click', async () => {
+      const become = (value) => edit({ edit: 'chip', line, row, chip: at, value }, `${chip.text} to ${value}`);
+      if (chip.kind === 'metric' && !storeOf(lines[line]))
+        return pickMetric(button, ({ metric }) => become(metric), { here: true, now: chip.value });
       const known = chip.choices.length ? chip.choices : await choices(chip.kind, lines[line], chip.label);
-      pick(button, known, chip.kind === 'step' ? '' : chip.value, (value) =>
-        edit({ edit: 'chip', line, row, chip: at, value }, `${chip.text} to ${value}`),
-      );
+      pick(button, known, chip.kind === 'step' ? '' : chip.value, become);
     });
     return button;
   }

@@ -17,8 +17,9 @@ const COLUMN = 103,
   // Of the height beside the lines: a picture up to this stays while its settings scroll.
   SHARE = 0.6;
 
-// `put` takes the panel after a change, what it was, and the field; `asked` gives what a request of it says.
-export function sheet(root, panel, { dashboard, kinds, asked, put, close }) {
+// `put` takes the panel after a change, what it was, and the field; `asked` gives what a request of it says. With `write`
+// the lines are written as text from the start.
+export function sheet(root, panel, { dashboard, kinds, asked, put, close, write = false }) {
   let p = structuredClone(panel),
     view = null,
     shown = '',
@@ -26,6 +27,7 @@ export function sheet(root, panel, { dashboard, kinds, asked, put, close }) {
     wait = 0,
     fitting = null,
     windowed = false,
+    wrong = '',
     fed = {};
   // Settings of another kind are kept for the way back.
   const before = new Map(),
@@ -202,7 +204,7 @@ export function sheet(root, panel, { dashboard, kinds, asked, put, close }) {
       'div',
       { class: 'choice ps-pages', role: 'group', 'aria-label': 'Page of the sheet' },
       page('lines', 'Lines'),
-      page('dress', 'Dress'),
+      page('dress', 'Settings'),
     );
   function turn(name) {
     out.dataset.page = name;
@@ -211,13 +213,19 @@ export function sheet(root, panel, { dashboard, kinds, asked, put, close }) {
   out.prepend(pages);
   turn('lines');
 
-  // The first metric is found by search; others start as a copy of nothing, as text.
   async function newLine() {
-    const { pick } = await import('./pick.js'),
-      known = await (await fetch('/bench/choices?kind=metric')).json();
-    pick(addLine, known, '', async (metric) => {
-      asks.turn(lines.lines().length);
-      lines.edit({ edit: 'add-line', text: metric }, `line of ${metric}`);
+    const { pickMetric } = await import('./metric-pick.js'),
+      named = lines
+        .lines()
+        .map((l) => l.name)
+        .filter(Boolean),
+      add = (text, words) => {
+        asks.turn(lines.lines().length);
+        lines.edit({ edit: 'add-line', text }, words);
+      },
+      formula = named.length > 1 ? `${named[0]} / ${named[1]}` : named.length ? `${named[0]} * 100` : '';
+    pickMetric(addLine, ({ metric, line }) => add(line, `line of ${metric}`), {
+      ways: formula ? [{ words: `Formula from lines: ${formula}`, on: () => add(formula, 'formula') }] : [],
     });
   }
 
@@ -281,14 +289,16 @@ export function sheet(root, panel, { dashboard, kinds, asked, put, close }) {
   }
 
   // The last picture stays, faded, and what is wrong stands in the ledger.
-  function stale(words) {
+  async function stale(words) {
+    wrong = words;
     asks.say(words);
     body.classList.add('faded');
-    if (!asks.writesText() && !lines.lines().length && p.query) asks.write('text');
+    if (!(await asks.outlined()) && !asks.writesText() && p.query) asks.write('text');
   }
 
   async function show(data) {
     if (data.panel.fault) return stale(data.panel.fault);
+    wrong = '';
     body.classList.remove('faded');
     frame.querySelector('h2').textContent = p.title;
     summary.textContent = p.query ? data.summary : '';
@@ -421,7 +431,8 @@ export function sheet(root, panel, { dashboard, kinds, asked, put, close }) {
   });
   sizes.observe(out);
   ask(0);
-  out.focus({ preventScroll: true });
+  if (write) asks.write('text');
+  else out.focus({ preventScroll: true });
 
   return {
     // Another state of the panel: after an undo.
@@ -437,6 +448,9 @@ export function sheet(root, panel, { dashboard, kinds, asked, put, close }) {
       ask(0);
     },
     refresh: () => ask(0),
+    // Why it can't be drawn, or nothing.
+    fault: () => wrong,
+    leaveText: () => out.focus({ preventScroll: true }),
     dispose() {
       removeEventListener('keydown', keys, true);
       clearTimeout(wait);

@@ -2,7 +2,7 @@
 // often on a page as is wanted. Parts that the host has already (data-part) are used, others are made.
 import { editor } from './editor.js';
 import { ledger } from './ledger.js';
-import { el } from './dom.js';
+import { el, post } from './dom.js';
 
 // `query` gives the text; `change` takes it after a change, with what it was, a renaming, and whether it was typed.
 // `feeds` names the settings that a line feeds; `active` is told which line has the attention; typing is handed on after
@@ -89,7 +89,21 @@ export function queryEditor(host, { query, change, feeds, active = () => {}, lab
     );
   }
 
+  // What fails has chips all the same, as long as it can be read: they show what is to be changed. False if it can't be.
+  async function outlined() {
+    const text = query(),
+      outline = text.trim() ? await post('/queries/outline', { query: text }).catch(() => null) : null;
+    if (outline && text === query()) {
+      at = Math.max(0, Math.min(at, outline.length - 1));
+      lines.put(outline);
+      mark();
+      advise([]);
+    }
+    return !!outline;
+  }
+
   return {
+    outlined,
     lines,
     rows,
     write,

@@ -35,7 +35,8 @@ export function saveDialogs(menu, dialog, bench) {
   }
 
   // A form in the dialog; what is typed stays when the server refuses it.
-  function ask(title, fields, send, word = 'Save') {
+  // The second time something is sent though its query fails, if `anyway` names that.
+  function ask(title, fields, send, word = 'Save', anyway = '') {
     const fault = el('p', { class: 'fault', role: 'alert' });
     const form = el(
       'form',
@@ -61,6 +62,7 @@ export function saveDialogs(menu, dialog, bench) {
           );
         else dialog.close();
       } catch (x) {
+        if (anyway && x.detail?.text?.startsWith('the query fails')) form.querySelector('[type=submit]').textContent = anyway;
         fault.textContent = x.detail?.faults?.join('; ') || x.detail?.text || 'Server unreachable. Check the connection and try again.';
       }
     });
@@ -94,8 +96,12 @@ export function saveDialogs(menu, dialog, bench) {
           ),
         ),
       ],
-      async (f) => location.assign((await post('/bench/panel', { ...f, query: bench.query() })).url),
+      async (f) => {
+        const anyway = dialog.querySelector('[type=submit]').textContent !== 'Add';
+        location.assign((await post('/bench/panel', { ...f, query: bench.query(), anyway })).url);
+      },
       'Add',
+      'Add anyway',
     );
   }
 

@@ -40,17 +40,26 @@ export function dress(host, { kind, panel, field, option, controls, feeds, newLi
     'aria-label': 'Find a setting',
     // Others are dimmed in place, so that nothing moves.
     oninput: (e) => {
-      const wanted = e.target.value.toLowerCase();
-      for (const out of grid.querySelectorAll('.setting')) out.classList.toggle('dim', !out.dataset.find.includes(wanted));
+      const wanted = e.target.value.toLowerCase().trim(),
+        found = [];
+      for (const out of grid.querySelectorAll('.setting')) {
+        const is = out.dataset.find.includes(wanted);
+        out.classList.toggle('dim', !is);
+        if (is) found.push(out);
+      }
+      none.hidden = found.length > 0;
+      if (wanted) found[0]?.scrollIntoView({ block: 'nearest' });
     },
   });
+  const none = el('span', { class: 'note', role: 'status', hidden: '' }, 'No setting contains this.');
   host.replaceChildren(
     el(
       'header',
       {},
-      el('h2', {}, 'Dress'),
+      el('h2', {}, 'Settings'),
       find,
       el('span', { class: 'choice', role: 'group', 'aria-label': 'Settings shown' }, all, changed),
+      none,
       el('span', { class: 'note keys' }, '← → step through the choices, Delete sets the default back'),
     ),
     grid,
@@ -90,7 +99,8 @@ export function dress(host, { kind, panel, field, option, controls, feeds, newLi
         get,
         set: (v) => {
           set(v);
-          count();
+          // The value marks itself as changed after this.
+          queueMicrotask(count);
         },
         feeds,
         place: s.name,

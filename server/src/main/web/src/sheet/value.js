@@ -83,25 +83,55 @@ export function value(s, { get, set, feeds, place }) {
     });
     input.value = now() == null ? '' : s.form === 'text' ? now() : form.say(now(), s) === 'none' ? '' : form.say(now(), s);
     let done = false;
+    const why = el('span', { class: 'fault why', role: 'alert' }),
+      // A press on it must not end the typing first.
+      line = el(
+        'button',
+        {
+          type: 'button',
+          class: 'from-line',
+          title: 'Take the value from a line of this panel; or type =',
+          onpointerdown: (e) => e.preventDefault(),
+          onclick: () => {
+            take(false);
+            openFeed(true);
+          },
+        },
+        'from a line…',
+      ),
+      more = feeds && form.number ? [line, why] : [why];
+    // What can't be read stays as it was typed, with the reason.
     const take = (keep) => {
-      if (done) return;
-      done = true;
+      if (done) return true;
       if (keep) {
-        const text = input.value.trim();
-        if (text === '') put(undefined);
-        else if (feeds && form.number && text.startsWith('=')) put(fed(text) ? text : now());
-        else if (form.read(text, s) !== undefined) put(form.read(text, s));
+        const text = input.value.trim(),
+          read =
+            text === ''
+              ? undefined
+              : feeds && form.number && text.startsWith('=')
+                ? fed(text)
+                  ? text
+                  : null
+                : (form.read(text, s) ?? null);
+        if (read === null) {
+          input.setAttribute('aria-invalid', 'true');
+          why.textContent = form.number ? `Not a number: “${text}”` : `Not possible here: “${text}”`;
+          return false;
+        }
+        put(read);
       }
+      done = true;
+      for (const part of more) part.remove();
       input.replaceWith(out);
       show();
+      return true;
     };
     input.addEventListener('keydown', (e) => {
       if (e.key === '=' && feeds && form.number && !input.value) {
         take(false);
         openFeed(true);
       } else if (e.key === 'Enter' && !(long && !e.ctrlKey)) {
-        take(true);
-        out.focus();
+        if (take(true)) out.focus();
       } else if (e.key === 'Escape') {
         take(false);
         out.focus();
@@ -110,7 +140,12 @@ export function value(s, { get, set, feeds, place }) {
       e.stopPropagation();
     });
     input.addEventListener('blur', () => take(true));
+    input.addEventListener('input', () => {
+      input.removeAttribute('aria-invalid');
+      why.textContent = '';
+    });
     out.replaceWith(input);
+    input.after(...more);
     input.focus();
     input.select?.();
   }

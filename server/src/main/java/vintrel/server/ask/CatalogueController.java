@@ -6,6 +6,7 @@ import java.util.Collection;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Set;
+import java.util.stream.Stream;
 import org.springframework.stereotype.Controller;
 import org.springframework.ui.Model;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -26,6 +27,9 @@ import vintrel.core.unit.Units;
 @Controller
 class CatalogueController {
   private static final int MAX_VALUES = 200;
+
+  /** Labels of a metric that are offered to sum by. */
+  private static final int MAX_GROUPINGS = 6;
 
   /** So few metrics can be seen at once: their branches are open. */
   private static final int FEW = 100;
@@ -100,20 +104,27 @@ class CatalogueController {
   public record Leaf(String rest, String places, Item of) {}
 
   @GetMapping("/bench/catalogue")
-  String catalogue(@RequestParam(defaultValue = "") String search, Model model) {
-    fill(model, search);
+  String catalogue(
+      @RequestParam(defaultValue = "") String search,
+      @RequestParam(defaultValue = "false") boolean here,
+      Model model) {
+    fill(model, search, here);
     return "ask/catalogue :: all";
   }
 
   /** Local and external metrics that match every word of the search. */
   void fill(Model model, String search) {
+    fill(model, search, false);
+  }
+
+  private void fill(Model model, String search, boolean onlyHere) {
     boolean sought = !search.isBlank();
     var parts = new ArrayList<Part>();
     var here = queries.inTurn(() -> catalogue.find(search, "")).stream().map(this::item).toList();
     if (!here.isEmpty()) {
       parts.add(part("", here, sought || here.size() <= FEW, ""));
     }
-    for (var p : remote.find(search)) {
+    for (var p : onlyHere ? List.<RemoteCatalogue.Part>of() : remote.find(search)) {
       if (!p.metrics().isEmpty() || !p.fault().isEmpty()) {
         var there = p.metrics().stream().map(this::item).toList();
         parts.add(part(p.store(), there, sought && there.size() <= FEW, p.fault()));
@@ -243,7 +254,7 @@ class CatalogueController {
       case "store" -> stores();
       case "label" -> store.catalog().labelNames("", known);
       case "value" -> store.catalog().labelValues(label, "", known, Condition.ALL);
-      case "step" -> steps();
+      case "step" -> steps(known == null ? List.of() : store.catalog().labelNames("", known));
       default -> List.of();
     };
   }
@@ -254,7 +265,7 @@ class CatalogueController {
       case "store" -> stores();
       case "label" -> remote.labels(named, metric);
       case "value" -> remote.values(named, metric, label);
-      case "step" -> steps();
+      case "step" -> steps(remote.labels(named, metric));
       default -> List.of();
     };
   }
@@ -265,7 +276,11 @@ class CatalogueController {
     return out;
   }
 
-  private static List<String> steps() {
-    return Vocabulary.STEPS.stream().map(Vocabulary.Entry::example).filter(e -> e != null).toList();
+  /** Steps to choose from; first those that sum by a label that the metric has. */
+  private static List<String> steps(Collection<String> labels) {
+    return Stream.concat(
+            labels.stream().limit(MAX_GROUPINGS).map(l -> "sum by " + Printer.name(l)),
+            Vocabulary.STEPS.stream().map(Vocabulary.Entry::example).filter(e -> e != null))
+        .toList();
   }
 }

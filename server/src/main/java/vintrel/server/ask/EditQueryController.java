@@ -1,6 +1,7 @@
 package vintrel.server.ask;
 
 import java.util.LinkedHashMap;
+import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.stream.Collectors;
@@ -11,6 +12,7 @@ import org.springframework.web.bind.annotation.ResponseBody;
 import tools.jackson.core.JacksonException;
 import tools.jackson.databind.json.JsonMapper;
 import vintrel.core.query.assist.Edit;
+import vintrel.core.query.syntax.Parser;
 
 /** Changes of a query by its chips, rows and lines: made on its tree, not on its text. */
 @Controller
@@ -45,6 +47,13 @@ class EditQueryController {
   @ResponseBody
   Edited edit(@RequestParam(defaultValue = "") String query, @RequestParam String edit) {
     return new Edited(Edit.apply(query, read(edit)));
+  }
+
+  /** The lines of a query with their chips; it is not run. */
+  @PostMapping("/queries/outline")
+  @ResponseBody
+  List<QueryOutline.Line> outline(@RequestParam String query) {
+    return QueryOutline.unread(Parser.parse(query));
   }
 
   private Edit read(String text) {

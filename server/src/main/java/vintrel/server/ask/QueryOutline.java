@@ -52,6 +52,11 @@ public final class QueryOutline {
     return new QueryOutline(answer, range, zone).lines(query);
   }
 
+  /** Returns the lines of a query that was not run: chips, without any result. */
+  public static List<Line> unread(Query query) {
+    return new QueryOutline(null, null, null).lines(query);
+  }
+
   private final Answer answer;
   private final TimeText.Range range;
   private final ZoneId zone;
@@ -70,22 +75,22 @@ public final class QueryOutline {
       boolean plain =
           input instanceof Expr.Source || input instanceof Expr.Events || input instanceof Expr.Sql;
       var source =
-          row(
-              Printer.print(input),
-              plain ? Chips.of(input) : List.of(),
-              false,
-              answer.traces().get(input));
+          row(Printer.print(input), plain ? Chips.of(input) : List.of(), false, trace(input));
       var steps = new ArrayList<Row>();
       if (expr instanceof Expr.Chain c) {
         for (var s : c.steps()) {
           boolean off = s instanceof Step.Off;
           var inner = s instanceof Step.Off o ? o.step() : s;
-          steps.add(row(Printer.print(inner), Chips.of(s), off, answer.traces().get(s)));
+          steps.add(row(Printer.print(inner), Chips.of(s), off, trace(s)));
         }
       }
       out.add(new Line(line.name(), line.hidden(), plain, together(source, expr), steps));
     }
     return out;
+  }
+
+  private Answer.Trace trace(Object part) {
+    return answer == null ? null : answer.traces().get(part);
   }
 
   /** Of a metric that was answered together with a step, how many series it was. */
@@ -94,7 +99,7 @@ public final class QueryOutline {
       return source;
     }
     return c.steps().stream()
-        .map(answer.traces()::get)
+        .map(this::trace)
         .filter(t -> t != null && !t.tier().isEmpty())
         .findFirst()
         .map(t -> t.set().rows().size() + " series")

@@ -1,5 +1,6 @@
 package vintrel.server.show;
 
+import java.time.Clock;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -17,6 +18,10 @@ import vintrel.core.panel.PanelKind;
 import vintrel.core.panel.PanelKinds;
 import vintrel.core.panel.TimeChart;
 import vintrel.core.query.syntax.Parser;
+import vintrel.core.query.syntax.QueryException;
+import vintrel.core.unit.Durations;
+import vintrel.core.unit.TimeText;
+import vintrel.server.ask.Queries;
 import vintrel.server.define.Definitions;
 import vintrel.server.define.Origin;
 import vintrel.server.web.CurrentUser;
@@ -25,9 +30,15 @@ import vintrel.server.web.CurrentUser;
 @Controller
 class SaveFromBench {
   private final Definitions definitions;
-  private final Titles titles;
+  private static final int FEW_POINTS = 20;
 
-  SaveFromBench(Definitions definitions, Titles titles) {
+  private final Titles titles;
+  private final Queries queries;
+  private final Clock clock;
+
+  SaveFromBench(Definitions definitions, Titles titles, Queries queries, Clock clock) {
+    this.queries = queries;
+    this.clock = clock;
     this.definitions = definitions;
     this.titles = titles;
   }
@@ -46,6 +57,7 @@ class SaveFromBench {
    *
    * @param dashboard name or title
    * @param show lines, or a kind of panels
+   * @param anyway also if the query can't be run
    */
   @PostMapping("/bench/panel")
   @ResponseBody
@@ -53,8 +65,12 @@ class SaveFromBench {
       @RequestParam String dashboard,
       @RequestParam String title,
       @RequestParam String query,
-      @RequestParam(defaultValue = "lines") String show) {
+      @RequestParam(defaultValue = "lines") String show,
+      @RequestParam(defaultValue = "false") boolean anyway) {
     Parser.parse(query);
+    if (!anyway) {
+      check(query);
+    }
     var named = need(title, "the panel needs a title");
     var wanted = need(dashboard, "the dashboard needs a name");
     var panel = Dashboard.Panel.of(named, kind(show), query);
@@ -71,6 +87,21 @@ class SaveFromBench {
     // It lands in the sheet of the new panel.
     var all = ((Definition.OfDashboard) saved.stored().definition()).dashboard().panels();
     return Map.of("url", "/dashboards/" + name + "?edit=" + all.getLast().id(), "made", made);
+  }
+
+  /**
+   * Runs a query over the latest minute.
+   *
+   * @throws IllegalArgumentException with the reason, if it can't be run
+   */
+  private void check(String query) {
+    long now = clock.millis();
+    try {
+      queries.answer(
+          new Queries.Ask(query, new TimeText.Range(now - Durations.MINUTE, now), FEW_POINTS));
+    } catch (QueryException e) {
+      throw new IllegalArgumentException("the query fails: " + e.getMessage(), e);
+    }
   }
 
   /**

@@ -201,7 +201,13 @@ class SecurityConfig {
             "/bench/panel", "/bench/rule", "/dashboards/*/document", "/dashboards/import")
         .hasRole("EDITOR")
         .requestMatchers(
-            "/bench/**", "/queries/edit", "/prefs/zone", "/signout", "/password", "/password/**")
+            "/bench/**",
+            "/queries/edit",
+            "/queries/outline",
+            "/prefs/zone",
+            "/signout",
+            "/password",
+            "/password/**")
         .hasRole("VIEWER")
         .requestMatchers(HttpMethod.GET, "/**")
         .hasRole("VIEWER")

@@ -107,6 +107,7 @@ class RoutesTest {
           "POST /bench/samples",
           "POST /bench/statement",
           "POST /queries/edit",
+          "POST /queries/outline",
           "POST /prefs/zone",
           "POST /dashboards/{name}/panels/{id}/csv",
           "GET /collect/elsewhere",
