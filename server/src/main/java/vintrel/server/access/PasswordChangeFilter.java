@@ -8,7 +8,10 @@ import org.springframework.web.servlet.HandlerInterceptor;
 import org.springframework.web.servlet.config.annotation.InterceptorRegistry;
 import org.springframework.web.servlet.config.annotation.WebMvcConfigurer;
 
-/** Whoever signed in with a one-time password sees nothing before it is replaced. */
+/**
+ * Whoever signed in with a one-time password sees nothing before it is replaced; whoever was
+ * disabled sees nothing more.
+ */
 @Configuration
 class PasswordChangeFilter implements WebMvcConfigurer, HandlerInterceptor {
   private final Users users;
@@ -36,6 +39,14 @@ class PasswordChangeFilter implements WebMvcConfigurer, HandlerInterceptor {
   public boolean preHandle(HttpServletRequest request, HttpServletResponse response, Object handler)
       throws IOException {
     var who = request.getUserPrincipal();
+    if (who != null && users.isDisabled(who.getName())) {
+      var session = request.getSession(false);
+      if (session != null) {
+        session.invalidate();
+      }
+      response.sendRedirect("/signin");
+      return false;
+    }
     if (who != null && users.mustChange(who.getName())) {
       response.sendRedirect("/password");
       return false;

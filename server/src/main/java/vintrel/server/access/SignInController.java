@@ -45,6 +45,7 @@ class SignInController {
     model.addAttribute("done", done);
     model.addAttribute("must", who != null && users.mustChange(who.getName()));
     model.addAttribute("places", who == null ? 0 : signedIn.places(who.getName()));
+    model.addAttribute("knownOld", users.cameWithOneTimePassword(who));
     model.addAttribute("least", PasswordRules.MIN);
     return "access/password";
   }
@@ -52,7 +53,7 @@ class SignInController {
   /** A changed password ends all other sessions: whoever knew the old one is out. */
   @PostMapping("/password")
   String change(
-      @RequestParam String old,
+      @RequestParam(required = false) String old,
       @RequestParam String wanted,
       Model model,
       Principal who,
@@ -62,7 +63,8 @@ class SignInController {
       return page(model, who, "too many tries; wait " + wait + " s", "");
     }
     try {
-      users.changePassword(who.getName(), old, wanted);
+      boolean known = users.cameWithOneTimePassword(who);
+      users.changePassword(who.getName(), known ? null : old == null ? "" : old, wanted);
       AccessLog.done(who.getName(), "changed the password");
       signedIn.endOthers(who.getName(), request);
       return "redirect:/";

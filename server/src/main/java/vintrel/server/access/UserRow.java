@@ -14,4 +14,6 @@ class UserRow {
 
   @Column(name = "must_change")
   boolean mustChange;
+
+  boolean disabled;
 }

@@ -66,7 +66,8 @@ class SecurityConfig {
                     .hasAuthority("EVENTS")
                     .requestMatchers("/v1/**", "/api/v1/samples", "/api/v1/import")
                     .hasAuthority("METRICS")
-                    .requestMatchers("/api/v1/backup", "/api/v1/tokens")
+                    .requestMatchers(
+                        "/api/v1/backup", "/api/v1/tokens", "/api/v1/people", "/api/v1/people/**")
                     .hasAuthority(TokenFilter.FULL)
                     .requestMatchers(
                         HttpMethod.POST, "/api/v1/definitions", "/api/v1/definitions/*/*/restore")

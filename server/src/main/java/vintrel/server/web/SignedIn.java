@@ -29,6 +29,11 @@ public class SignedIn {
         .toList();
   }
 
+  /** Ends all sessions of a person. */
+  public void endAll(String person) {
+    of(person).forEach(SessionInformation::expireNow);
+  }
+
   /** Ends all sessions of a person but that of the request; returns how many. */
   public int endOthers(String person, HttpServletRequest request) {
     var session = request.getSession(false);

@@ -125,6 +125,7 @@ class RoutesTest {
           "GET /collect/tokens",
           "GET /collect/import",
           "GET /collect/import/{id}",
+          "GET /collect/import/{id}/rejected.txt",
           "GET /collect/stores",
           "GET /dashboards",
           "GET /dashboards/export",
@@ -223,6 +224,7 @@ class RoutesTest {
       boolean defines =
           route.startsWith("DELETE ")
               || route.startsWith("PUT ")
+              || path.startsWith("/api/v1/people")
               || route.startsWith("POST ")
                   && path.matches("/api/v1/(definitions(/.*)?|backup|tokens|stores)");
       assertThat(status(route, null)).as(route + " without a token").isEqualTo(401);
@@ -253,7 +255,7 @@ class RoutesTest {
         }
         boolean definitions = path.startsWith("/api/v1/definitions");
         boolean changes =
-            path.matches("/api/v1/(backup|tokens)")
+            path.matches("/api/v1/(backup|tokens|people(/.*)?)")
                 || route.equals("POST /api/v1/stores")
                 || route.startsWith("DELETE ")
                 || route.startsWith("PUT ");
@@ -290,6 +292,7 @@ class RoutesTest {
         List.of(
             "GET /api/v1/alerts",
             "GET /api/v1/deliveries",
+            "GET /api/v1/people",
             "GET /api/v1/definitions",
             "GET /api/v1/definitions/{kind}/{name}",
             "GET /api/v1/definitions/{kind}/{name}/history",
