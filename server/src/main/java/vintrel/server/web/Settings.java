@@ -35,6 +35,30 @@ public record Settings(
     Mail mail,
     Outbound outbound) {
 
+  /** A setting that can be read, and can't be used. */
+  static final class Unfit extends IllegalArgumentException {
+    private static final long serialVersionUID = 1;
+
+    Unfit(String setting, Object value, String wanted) {
+      super("the setting vintrel.%s is `%s`; it must be %s".formatted(setting, value, wanted));
+    }
+  }
+
+  public Settings {
+    if (grpcPort < 0 || grpcPort > MAX_PORT) {
+      throw new Unfit("grpc-port", grpcPort, "a port, 1 to 65535, or 0 for none");
+    }
+    if (retention.compareTo(MIN_RETENTION) < 0) {
+      throw new Unfit("retention", retention, "a day or more, such as 30d");
+    }
+    if (late.isNegative()) {
+      throw new Unfit("late", late, "a duration such as 1h, or 0s");
+    }
+  }
+
+  private static final int MAX_PORT = 65_535;
+  private static final Duration MIN_RETENTION = Duration.ofDays(1);
+
   /**
    * @param url a JDBC URL of PostgreSQL, or empty for the file in the data directory
    */
@@ -83,5 +107,10 @@ public record Settings(
 
   public record Mail(String host, int port, String from, String username, String password) {}
 
-  public record Outbound(boolean loopback) {}
+  /**
+   * @param loopback whether this machine's own addresses can be called
+   * @param ca a file of certificates in PEM that outgoing calls trust besides the machine's; empty:
+   *     none
+   */
+  public record Outbound(boolean loopback, String ca) {}
 }
