@@ -247,8 +247,9 @@ public final class MqttInput implements Input {
                 } catch (MqttException | IOException e) {
                   try {
                     client.disconnectForcibly(0, 0);
-                  } catch (MqttException gone) {
-                    // The next reading connects again.
+                  } catch (MqttException | RuntimeException gone) {
+                    // A client that is closed meanwhile fails in its own way. The next reading
+                    // connects again.
                   }
                 }
               });

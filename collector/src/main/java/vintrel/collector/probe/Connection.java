@@ -136,7 +136,13 @@ final class Connection implements Closeable {
       return "the certificate is valid only from " + certificate.getNotBefore().toInstant();
     }
     var text = ScrapeDiagnosis.ofFault(reading.refused, 0);
-    return text.contains("name") ? text : "the certificate is not trusted";
+    if (text.contains("name")) {
+      return text;
+    }
+    var issuer = certificate.getIssuerX500Principal();
+    return issuer.equals(certificate.getSubjectX500Principal())
+        ? "the certificate is self-signed (" + issuer.getName() + ") and not trusted here"
+        : "the issuer of the certificate is not known here (" + issuer.getName() + ")";
   }
 
   String words(Exception e, long timeout) {

@@ -7,6 +7,7 @@ import vintrel.core.collect.Finding;
 import vintrel.server.access.Vault;
 import vintrel.server.ask.SqlStatements;
 import vintrel.server.web.OutboundGuard;
+import vintrel.server.web.TrustedAuthorities;
 
 /** Runs probes from this server: to addresses that are allowed, with the secrets of definitions. */
 @Component
@@ -14,8 +15,8 @@ class Probes {
   private final Prober prober;
   private final Vault vault;
 
-  Probes(OutboundGuard guard, SqlStatements statements, Vault vault) {
-    this.prober = new Prober(guard::resolve, null, "", statements);
+  Probes(OutboundGuard guard, TrustedAuthorities trusted, SqlStatements statements, Vault vault) {
+    this.prober = new Prober(guard::resolve, trusted.manager(), "", statements);
     this.vault = vault;
   }
 

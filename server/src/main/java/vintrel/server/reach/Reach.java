@@ -10,6 +10,7 @@ import vintrel.core.collect.Finding;
 import vintrel.core.unit.Durations;
 import vintrel.server.access.Vault;
 import vintrel.server.web.OutboundGuard;
+import vintrel.server.web.TrustedAuthorities;
 
 /** Tests connections to addresses that are allowed. Any thread. */
 @Component
@@ -19,8 +20,8 @@ public class Reach {
   private final Prober prober;
   private final Vault vault;
 
-  Reach(OutboundGuard guard, Vault vault) {
-    this.prober = new Prober(guard::resolve, null, "", null);
+  Reach(OutboundGuard guard, TrustedAuthorities trusted, Vault vault) {
+    this.prober = new Prober(guard::resolve, trusted.manager(), "", null);
     this.vault = vault;
   }
 

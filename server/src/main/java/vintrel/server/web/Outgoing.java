@@ -18,6 +18,7 @@ import org.apache.hc.client5.http.config.RequestConfig;
 import org.apache.hc.client5.http.impl.classic.CloseableHttpClient;
 import org.apache.hc.client5.http.impl.classic.HttpClients;
 import org.apache.hc.client5.http.impl.io.PoolingHttpClientConnectionManagerBuilder;
+import org.apache.hc.client5.http.ssl.DefaultClientTlsStrategy;
 import org.apache.hc.core5.http.ClassicHttpResponse;
 import org.apache.hc.core5.http.ContentType;
 import org.apache.hc.core5.http.HttpHost;
@@ -44,10 +45,12 @@ public class Outgoing {
       Executors.newSingleThreadScheduledExecutor(
           Thread.ofPlatform().daemon().name("deadlines of calls").factory());
 
-  Outgoing(OutboundGuard guard) {
+  Outgoing(OutboundGuard guard, TrustedAuthorities trusted) {
     this.guard = guard;
+    var tls = trusted.context();
     var connections =
         PoolingHttpClientConnectionManagerBuilder.create()
+            .setTlsSocketStrategy(tls == null ? null : new DefaultClientTlsStrategy(tls))
             .setDnsResolver(new Guarded(guard))
             .setMaxConnTotal(MAX_CONNECTIONS)
             .setMaxConnPerRoute(MAX_OF_ONE)

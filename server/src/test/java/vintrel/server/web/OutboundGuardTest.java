@@ -119,7 +119,7 @@ class OutboundGuardTest {
         };
     var reached = new AtomicInteger();
     var server = Raw.taking(reached::incrementAndGet);
-    var outgoing = new Outgoing(changing);
+    var outgoing = new Outgoing(changing, new TrustedAuthorities(""));
     var url = URI.create("http://localhost:" + server.getAddress().getPort() + "/");
     assertThatThrownBy(
             () -> outgoing.call(new Outgoing.Call("GET", url, Map.of(), null, 5_000, 1_000)))
@@ -131,7 +131,7 @@ class OutboundGuardTest {
 
   @Test
   void answersThatHangOrNeverEndAreEnded() throws Exception {
-    var outgoing = new Outgoing(loose);
+    var outgoing = new Outgoing(loose, new TrustedAuthorities(""));
     try (var hanging = Raw.hanging();
         var endless = Raw.endless()) {
       assertThatThrownBy(
