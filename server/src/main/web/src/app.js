@@ -91,17 +91,24 @@ Alpine.data('goto', () => ({
     this.text = '';
     this.at = 0;
     this.$nextTick(() => this.$refs.input.focus());
-    if (!this.places.length) this.places = await (await fetch('/goto')).json();
+    if (!this.places.length) this.places = await (await fetch('/goto')).json().catch(() => []);
   },
   close() {
     this.open = false;
   },
   get found() {
     const words = this.text.toLowerCase().split(/\s+/).filter(Boolean);
-    return this.places
-      .filter((p) => words.every((w) => (p.kind + ' ' + p.title).toLowerCase().includes(w)))
-      .slice(0, 12)
-      .map((p, i) => ({ ...p, mark: i === this.at ? 'at' : '' }));
+    return (
+      this.places
+        .filter((p) => words.every((w) => (p.kind + ' ' + p.title).toLowerCase().includes(w)))
+        // What begins with the words comes first; else as the server orders them.
+        .sort((a, b) => words.length && b.title.toLowerCase().startsWith(words[0]) - a.title.toLowerCase().startsWith(words[0]))
+        .slice(0, 12)
+        .map((p, i) => ({ ...p, mark: i === this.at ? 'at' : '' }))
+    );
+  },
+  get nothing() {
+    return this.places.length > 0 && this.found.length === 0;
   },
   type(e) {
     this.text = e.target.value;
@@ -141,6 +148,11 @@ Alpine.data('help', () => ({
       if (e.key === '?' && !typing) this.open = true;
       if (e.key === 'Escape') this.open = false;
     });
+    for (const b of document.querySelectorAll('[data-keys]'))
+      b.addEventListener('click', () => {
+        b.closest('details').open = false;
+        this.open = true;
+      });
   },
 }));
 // After the page's own script, which asks for what the page is about.

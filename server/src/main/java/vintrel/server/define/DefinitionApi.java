@@ -63,7 +63,13 @@ class DefinitionApi {
       @RequestParam(name = "dry-run", defaultValue = "false") boolean dryRun,
       @RequestParam(required = false) String prune,
       @RequestParam(name = "store", required = false) List<String> stores,
+      @RequestHeader(name = "Content-Type", defaultValue = "") String type,
       Principal who) {
+    if (type.startsWith(MediaType.APPLICATION_FORM_URLENCODED_VALUE)) {
+      throw new IllegalArgumentException(
+          "add the header `Content-Type: application/yaml`: without it the text came as a form,"
+              + " which loses line breaks and signs");
+    }
     if (prune != null && prune.isBlank()) {
       throw new IllegalArgumentException("`prune` must name a folder");
     }

@@ -3,6 +3,7 @@ package vintrel.server.web;
 import jakarta.servlet.http.HttpServletRequest;
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import org.commonmark.ext.gfm.tables.TablesExtension;
@@ -21,15 +22,19 @@ import org.springframework.web.servlet.support.ServletUriComponentsBuilder;
 
 /** Shows documents of the folder docs. They are our own, so their HTML needs no cleaning. */
 @Controller
-class DocsController {
-  private static final Map<String, String> TITLES =
-      Map.of(
-          "sending", "Sending data",
-          "instrumenting", "Instrumenting an application",
-          "collector", "Collectors",
-          "query-language", "Query language",
-          "definitions", "Definition files",
-          "security", "Security");
+class DocsController implements Places {
+  /** In the order of the help menu. */
+  static final Map<String, String> TITLES = new LinkedHashMap<>();
+
+  static {
+    TITLES.put("sending", "Sending data");
+    TITLES.put("instrumenting", "Instrumenting an application");
+    TITLES.put("collector", "Collectors");
+    TITLES.put("query-language", "Query language");
+    TITLES.put("definitions", "Definition files");
+    TITLES.put("security", "Security");
+    TITLES.put(ApiReference.NAME, "API reference");
+  }
 
   /** Where the documents' examples send; on a page it is where the page came from. */
   private static final String EXAMPLE = "http://localhost:8420";
@@ -52,13 +57,23 @@ class DocsController {
       throw new ResponseStatusException(HttpStatus.NOT_FOUND);
     }
     var text =
-        new ClassPathResource("docs/" + name + ".md").getContentAsString(StandardCharsets.UTF_8);
+        name.equals(ApiReference.NAME)
+            ? ApiReference.markdown()
+            : new ClassPathResource("docs/" + name + ".md")
+                .getContentAsString(StandardCharsets.UTF_8);
     model.addAttribute("title", TITLES.get(name));
     model.addAttribute("area", name.equals("query-language") ? "bench" : "collect");
     model.addAttribute("timeless", true);
     var here = ServletUriComponentsBuilder.fromContextPath(request).build().toUriString();
     model.addAttribute("html", html(text, here));
     return "layout/document";
+  }
+
+  @Override
+  public List<Place> places() {
+    return TITLES.entrySet().stream()
+        .map(e -> new Place("document", e.getValue(), "/docs/" + e.getKey()))
+        .toList();
   }
 
   @GetMapping(value = SCHEMA, produces = "application/schema+json")

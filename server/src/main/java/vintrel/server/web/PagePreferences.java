@@ -30,6 +30,7 @@ public class PagePreferences {
     model.addAttribute("canEdit", has(who, "ROLE_EDITOR") || has(who, "ROLE_ADMIN"));
     model.addAttribute("isAdmin", has(who, "ROLE_ADMIN"));
     model.addAttribute("demo", settings.demo());
+    model.addAttribute("documents", DocsController.TITLES);
     model.addAttribute("theme", theme(request));
     model.addAttribute("zone", zone(request));
     var csrf = (CsrfToken) request.getAttribute(CsrfToken.class.getName());
