@@ -2,16 +2,31 @@ package vintrel.server.watch;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import java.time.Clock;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.extension.RegisterExtension;
+import org.springframework.context.annotation.Bean;
+import org.springframework.context.annotation.Primary;
 import vintrel.core.series.Labels;
 import vintrel.core.watch.Transition.Change;
 import vintrel.server.RunningServer;
+import vintrel.server.SettableClock;
 
 /** Rules that need more than a check may have. */
 class RuleCostTest {
+  private static final SettableClock CLOCK = new SettableClock();
+
+  static class Beans {
+    @Bean
+    @Primary
+    Clock settable() {
+      return CLOCK;
+    }
+  }
+
   @RegisterExtension
-  static final RunningServer server = new RunningServer("--vintrel.query.max-series=3");
+  static final RunningServer server =
+      new RunningServer("--vintrel.query.max-series=3").with(Beans.class);
 
   private static String rule(String name, String query) {
     var yaml =
@@ -53,11 +68,12 @@ class RuleCostTest {
   void oneThatTurnsTooExpensiveIsPausedAndSaysSoOnce() {
     publish("grows.m", 2);
     assertThat(rule("grows", "grows.m")).startsWith("200");
-    RunningServer.await("checked", () -> watched("grows").registeredAt > 0);
+    RunningServer.await("checked", CLOCK, () -> watched("grows").registeredAt > 0);
     publish("grows.m", 6);
-    RunningServer.await("paused", () -> !watched("grows").pause.isEmpty());
+    RunningServer.await("paused", CLOCK, () -> !watched("grows").pause.isEmpty());
     assertThat(watched("grows").pause).contains("series");
     var log = server.bean(AlertLog.class);
+    RunningServer.await("told", () -> !log.history("grows", Labels.NONE, 10).isEmpty());
     assertThat(log.history("grows", Labels.NONE, 10))
         .extracting(AlertLog.Past::change)
         .containsExactly(Change.PAUSED);
@@ -67,6 +83,7 @@ class RuleCostTest {
     assertThat(rule("grows", "grows.m where host = 'h1'")).startsWith("200");
     RunningServer.await(
         "checked again",
+        CLOCK,
         () -> watched("grows").checkedUntil > until && watched("grows").pause.isEmpty());
     assertThat(log.history("grows", Labels.NONE, 10)).hasSize(1);
   }

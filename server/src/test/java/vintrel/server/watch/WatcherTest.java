@@ -79,7 +79,7 @@ class WatcherTest {
   private static void raise(String rule) {
     publish(rule, 9);
     RunningServer.await(
-        "raised", () -> alert(rule) != null && alert(rule).state() == WatchState.RAISED);
+        "raised", CLOCK, () -> alert(rule) != null && alert(rule).state() == WatchState.RAISED);
   }
 
   @Test
@@ -96,7 +96,7 @@ class WatcherTest {
     assertThat(alert("edited").priority()).isEqualTo(Priority.LOW);
     define("edited", "{above: 8, priority: critical}");
     assertThat(changes("edited")).startsWith(Change.CLEARED);
-    RunningServer.await("raised again", () -> alert("edited").state() == WatchState.RAISED);
+    RunningServer.await("raised again", CLOCK, () -> alert("edited").state() == WatchState.RAISED);
     assertThat(watched("edited").fault).isEmpty();
   }
 
@@ -121,7 +121,7 @@ class WatcherTest {
     } finally {
       SharedLeases.ELSEWHERE.remove(Watcher.JOB);
     }
-    RunningServer.await("cleared", () -> alert("leased").state() == WatchState.NORMAL);
+    RunningServer.await("cleared", CLOCK, () -> alert("leased").state() == WatchState.NORMAL);
     var cleared =
         server.bean(AlertLog.class).history("leased", Labels.of("host", "a"), 1).getFirst();
     assertThat(cleared.from()).as("the other's state").isEqualTo(WatchState.ACKNOWLEDGED);
@@ -140,7 +140,7 @@ class WatcherTest {
     } finally {
       before.lock.unlock();
     }
-    RunningServer.await("the edit", () -> alert("waits").priority() == Priority.LOW);
+    RunningServer.await("the edit", CLOCK, () -> alert("waits").priority() == Priority.LOW);
     assertThat(changes("waits")).startsWith(Change.RAISED, Change.CLEARED, Change.RAISED);
   }
 
@@ -203,13 +203,14 @@ class WatcherTest {
     publish("rollback", 1);
     RunningServer.await(
         "normal",
+        CLOCK,
         () -> alert("rollback") != null && alert("rollback").state() == WatchState.NORMAL);
     sql("alter table transition rename to elsewhere");
     publish("rollback", 9);
-    RunningServer.await("a fault", () -> !watched("rollback").fault.isEmpty());
+    RunningServer.await("a fault", CLOCK, () -> !watched("rollback").fault.isEmpty());
     assertThat(alert("rollback").state()).isEqualTo(WatchState.NORMAL);
     sql("alter table elsewhere rename to transition");
-    RunningServer.await("raised", () -> alert("rollback").state() == WatchState.RAISED);
+    RunningServer.await("raised", CLOCK, () -> alert("rollback").state() == WatchState.RAISED);
     assertThat(changes("rollback")).startsWith(Change.RAISED, Change.REGISTERED);
     assertThat(watched("rollback").fault).isEmpty();
   }
@@ -219,9 +220,9 @@ class WatcherTest {
     define("gone", "{above: 5, priority: high}", "missing-after: 1m", "close-after: 10m");
     raise("gone");
     CLOCK.forward(Duration.ofMinutes(11));
-    RunningServer.await("missing", () -> alert("gone").state() == WatchState.NO_DATA);
+    RunningServer.await("missing", CLOCK, () -> alert("gone").state() == WatchState.NO_DATA);
     CLOCK.forward(Duration.ofMinutes(11));
-    RunningServer.await("closed", () -> alert("gone") == null);
+    RunningServer.await("closed", CLOCK, () -> alert("gone") == null);
     assertThat(changes("gone")).startsWith(Change.CLEARED, Change.NO_DATA);
     assertThat(watched("gone").series).isEmpty();
     server.stop();
