@@ -305,6 +305,12 @@ saveDialogs($('keep'), $('ask-more'), {
   query: () => query,
   form: () => form,
   step: () => $('step').value,
+  title: () => {
+    const line = lines.lines().findLast((l) => !l.hidden);
+    return line ? line.name || metricOf(line) : '';
+  },
+  // As the chart writes values: without one if lines differ.
+  unit: () => last?.picture?.suffix?.trim() ?? '',
   image: () => save('vintrel.png', view.image()),
   databases: $('add-sql'),
   ask: (store, statement) => addLine({ edit: 'add-statement', store, statement }),

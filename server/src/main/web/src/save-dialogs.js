@@ -109,7 +109,11 @@ export function saveDialogs(menu, dialog, bench) {
     ask(
       'Watch this',
       [
-        ...field('k-title', 'Title of the rule', el('input', { id: 'k-title', name: 'title', class: 'field', required: '' })),
+        ...field(
+          'k-title',
+          'Title of the rule',
+          el('input', { id: 'k-title', name: 'title', class: 'field', required: '', value: bench.title() }),
+        ),
         el(
           'div',
           { class: 'flex gap-2' },
@@ -127,8 +131,22 @@ export function saveDialogs(menu, dialog, bench) {
             'aria-label': 'Limit',
             placeholder: 'limit',
           }),
+          bench.unit() ? el('span', { class: 'self-center num' }, bench.unit()) : null,
           el('span', { class: 'self-center note' }, 'for'),
           el('input', { name: 'delay', class: 'field num w-20', value: '1m', 'aria-label': 'On-delay' }),
+        ),
+        el(
+          'div',
+          { class: 'flex gap-2' },
+          el('span', { class: 'self-center' }, 'No data for'),
+          el('input', { name: 'missingAfter', class: 'field num w-20', value: '5m', 'aria-label': 'Time without data' }),
+          el(
+            'select',
+            { name: 'missing', class: 'field flex-1', 'aria-label': 'What no data means' },
+            el('option', { value: 'show' }, 'is shown'),
+            el('option', { value: 'raise' }, 'raises an alert'),
+            el('option', { value: 'hold' }, 'changes nothing'),
+          ),
         ),
         ...field(
           'k-priority',

@@ -154,7 +154,7 @@ class CollectPagesTest {
       page.getByLabel("Store").selectOption("lab");
       page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Import")).click();
       assertThat(page.locator("#job")).containsText("1,000 samples imported");
-      assertThat(page.locator("#job")).containsText("imported.");
+      assertThat(page.locator("#job")).containsText("Imported.");
     }
   }
 }

@@ -211,6 +211,23 @@ public record Dashboard(
    *
    * @throws IllegalArgumentException if no panel has the id
    */
+  /** Adds panels of the usual size below the others, two in a row. */
+  public Dashboard withPairs(List<Panel> more) {
+    var out = this;
+    for (int i = 0; i < more.size(); i++) {
+      out = out.with(more.get(i));
+      if (i % 2 == 1) {
+        var all = new ArrayList<>(out.panels);
+        var left = all.get(all.size() - 2).place();
+        var beside =
+            new Place(left.column() + left.width(), left.row(), left.width(), left.height());
+        all.set(all.size() - 1, all.getLast().at(beside));
+        out = out.panels(all);
+      }
+    }
+    return out;
+  }
+
   public Dashboard without(String id) {
     need(id);
     return panels(panels.stream().filter(p -> !p.id().equals(id)).toList());

@@ -16,6 +16,24 @@ public record ResourceRules(List<Rule> rules) {
   /** Every attribute becomes a label. */
   public static final ResourceRules ALL = new ResourceRules(List.of());
 
+  /**
+   * Without a definition: what describes a process or its runtime and changes with each start is
+   * kept aside. A process id is a label only if nothing else tells two processes of a service on a
+   * host apart.
+   */
+  public static final ResourceRules USUAL =
+      new ResourceRules(
+          List.of(
+              parse(
+                  "aside process.pid, process.parent_pid, process.command*, process.executable.*,"
+                      + " process.owner, process.runtime.*, process.creation.*,"
+                      + " process.working_directory, process.title, process.args_count"),
+              parse("aside os.*, telemetry.*, host.id, host.arch, host.ip, host.mac, host.cpu.*"),
+              parse("aside host.image.*, process.linux.*, process.vpid, process.user.*")));
+
+  private static final String PROCESS = "process.pid";
+  private static final String INSTANCE = "instance";
+
   public static final int MAX_RULES = 100;
   private static final int MAX_LINE = 2_000;
 
@@ -90,6 +108,9 @@ public record ResourceRules(List<Rule> rules) {
     }
     var out = new Parts(new TreeMap<>(), new TreeMap<>());
     attributes.forEach((k, v) -> (isLabel(k) ? out.labels() : out.aside()).put(k, v));
+    if (this == USUAL && !attributes.containsKey(INSTANCE) && out.aside().containsKey(PROCESS)) {
+      out.labels().put(PROCESS, out.aside().remove(PROCESS));
+    }
     return out;
   }
 

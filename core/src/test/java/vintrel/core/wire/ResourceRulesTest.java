@@ -25,6 +25,28 @@ class ResourceRulesTest {
   }
 
   @Test
+  void withoutADefinitionARestartMakesNoNewSeries() {
+    var sent = new java.util.TreeMap<>(Map.of("service", "tickets", "host", "nq-1"));
+    sent.putAll(Map.of("os.type", "linux", "telemetry.sdk.name", "x", "process.pid", "7"));
+    sent.putAll(Map.of("process.command_args", "[\"a\"]", "process.runtime.version", "25"));
+    sent.putAll(Map.of("deployment.environment", "quay", "container.id", "c1"));
+    var kept = new String[] {"service", "host", "deployment.environment", "container.id"};
+    var alone = ResourceRules.USUAL.part(sent);
+    assertThat(alone.labels())
+        .as("else two processes would write the same series")
+        .containsOnlyKeys(
+            "service", "host", "deployment.environment", "container.id", "process.pid");
+    sent.put("instance", "tickets-1");
+    var named = ResourceRules.USUAL.part(sent);
+    assertThat(named.labels()).containsKeys(kept).containsKey("instance").hasSize(5);
+    assertThat(named.aside()).containsKeys("process.pid", "process.command_args", "os.type");
+    // A definition of the same rules does what it says.
+    var defined = new ResourceRules(ResourceRules.USUAL.rules());
+    sent.remove("instance");
+    assertThat(defined.part(sent).aside()).containsKey("process.pid");
+  }
+
+  @Test
   void anAttributeIsNamedAsItsSenderOrItsLabelNamesIt() {
     assertThat(of("aside host.name").isLabel("host")).isFalse();
     assertThat(of("aside host").isLabel("host")).isFalse();

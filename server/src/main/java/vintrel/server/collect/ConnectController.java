@@ -14,6 +14,7 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
 import java.util.TreeMap;
+import java.util.TreeSet;
 import java.util.stream.Collectors;
 import org.springframework.stereotype.Controller;
 import org.springframework.ui.Model;
@@ -25,7 +26,6 @@ import vintrel.core.collect.Diagnosis;
 import vintrel.core.collect.Diagnosis.Station;
 import vintrel.core.define.Dashboard;
 import vintrel.core.define.Definition;
-import vintrel.core.panel.TimeChart;
 import vintrel.core.query.syntax.Printer;
 import vintrel.core.series.Condition;
 import vintrel.core.series.Labels;
@@ -74,6 +74,7 @@ class ConnectController {
   private final NamedStores stores;
   private final Definitions definitions;
   private final GrpcIngest grpc;
+  private final Resources resources;
   private final Clock clock;
 
   ConnectController(
@@ -84,8 +85,10 @@ class ConnectController {
       NamedStores stores,
       Definitions definitions,
       GrpcIngest grpc,
+      Resources resources,
       Clock clock) {
     this.grpc = grpc;
+    this.resources = resources;
     this.definitions = definitions;
     this.tokens = tokens;
     this.attempts = attempts;
@@ -407,18 +410,29 @@ class ConnectController {
    */
   private String labels(List<MetricView> metrics, Labels added) {
     var values = new TreeMap<String, Set<String>>();
+    var aside = new TreeSet<String>();
     for (var m : metrics) {
-      store.select("", m.name(), Condition.ALL).stream()
-          .limit(MAX_LABELLED)
+      var some = store.select("", m.name(), Condition.ALL).stream().limit(MAX_LABELLED).toList();
+      some.stream()
           .flatMap(s -> s.labels().asMap().entrySet().stream())
           .forEach(l -> values.computeIfAbsent(l.getKey(), k -> new HashSet<>()).add(l.getValue()));
+      some.stream().limit(1).forEach(s -> aside.addAll(resources.aside(s.labels())));
     }
     var byToken =
         added.names().stream().filter(n -> Set.of(added.get(n)).equals(values.get(n))).toList();
     values.keySet().removeAll(byToken);
     return "Labels: "
         + (values.isEmpty() ? "none" : String.join(", ", values.keySet()))
-        + (byToken.isEmpty() ? "" : "; added by the token: " + String.join(", ", byToken));
+        + (byToken.isEmpty() ? "" : "; added by the token: " + String.join(", ", byToken))
+        + (aside.isEmpty()
+            ? "."
+            : ". Resource attributes without a label: "
+                + String.join(", ", aside)
+                + "; Resources can change that.")
+        + (values.containsKey("process.pid")
+            ? " Each restart makes new series, since process.pid is a label: set"
+                + " service.instance.id."
+            : "");
   }
 
   /** Makes a dashboard of what a source sends: a panel per metric. */
@@ -426,15 +440,22 @@ class ConnectController {
   String dashboard(@RequestParam String name, @RequestParam(defaultValue = "0") long id) {
     var own = tokens.isOf(CurrentUser.name(), id, name) ? name : "";
     var stored = book.of(id, own).stream().filter(s -> s.accepted.get() > 0).toList();
-    var metrics = own.isEmpty() ? List.<MetricView>of() : metrics(stored, clock.millis());
-    if (metrics.isEmpty()) {
+    var kinds = new TreeMap<String, MetricKind>();
+    if (!own.isEmpty()) {
+      for (var s : stored) {
+        for (var metric : s.metrics().keySet()) {
+          store.select("", metric, Condition.ALL).stream()
+              .findFirst()
+              .ifPresent(series -> kinds.put(metric, series.kind()));
+        }
+      }
+    }
+    var panels = SourceDashboard.panels(kinds).stream().limit(MAX_METRICS).toList();
+    if (panels.isEmpty()) {
       throw new IllegalArgumentException("nothing has arrived from `" + name + "` yet");
     }
     var free = free("dashboard", name);
-    var made = Dashboard.empty(free, name);
-    for (var m : metrics) {
-      made = made.with(Dashboard.Panel.of(m.name(), TimeChart.DEFAULT, m.query()));
-    }
+    var made = Dashboard.empty(free, name).withPairs(panels);
     definitions.save(new Definition.OfDashboard(made), 0, CurrentUser.name(), Origin.PAGE);
     return "redirect:/dashboards/" + free;
   }

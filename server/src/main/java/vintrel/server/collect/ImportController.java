@@ -4,15 +4,21 @@ import jakarta.servlet.http.HttpServletRequest;
 import java.io.FilterInputStream;
 import java.io.IOException;
 import java.io.InputStream;
+import java.net.URLEncoder;
+import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Clock;
 import java.util.LinkedHashMap;
+import java.util.List;
 import java.util.Map;
+import java.util.NoSuchElementException;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.atomic.AtomicLong;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
+import org.springframework.http.MediaType;
+import org.springframework.http.ResponseEntity;
 import org.springframework.stereotype.Controller;
 import org.springframework.ui.Model;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -21,7 +27,9 @@ import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.ResponseBody;
 import org.springframework.web.multipart.MultipartFile;
+import vintrel.core.query.syntax.Printer;
 import vintrel.core.series.SeriesKey;
+import vintrel.core.unit.Durations;
 import vintrel.core.wire.WireException;
 import vintrel.server.store.NamedStores;
 import vintrel.server.web.CurrentUser;
@@ -31,6 +39,8 @@ import vintrel.server.web.Settings;
 @Controller
 class ImportController {
   private static final Logger log = LoggerFactory.getLogger(ImportController.class);
+
+  private static final int SHOWN_REASONS = 20;
 
   private final SampleSinks intakes;
   private final NamedStores stores;
@@ -71,6 +81,8 @@ class ImportController {
     volatile long refused;
     volatile long millis;
     volatile String why = "";
+    volatile List<String> reasons = List.of();
+    volatile String open = "/bench";
     volatile boolean done;
 
     Job(String file, long size) {
@@ -87,7 +99,11 @@ class ImportController {
       String samples,
       String refused,
       String why,
+      List<String> reasons,
+      int moreReasons,
+      String open,
       String speed,
+      String state,
       boolean done) {}
 
   @PostMapping("/api/v1/import")
@@ -141,7 +157,15 @@ class ImportController {
         "%,d".formatted(j.samples),
         "%,d".formatted(j.refused),
         j.why,
-        seconds < 0.05 ? "" : "%,.0f samples a second".formatted(j.samples / seconds),
+        j.reasons.stream().limit(SHOWN_REASONS).toList(),
+        Math.max(0, j.reasons.size() - SHOWN_REASONS),
+        j.open,
+        seconds < 0.05 ? "" : "%,.0f samples per second".formatted(j.samples / seconds),
+        !j.done
+            ? "Importing…"
+            : j.samples == 0
+                ? "Nothing was imported."
+                : j.refused > 0 ? "Imported in part." : "Imported.",
         j.done);
   }
 
@@ -178,11 +202,20 @@ class ImportController {
       var outcome = importer.read(in, format, clock.millis());
       job.samples = outcome.accepted();
       job.refused = outcome.refused();
-      job.why = outcome.why();
+      job.why = importer.reasons().isEmpty() ? outcome.why() : "";
     } catch (IOException | RuntimeException e) {
       log.warn("the import of {} ended early: {}", job.file, e.toString());
       job.why = e.getMessage() == null ? e.toString() : e.getMessage();
     } finally {
+      job.reasons =
+          importer.reasons().entrySet().stream()
+              .map(
+                  e ->
+                      e.getValue() > 1
+                          ? "%,d samples: %s".formatted(e.getValue(), e.getKey())
+                          : e.getKey())
+              .toList();
+      job.open = open(importer, store);
       job.millis = (System.nanoTime() - job.started) / 1_000_000;
       job.done = true;
       try {
@@ -191,6 +224,35 @@ class ImportController {
         log.warn("{} could not be removed: {}", file, e.toString());
       }
     }
+  }
+
+  /** The Bench with what was imported, in its range. */
+  private static String open(Importer importer, String store) {
+    if (importer.metric().isEmpty() || importer.from() > importer.to()) {
+      return "/bench";
+    }
+    var query =
+        Printer.metric(importer.metric())
+            + (store.equals(SeriesKey.MAIN) ? "" : " in " + Printer.name(store));
+    long margin = Math.max(Durations.MINUTE, (importer.to() - importer.from()) / 20);
+    return "/bench?q=%s&from=%d&to=%d"
+        .formatted(
+            URLEncoder.encode(query, StandardCharsets.UTF_8).replace("+", "%20"),
+            importer.from() - margin,
+            importer.to() + margin);
+  }
+
+  /** All reasons of rejections, one in each line. */
+  @GetMapping("/collect/import/{id}/rejected.txt")
+  ResponseEntity<String> rejected(@PathVariable long id) {
+    var job = jobs.get(id);
+    if (job == null) {
+      throw new NoSuchElementException("this import is not known any more");
+    }
+    return ResponseEntity.ok()
+        .contentType(new MediaType(MediaType.TEXT_PLAIN, StandardCharsets.UTF_8))
+        .header("Content-Disposition", "attachment; filename=\"rejected.txt\"")
+        .body(String.join("\n", job.reasons) + "\n");
   }
 
   private static InputStream counting(InputStream in, Job job) {

@@ -5,6 +5,8 @@ import java.io.IOException;
 import java.io.InputStream;
 import java.io.InputStreamReader;
 import java.nio.charset.StandardCharsets;
+import java.util.LinkedHashMap;
+import java.util.Map;
 import java.util.function.LongConsumer;
 import vintrel.core.series.Labels;
 import vintrel.core.series.MetricKind;
@@ -22,6 +24,9 @@ final class Importer implements SampleSink {
   private static final int AT_ONCE = 50_000;
   private static final int TRIES = 60;
 
+  /** Reasons that are listed; most have a row of their own. */
+  private static final int MAX_REASONS = 10_000;
+
   private final StoreSampleSink.Opener opener;
   private final LongConsumer progress;
   private StoreSampleSink part;
@@ -29,6 +34,11 @@ final class Importer implements SampleSink {
   private long accepted;
   private long refused;
   private String why = "";
+  private final Map<String, Long> reasons = new LinkedHashMap<>();
+  private String metric = "";
+  private boolean isFirst;
+  private long from = Long.MAX_VALUE;
+  private long to = Long.MIN_VALUE;
 
   /** Opens the way into the store for each part. */
   Importer(StoreSampleSink.Opener opener, LongConsumer progress) {
@@ -39,6 +49,25 @@ final class Importer implements SampleSink {
 
   /** What became of a document; {@code why} is the first reason of a refusal, or empty. */
   record Outcome(long accepted, long refused, String why) {}
+
+  /** Each reason of a rejection with its number of rows, in the order of the document. */
+  Map<String, Long> reasons() {
+    return reasons;
+  }
+
+  /** The first metric of the document, or empty. */
+  String metric() {
+    return metric;
+  }
+
+  /** Times of the first and of the last sample of {@link #metric}, ms; from > to for none. */
+  long from() {
+    return from;
+  }
+
+  long to() {
+    return to;
+  }
 
   /**
    * Reads a document to its end.
@@ -71,11 +100,17 @@ final class Importer implements SampleSink {
 
   @Override
   public int series(SeriesKey key, MetricKind kind, String unit) {
+    metric = metric.isEmpty() ? key.metric() : metric;
+    isFirst = metric.equals(key.metric());
     return part.series(key, kind, unit);
   }
 
   @Override
   public void sample(int series, long time, double value) {
+    if (isFirst) {
+      from = Math.min(from, time);
+      to = Math.max(to, time);
+    }
     part.sample(series, time, value);
     if (++inPart == AT_ONCE) {
       keep();
@@ -106,6 +141,9 @@ final class Importer implements SampleSink {
   public void refuse(String metric, int points, String reason) {
     refused += points;
     why = why.isEmpty() ? reason : why;
+    if (!reason.isEmpty() && (reasons.size() < MAX_REASONS || reasons.containsKey(reason))) {
+      reasons.merge(reason, (long) points, Long::sum);
+    }
   }
 
   private void keep() {

@@ -11,6 +11,8 @@ import java.util.HexFormat;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.Set;
+import java.util.TreeSet;
 import java.util.concurrent.ConcurrentHashMap;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -91,8 +93,20 @@ class Resources {
     var own = definitions.find("resources", token);
     var found = own == null ? definitions.find("resources", DEFAULT) : own;
     return found == null
-        ? ResourceRules.ALL
+        ? ResourceRules.USUAL
         : ((Definition.OfResources) found.definition()).rules();
+  }
+
+  /** The attributes without a label of the resources that series with these labels come from. */
+  Set<String> aside(Labels series) {
+    var out = new TreeSet<String>();
+    for (var r : known.values()) {
+      if (!r.labels().isEmpty()
+          && r.labels().names().stream().allMatch(n -> r.labels().get(n).equals(series.get(n)))) {
+        out.addAll(r.aside().names());
+      }
+    }
+    return out;
   }
 
   /** Notes a resource; if it can't be written now, it is next time. */

@@ -20,15 +20,20 @@ final class Snippets {
       """;
   private static final String NODE =
       """
-      // With the variables of the tab Shell.
+      // npm install @opentelemetry/sdk-node @opentelemetry/api
+      // Save as plans.mjs; set the variables of the tab Shell; node plans.mjs
       import { NodeSDK } from '@opentelemetry/sdk-node';
       import { metrics } from '@opentelemetry/api';
 
-      new NodeSDK().start();
+      const sdk = new NodeSDK();
+      sdk.start();
       const plans = metrics
         .getMeter('berth-planner')
         .createCounter('berth.plans', { description: 'Berth plans made', unit: '{plan}' });
-      plans.add(1, { berth: 'north-2' });\
+      plans.add(1, { berth: 'north-2' });
+
+      // Values are sent every 15 s, and when a program shuts down: a service does so as it stops.
+      await sdk.shutdown();\
       """;
 
   private Snippets() {}
@@ -112,6 +117,8 @@ final class Snippets {
             "Authorization=Bearer%%20$VINTREL_TOKEN"
             export OTEL_METRIC_EXPORT_INTERVAL=15000
             export OTEL_TRACES_EXPORTER=none
+            # One for each process that runs at a time; the same after a restart.
+            export OTEL_RESOURCE_ATTRIBUTES=service.instance.id="$(hostname)"
             ./start-it\
             """
                 .formatted(source.replace("'", "'\\''"), address, protocol);

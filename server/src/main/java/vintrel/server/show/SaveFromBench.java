@@ -118,16 +118,23 @@ class SaveFromBench {
         .orElse(null);
   }
 
-  /** Watches a query: a rule that is raised above or below a limit. */
+  /**
+   * Watches a query: a rule that is raised above or below a limit.
+   *
+   * @param missing what no data means: show, raise or hold
+   * @param missingAfter a duration
+   */
   @PostMapping("/bench/rule")
   @ResponseBody
   Map<String, Object> rule(
       @RequestParam String title,
       @RequestParam String query,
       @RequestParam String direction,
-      @RequestParam double limit,
+      @RequestParam String limit,
       @RequestParam String priority,
-      @RequestParam(defaultValue = "1m") String delay) {
+      @RequestParam(defaultValue = "1m") String delay,
+      @RequestParam(defaultValue = "show") String missing,
+      @RequestParam(defaultValue = "5m") String missingAfter) {
     var parsed = Parser.parse(query);
     var named = need(title, "the rule needs a title");
     var name = Names.of(named);
@@ -135,9 +142,9 @@ class SaveFromBench {
       throw new IllegalArgumentException("a rule named `" + name + "` already exists");
     }
     var line = new LinkedHashMap<String, Object>();
-    line.put(direction, limit);
+    line.put(direction, number(limit));
     line.put("priority", priority);
-    line.put("on-delay", delay);
+    line.put("on-delay", compact(delay));
     var rule = new LinkedHashMap<String, Object>();
     rule.put("kind", "rule");
     rule.put("name", name);
@@ -148,9 +155,24 @@ class SaveFromBench {
     }
     rule.put("every", "15s");
     rule.put("limits", List.of(line));
+    rule.put("missing", missing);
+    rule.put("missing-after", compact(missingAfter));
     definitions.save(
         JsonMapper.shared().writeValueAsString(rule), 0, CurrentUser.name(), Origin.PAGE);
     return Map.of("url", "/watch/rules/" + name);
+  }
+
+  private static double number(String text) {
+    try {
+      return Double.parseDouble(text.strip());
+    } catch (NumberFormatException e) {
+      throw new IllegalArgumentException("the limit must be a number, not `" + text.strip() + "`");
+    }
+  }
+
+  /** {@code 5 min} is what people write. */
+  private static String compact(String duration) {
+    return duration.replaceAll("\\s+", "").replaceAll("min(?![a-z])", "m");
   }
 
   /** A kind by its name, or by what the Bench calls its views. */
