@@ -16,4 +16,8 @@ class UserRow {
   boolean mustChange;
 
   boolean disabled;
+
+  boolean isAdministrator() {
+    return role.equals(Role.ADMINISTRATOR.stored()) && !disabled;
+  }
 }

@@ -118,12 +118,10 @@ class Users implements UserDetailsService {
                       .getResultList();
               var person =
                   people.stream().filter(p -> p.name.equals(name)).findFirst().orElseThrow();
+              boolean before = people.stream().anyMatch(UserRow::isAdministrator);
               person.role = role == null ? person.role : role.stored();
               person.disabled = disabled == null ? person.disabled : disabled;
-              boolean left =
-                  people.stream()
-                      .anyMatch(p -> p.role.equals(Role.ADMINISTRATOR.stored()) && !p.disabled);
-              if (!left) {
+              if (before && people.stream().noneMatch(UserRow::isAdministrator)) {
                 throw new IllegalArgumentException(
                     "`%s` is the last administrator; make somebody else one first".formatted(name));
               }

@@ -32,7 +32,7 @@ class SourceBook {
   private static final int MINUTES = 6;
 
   /** Samples that are older than this when they arrive are history, not the usual pace, ms. */
-  private static final long HISTORY_MS = Durations.HOUR;
+  private static final long HISTORY_MS = 10 * Durations.MINUTE;
 
   private static final int NO_SOURCE = 0;
 
