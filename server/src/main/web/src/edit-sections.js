@@ -123,7 +123,7 @@ export function sections(host, { doc, change, end, first }) {
         ),
         title,
         el('label', { class: 'note repeat' }, 'repeat for ', repeat),
-        el('label', { class: 'note' }, folded, ' start folded'),
+        el('label', { class: 'note' }, folded, ' collapsed by default'),
         el(
           'span',
           { class: 'acts' },

@@ -70,7 +70,7 @@ export async function edit(root, bar, wanted = null) {
   bar.replaceChildren(unsaved, undo, redo, discard, save);
   for (const [keys, does] of [
     ['← ↑ ↓ →', 'move'],
-    ['Shift ← ↑ ↓ →', 'size'],
+    ['Shift ← ↑ ↓ →', 'resize'],
     ['Enter', 'edit'],
     ['D', 'copy'],
     ['Del', 'delete'],
@@ -123,7 +123,7 @@ export async function edit(root, bar, wanted = null) {
     undo.disabled = !u;
     redo.disabled = !r;
     save.disabled = !changed();
-    unsaved.textContent = changed() && undos.length ? `${undos.length} change${undos.length > 1 ? 's' : ''} not saved` : '';
+    unsaved.textContent = changed() && undos.length ? `${undos.length} unsaved change${undos.length > 1 ? 's' : ''}` : '';
   }
 
   // ---- the controls ----
@@ -167,7 +167,7 @@ export async function edit(root, bar, wanted = null) {
 
   function create(like) {
     const [x, , w, h] = like.at;
-    append(`${like.title}, copy`, structuredClone(like), { x: x - 1, y: end() - 1, w, h }, `copy of ${like.title}`);
+    append(`${like.title}, copy`, structuredClone(like), { x: x - 1, y: end() - 1, w, h }, `copy ${like.title}`);
   }
 
   // What is known of a panel becomes one: at a place, else at the first that has room, else below all others.
@@ -194,7 +194,7 @@ export async function edit(root, bar, wanted = null) {
     const gone = find(id);
     if (open === id) close();
     say('');
-    change(`deletion of ${gone.title}`, (d) => ({ ...d, panels: d.panels.filter((p) => idOf(p) !== id) }));
+    change(`delete ${gone.title}`, (d) => ({ ...d, panels: d.panels.filter((p) => idOf(p) !== id) }));
   }
 
   function put(id, panel, what, field) {
@@ -291,7 +291,7 @@ export async function edit(root, bar, wanted = null) {
   // Several panels may have made room for one: all places are one step.
   function moved(event, item) {
     const p = find(item.gridstackNode?.id ?? item.getAttribute('gs-id'));
-    if (p) places(`${event.type === 'dragstop' ? 'place' : 'size'} of ${p.title}`);
+    if (p) places(`${event.type === 'dragstop' ? 'move' : 'resize'} ${p.title}`);
     else show();
   }
 
@@ -320,10 +320,10 @@ export async function edit(root, bar, wanted = null) {
       y = Math.max(1, y + dy);
     }
     if (String([x, y, w, h]) === String(p.at)) return;
-    const what = sizes ? 'size' : 'place';
+    const what = sizes ? 'resize' : 'move';
     // Others make room, as they do for the mouse.
     grid.update(views.get(id).item, { x: x - 1, y: y - 1, w, h });
-    places(`${what} of ${p.title}`, `${id}/${what}`);
+    places(`${what} ${p.title}`, `${id}/${what}`);
     const [column, row, width, height] = find(id).at;
     say(p.title, `: row ${row}, columns ${column} to ${column + width - 1}, ${height} rows high`);
   }
@@ -460,17 +460,17 @@ export async function edit(root, bar, wanted = null) {
   function stale(body) {
     const act = (text, on) => el('button', { class: 'btn', type: 'button', onclick: on }, text);
     fault.replaceChildren(
-      el('div', { class: 'fault' }, `Changed meanwhile by ${body.by}: ${body.changes.join('; ') || 'see its history'}.`),
+      el('div', { class: 'fault' }, `${body.by} saved a newer version: ${body.changes.join('; ') || 'see its history'}.`),
       el(
         'div',
         { class: 'flex gap-2 mt-2' },
-        act('Merge panel by panel', () => merge().catch((e) => fault.replaceChildren(el('div', { class: 'fault' }, e.message)))),
-        act('Keep mine', () => {
+        act('Merge', () => merge().catch((e) => fault.replaceChildren(el('div', { class: 'fault' }, e.message)))),
+        act('Overwrite with mine', () => {
           base = body.version;
           keep(base);
         }),
         act('Save as a copy', () => send('save-copy')),
-        act('Take theirs', () => {
+        act('Discard mine', () => {
           saved = JSON.stringify(doc);
           location.reload();
         }),
@@ -489,9 +489,9 @@ export async function edit(root, bar, wanted = null) {
       el(
         'div',
         {},
-        both.length ? `Merged. Both changed ${both.join(', ')}: yours is kept.` : 'Merged. Nothing was changed on both sides.',
-        back.length ? ` You deleted ${back.join(', ')}, which was changed meanwhile: it is back.` : '',
-        ' Look it over, then save.',
+        both.length ? `Merged. Changed by both: ${both.join(', ')}; your version is kept.` : 'Merged. Nothing was changed on both sides.',
+        back.length ? ` You deleted ${back.join(', ')}, but another user changed it; it is restored.` : '',
+        ' Review the result, then save.',
       ),
     );
   }

@@ -208,19 +208,19 @@ export function ledger(host, { query, change, fault, active, feeds = () => [] })
       el(
         'span',
         { class: 'note' },
-        [line.hidden ? 'not drawn' : '', fed.length ? `feeds ${fed.join(', ')}` : ''].filter(Boolean).join(', '),
+        [line.hidden ? 'hidden' : '', fed.length ? `used by ${fed.join(', ')}` : ''].filter(Boolean).join(', '),
       ),
       el(
         'span',
         { class: 'line-acts' },
         line.name
-          ? act(line.hidden ? 'Draw it' : 'Hide', line.hidden ? 'Draw the line' : 'Do not draw the line; others can still use it', () =>
+          ? act(line.hidden ? 'Show' : 'Hide', line.hidden ? 'Draw the line' : 'Do not draw the line; others can still use it', () =>
               edit({ edit: 'show-line', line: at }, `${line.hidden ? 'drawing' : 'hiding'} of ${line.name}`),
             )
           : null,
         line.name
           ? act(
-              isFolded ? 'Open' : 'Fold',
+              isFolded ? 'Open' : 'Collapse',
               isFolded ? 'Show its steps' : 'Show it as text',
               () => {
                 isFolded ? folded.delete(line.name) : folded.add(line.name);
@@ -232,7 +232,7 @@ export function ledger(host, { query, change, fault, active, feeds = () => [] })
         act('×', 'Remove line', () => {
           // What it feeds now: an undo may have come after the rows were made.
           const now = line.name ? feeds(line.name) : [];
-          if (now.length) fault(new Error(`${line.name} feeds ${now.join(' and ')}. Set a number there before you remove the line.`));
+          if (now.length) fault(new Error(`${line.name} is used by ${now.join(' and ')}. Replace it there with a number first.`));
           else if (lines.length > 1) edit({ edit: 'remove-line', line: at }, `removal of ${line.name}`);
           else change('', 'removal of the line');
         }),

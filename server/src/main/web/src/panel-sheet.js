@@ -121,7 +121,7 @@ export function sheet(root, panel, { dashboard, kinds, asked, put, close, write 
     looksHost = el('div', { class: 'ps-dress' });
   const out = el(
     'section',
-    { class: 'panel-sheet', tabindex: '-1', 'aria-label': `Sheet of ${p.title}` },
+    { class: 'panel-sheet', tabindex: '-1', 'aria-label': `Panel sheet: ${p.title}` },
     el(
       'div',
       { class: 'ps-left ledger' },
@@ -240,7 +240,7 @@ export function sheet(root, panel, { dashboard, kinds, asked, put, close, write 
     frame.style.height = `${Math.max(120, tall)}px`;
     frame.classList.toggle('stays', Math.max(120, tall) <= SHARE * (frame.parentElement.clientHeight - 94));
     size.textContent = windowed ? '' : `${w} × ${h} on the dashboard`;
-    frame.querySelector('header button').textContent = windowed ? 'As on the dashboard' : 'Fit the window';
+    frame.querySelector('header button').textContent = windowed ? 'As on the dashboard' : 'Fill the window';
   }
 
   // What a request says: the draft with its circumstances.

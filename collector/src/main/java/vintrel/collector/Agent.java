@@ -242,7 +242,7 @@ final class Agent implements AutoCloseable {
     }
     var hash = Settings.hash(text);
     if (!hash.equals(now.hash())) {
-      System.err.println("vintrel-collector: takes the server's configuration " + hash);
+      System.err.println("vintrel-collector: using the server's configuration " + hash);
       restart(new Settings(read.config(), hash));
     }
     fetchFault = "";

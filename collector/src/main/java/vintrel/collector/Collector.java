@@ -33,7 +33,7 @@ public final class Collector implements Callable<Integer> {
   @Option(names = "--server", description = "Vintrel's address (default: ${DEFAULT-VALUE})")
   String server = "http://localhost:8420";
 
-  @Option(names = "--every", description = "Seconds between readings (default: ${DEFAULT-VALUE})")
+  @Option(names = "--every", description = "Interval in seconds (default: ${DEFAULT-VALUE})")
   int every = 10;
 
   @Option(names = "--label", description = "Label added to all series, for example site=north-quay")
@@ -79,7 +79,7 @@ public final class Collector implements Callable<Integer> {
   }
 
   @Command(
-      description = "Checks a file; prints each fault with its line",
+      description = "Checks a file and prints each error with its line",
       mixinStandardHelpOptions = true)
   int check(@Parameters(paramLabel = "FILE") Path file) throws IOException {
     var read = Settings.read(file);

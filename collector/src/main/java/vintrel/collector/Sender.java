@@ -134,7 +134,7 @@ final class Sender {
       System.err.println("vintrel-collector: " + why);
     }
     if (why.isEmpty() && !fault.isEmpty()) {
-      System.err.println("vintrel-collector: the server takes requests again");
+      System.err.println("vintrel-collector: server is reachable again");
     }
     fault = why;
   }

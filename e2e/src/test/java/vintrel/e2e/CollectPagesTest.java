@@ -51,9 +51,9 @@ class CollectPagesTest {
       shell(copied.replaceFirst("vt_[A-Za-z0-9_-]+", "vt_wrong"));
       assertThat(page.locator("#arrival")).containsText("401");
       shell(copied);
-      assertThat(page.locator("#arrival")).containsText("It arrives");
+      assertThat(page.locator("#arrival")).containsText("Receiving data");
       assertThat(page.locator("#arrival")).containsText("Labels: berth; added by the token: site");
-      page.getByText("Draw it").click();
+      page.getByText("Open on the Bench").click();
       page.waitForURL("**/bench**");
       assertThat(page.locator("#legend tbody tr")).hasCount(2);
       assertThat(page.locator("#legend")).containsText("N2");
@@ -69,7 +69,7 @@ class CollectPagesTest {
       button(page, "Try it").click();
       assertThat(page.locator("#preview")).containsText("web page, not metrics");
       page.getByLabel("Targets").fill(RunningDemo.standIns() + "/targets/north-quay");
-      page.getByLabel("Names and labels").fill("drop where metric like 'scanner_temp%'");
+      page.getByLabel("Relabelling").fill("drop where metric like 'scanner_temp%'");
       button(page, "Try it").click();
       assertThat(page.locator("#preview")).containsText("8 series, 0 changed, 4 dropped");
       button(page, "Save").click();

@@ -77,7 +77,7 @@ class DashboardPagesTest {
       a.keyboard().press("Delete");
       button(a, "Save").click();
       assertThat(a.locator(".edit-fault")).containsText("Changed meanwhile by");
-      button(a, "Merge panel by panel").click();
+      button(a, "Merge").click();
       assertThat(a.locator(".edit-fault")).containsText("it is back");
       assertThat(item(a, "new-panel")).isVisible();
       button(a, "Save").click();
@@ -305,7 +305,7 @@ class DashboardPagesTest {
       assertThat(form.locator(".ps-frame canvas")).isVisible();
       page.keyboard().press("k");
       var all = page.locator(".all-kinds");
-      assertThat(all).containsText("How did it go?");
+      assertThat(all).containsText("Over time");
       assertThat(all.locator(".kind-tile[aria-pressed=true]")).isFocused();
       assertThat(all.locator("[data-kind=number]")).containsText("add ");
       page.keyboard().press("Escape");

@@ -27,7 +27,7 @@ export async function allKinds(host, kinds, { drawn, chosen, shape, choose, clos
           ? el('span', { class: 'note' }, d ? 'fits as it is' : '')
           : d.steps.length
             ? el('span', { class: 'adds' }, 'add ', el('code', {}, d.steps.join(' then ')))
-            : el('span', { class: 'note' }, 'no steps lead there from these lines'),
+            : el('span', { class: 'note' }, 'not possible with these lines'),
       );
     };
   const questions = [...new Set(kinds.filter((k) => k.query).map((k) => k.question))],
@@ -57,7 +57,7 @@ export async function allKinds(host, kinds, { drawn, chosen, shape, choose, clos
       ...without.map((k) =>
         el('button', { type: 'button', class: 'text-accent', 'data-kind': k.word, onclick: () => close(k.word) }, k.title),
       ),
-      el('span', { class: 'note' }, 'Arrow keys move, Enter takes it, Ctrl Z brings the old kind and its dress back.'),
+      el('span', { class: 'note' }, 'Arrow keys move, Enter selects, Ctrl Z restores the previous kind and settings.'),
     ),
   );
 

@@ -91,7 +91,7 @@ export function controls(host, { dashboard, list, put, close }) {
       el(
         'label',
         { class: 'control-field' },
-        el('span', { class: 'note' }, 'Offers'),
+        el('span', { class: 'note' }, 'Values from'),
         el(
           'select',
           {

@@ -18,7 +18,7 @@ const WORDS = [
   },
   {
     name: 'description',
-    label: 'about',
+    label: 'description',
     form: 'text',
     long: true,
     otherwise: '',
@@ -60,7 +60,7 @@ export function dress(host, { kind, panel, field, option, controls, feeds, newLi
       find,
       el('span', { class: 'choice', role: 'group', 'aria-label': 'Settings shown' }, all, changed),
       none,
-      el('span', { class: 'note keys' }, '← → step through the choices, Delete sets the default back'),
+      el('span', { class: 'note keys' }, '← → step through the choices, Delete resets to the default'),
     ),
     grid,
   );
@@ -125,7 +125,7 @@ export function dress(host, { kind, panel, field, option, controls, feeds, newLi
             form: 'choice',
             choices: ['', ...controls],
             otherwise: '',
-            about: 'A control: the panel is shown once for each of its chosen values.',
+            about: 'Repeats the panel for each selected value of a control.',
             words: 'copies each',
           },
           {

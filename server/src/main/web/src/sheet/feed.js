@@ -105,7 +105,7 @@ export function feed(anchor, s, { get, set, place, feeds, typed }) {
     'span',
     { class: 'choice', role: 'group', 'aria-label': 'Use' },
     use(false, 'its last value'),
-    use(true, "each moment's"),
+    use(true, 'value at each time'),
   );
   const gives = el('div', { class: 'feed-gives', role: 'status' }),
     radio = (value, words) =>
@@ -122,11 +122,11 @@ export function feed(anchor, s, { get, set, place, feeds, typed }) {
     { class: 'feed-more' },
     gives,
     s.limit ? el('div', { class: 'feed-row' }, el('span', { class: 'note' }, 'use'), uses) : null,
-    el('label', { class: 'feed-row' }, el('span', { class: 'note' }, 'if it gives nothing'), or),
+    el('label', { class: 'feed-row' }, el('span', { class: 'note' }, 'fallback'), or),
   );
   const box = el(
     'div',
-    { class: 'feed-float', role: 'dialog', 'aria-label': `Where ${s.title ?? s.label} comes from` },
+    { class: 'feed-float', role: 'dialog', 'aria-label': `Source of ${s.title ?? s.label}` },
     el(
       'header',
       {},

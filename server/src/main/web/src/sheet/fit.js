@@ -27,7 +27,7 @@ function difference(data) {
       { class: 'fit-arrow' },
       el('strong', {}, data.mismatch),
       el('span', { 'aria-hidden': 'true' }, '⟶'),
-      el('span', { class: 'note' }, 'which one?'),
+      el('span', { class: 'note' }, 'choose how'),
     ),
     el('div', {}, el('p', { class: 'note' }, 'Needed by the panel'), data.needs.startsWith('names') ? needed : null),
   );

@@ -21,9 +21,9 @@ const FORMS = {
   styles: {
     one: 'rule',
     add: '+ Rule',
-    head: ['For the series', 'Catches now', 'Set'],
+    head: ['For the series', 'Matching series', 'Set'],
     all: 'every series',
-    narrow: 'Narrow the rule',
+    narrow: 'Add a condition',
     fresh: { series: '*', width: 2 },
     ordered: true,
   },

@@ -361,7 +361,7 @@ public final class TailInput implements Input {
     try {
       save(reached);
     } catch (IOException e) {
-      System.err.println("vintrel-collector: positions can't be kept: " + e.getMessage());
+      System.err.println("vintrel-collector: can't save file positions: " + e.getMessage());
     }
   }
 }

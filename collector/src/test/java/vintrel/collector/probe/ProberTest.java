@@ -237,7 +237,7 @@ class ProberTest {
     assertThat(found.status()).isEqualTo(200);
     assertThat(found.phases()).extracting(Finding.Phase::name).contains("TLS");
     found = trusting.run(http("https://other.example:" + port + "/"), MINUTE, s -> s);
-    assertThat(found.fault()).isEqualTo("the certificate is for another name");
+    assertThat(found.fault()).isEqualTo("the certificate is for a different host name");
   }
 
   @Test

@@ -85,7 +85,7 @@ public final class ConnectionSteps {
           "TLS",
           "TLS",
           f.fault().contains("not trusted")
-              ? "add its authority to the trust store of this server's Java"
+              ? "add its CA to the Java trust store of this server"
               : f.fault().contains("another name")
                   ? "use the name that the certificate is for"
                   : f.fault().contains("expired") ? "renew the certificate there" : "");
@@ -114,10 +114,7 @@ public final class ConnectionSteps {
     }
     ok("Response", "HTTP " + f.status());
     if (f.status() == 401 || f.status() == 403 || f.status() == 407) {
-      return bad(
-          "Sign-in",
-          "HTTP " + f.status(),
-          "check the header, the token or the password, and what it may do there");
+      return bad("Sign-in", "HTTP " + f.status(), "check the credentials and their permissions");
     }
     return ok("Sign-in", f.status() < 400 ? "" : "not asked for");
   }
@@ -133,6 +130,6 @@ public final class ConnectionSteps {
         : look(
             "Clock",
             words + (aheadMillis > 0 ? " ahead of" : " behind") + " this server's",
-            "set both clocks by the same time server");
+            "synchronise both clocks with NTP");
   }
 }

@@ -43,12 +43,12 @@ public record Diagnosis(Station station, String title, String text, String remed
                   "It came without the header Authorization.",
                   "Set it to “Bearer $VINTREL_TOKEN”; the variable must be exported before the"
                       + " program starts.")
-              : token("The token is not accepted", sentence(reason), "Use the token of step 2.");
-      case 403 -> token("The token may not do this", sentence(reason), "Use another token.");
+              : token("Token rejected", sentence(reason), "Use the token of step 2.");
+      case 403 -> token("Token lacks the permission", sentence(reason), "Use another token.");
       case 404, 405 ->
           path.equals("/v1/traces")
               ? content(
-                  "Traces came, not metrics",
+                  "Received traces, not metrics",
                   "Vintrel stores metrics and events, not traces.",
                   "Switch the exporter of traces off: OTEL_TRACES_EXPORTER=none.")
               : content(
@@ -57,12 +57,12 @@ public record Diagnosis(Station station, String title, String text, String remed
                   "Metrics go to /v1/metrics, events to /v1/logs.");
       case 413 -> content("The request is too large", sentence(reason), "Send smaller batches.");
       case 415, 400, 422 -> content(path, type, reason, head);
-      case 429 -> stored("It sends more than it may", sentence(reason), "Raise the token's limit.");
+      case 429 -> stored("Rate limit exceeded", sentence(reason), "Raise the token's limit.");
       case 503 ->
           stored(
               "The server is busy",
               sentence(reason),
-              "Senders try again by themselves; see the server's free disk space.");
+              "Senders retry automatically. Check the server's free disk space.");
       default -> stored("The request failed", sentence(reason), "See the server's log.");
     };
   }
@@ -70,9 +70,9 @@ public record Diagnosis(Station station, String title, String text, String remed
   private static Diagnosis content(String path, String type, String reason, String head) {
     if (EXPOSITION.matcher(head).matches()) {
       return content(
-          "A metrics page came, not OTLP",
+          "Received OpenMetrics text, not OTLP",
           "It was sent as " + type + " and looks like a page that can be scraped.",
-          "Let a scrape job read it, or switch the program's exporter to OTLP.");
+          "Add a scrape job for it, or switch the program's exporter to OTLP.");
     }
     if (head.stripLeading().regionMatches(true, 0, "<!doctype", 0, 9)
         || head.stripLeading().startsWith("<html")) {
@@ -89,7 +89,7 @@ public record Diagnosis(Station station, String title, String text, String remed
               + " application/json.");
     }
     return content(
-        "The content is not understood",
+        "Unsupported content",
         sentence(reason),
         path.startsWith("/v1/")
             ? "OTLP is sent as application/x-protobuf or application/json."

@@ -27,11 +27,11 @@ public final class ScrapeDiagnosis {
   private static String meaning(int status) {
     return switch (status) {
       case 301, 302, 307, 308 -> "; it redirects, which is not followed: use the final address";
-      case 401 -> "; it needs a sign-in: add a header, or user:password@ to the address";
+      case 401 -> "; authentication required: add a header, or user:password@ to the URL";
       case 403 -> "; it does not allow this server to read";
       case 404 -> "; check the path";
-      case 429 -> "; it is read too often: use a longer interval";
-      case 502, 503, 504 -> "; what stands behind it does not answer";
+      case 429 -> "; rate limited by the target: use a longer interval";
+      case 502, 503, 504 -> "; its upstream is not responding";
       default -> "";
     };
   }
@@ -60,7 +60,7 @@ public final class ScrapeDiagnosis {
       return "the certificate is not trusted by this server";
     }
     if (low.contains("no subject alternative") || low.contains("certificate for")) {
-      return "the certificate is for another name";
+      return "the certificate is for a different host name";
     }
     if (low.contains("unsupported or unrecognized ssl message") || low.contains("plaintext")) {
       return "the port does not speak TLS; use http://";

@@ -49,34 +49,38 @@ final class CheckKind implements Kind<Definition.OfCheck> {
               Field.of("every", new Shape.Duration(Durations.SECOND), "Time between two runs.")
                   .or("30s"),
               Field.of("timeout", new Shape.Duration(1), "Time until a run fails.").or("10s"),
-              Field.of("max-duration", new Shape.Duration(0), "A longer run fails; 0: any.")
+              Field.of(
+                      "max-duration",
+                      new Shape.Duration(0),
+                      "Maximum duration; a longer run fails. 0: no limit.")
                   .or("0s"),
-              Field.of("method", METHOD, "Of http.").or("get"),
+              Field.of("method", METHOD, "http only.").or("get"),
               Field.of(
                       "headers",
                       new Shape.TextMap(),
-                      "Of http. Values are kept as secrets and replaced by references.")
+                      "http only. Values are kept as secrets and replaced by references.")
                   .checked(Checks::headers),
               Field.of(
-                  "status", Checks.STATUS, "Of http: codes or classes that pass. Default: 2xx."),
-              Field.of("contains", Shape.text(500), "Of http: a text that the body must have.")
+                  "status", Checks.STATUS, "http only: codes or classes that pass. Default: 2xx."),
+              Field.of("contains", Shape.text(500), "http only: a text that the body must have.")
                   .or(""),
-              Field.of("matches", Shape.text(500), "Of http: a pattern (RE2) found in the body.")
+              Field.of("matches", Shape.text(500), "http only: a pattern (RE2) found in the body.")
                   .or("")
                   .checked(Checks::pattern),
-              Field.of("redirects", new Shape.Whole(0, 20), "Of http: how many are followed.")
+              Field.of("redirects", new Shape.Whole(0, 20), "http only: how many are followed.")
                   .or(Check.Http.REDIRECTS),
               Field.of(
                       "days-left",
                       new Shape.Whole(0, 10_000),
-                      "Of http and tls: days for which the certificate must be valid.")
+                      "http and tls only: days for which the certificate must be valid.")
                   .or(0),
-              Field.of("record", RECORD, "Of dns.").or("a"),
-              Field.of("answer", Shape.text(500), "Of dns: an answer that must be there.").or(""),
-              Field.of("store", Shape.text(40), "Of sql: the SQL store that is queried.").or(""),
-              Field.of("min", Shape.number(), "Of sql: the minimum of the first number."),
-              Field.of("max", Shape.number(), "Of sql: the maximum of the first number."),
-              Field.of("labels", new Shape.TextMap(), "Of its metrics.").checked(Checks::labels),
+              Field.of("record", RECORD, "dns only.").or("a"),
+              Field.of("answer", Shape.text(500), "dns only: an answer that must be there.").or(""),
+              Field.of("store", Shape.text(40), "sql only: the SQL store that is queried.").or(""),
+              Field.of("min", Shape.number(), "sql only: the minimum of the first number."),
+              Field.of("max", Shape.number(), "sql only: the maximum of the first number."),
+              Field.of("labels", new Shape.TextMap(), "Labels of its metrics.")
+                  .checked(Checks::labels),
               Field.of(
                   "from",
                   new Shape.ListOf(

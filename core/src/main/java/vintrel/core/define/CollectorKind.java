@@ -111,79 +111,85 @@ final class CollectorKind implements Kind<Definition.OfCollector> {
               "every",
               new Shape.Duration(Durations.SECOND),
               "Time between two readings. Default: that of the file."),
-          Field.of("timeout", new Shape.Duration(1), "Time until a reading is given up.").or("10s"),
-          Field.of("labels", new Shape.TextMap(), "Of what it reads.").checked(Checks::labels),
+          Field.of("timeout", new Shape.Duration(1), "Timeout.").or("10s"),
+          Field.of("labels", new Shape.TextMap(), "Labels of its samples.").checked(Checks::labels),
           Field.of(
               "parts",
               new Shape.ListOf(
                   new Shape.Choice(CollectorConfig.Host.PARTS), 1, 5, true, "names no part"),
-              "Of host: what is read. Default: all."),
+              "host only: what is read. Default: all."),
           Field.of(
               "processes",
               texts(100, "names no program, or more than 100"),
-              "Of host: programs whose processes are counted and measured."),
-          Field.of("title", Shape.text(200), "Of check: the name that people read.").or(""),
-          Field.of("http", Checks.TARGET, "Of check: the address of a request."),
-          Field.of("tcp", CheckKind.HOST_PORT, "Of check: a host and its port."),
-          Field.of("dns", CheckKind.HOST, "Of check: a name to look up."),
-          Field.of("tls", CheckKind.HOST_MAYBE_PORT, "Of check: a host whose certificate is read."),
-          Field.of("method", CheckKind.METHOD, "Of check with http.").or("get"),
-          Field.of("record", CheckKind.RECORD, "Of check with dns.").or("a"),
-          any("answer", "Of check with dns: an answer that must be there."),
-          any("url", "Of http, scrape, sql and mqtt: the address."),
-          Field.of("headers", new Shape.TextMap(), "Of http and scrape: sent with each request.")
+              "host only: programs whose processes are counted and measured."),
+          Field.of("title", Shape.text(200), "check only: the name that people read.").or(""),
+          Field.of("http", Checks.TARGET, "check only: the address of a request."),
+          Field.of("tcp", CheckKind.HOST_PORT, "check only: a host and its port."),
+          Field.of("dns", CheckKind.HOST, "check only: a name to look up."),
+          Field.of(
+              "tls", CheckKind.HOST_MAYBE_PORT, "check only: a host whose certificate is read."),
+          Field.of("method", CheckKind.METHOD, "check with http only.").or("get"),
+          Field.of("record", CheckKind.RECORD, "check with dns only.").or("a"),
+          any("answer", "check with dns only: an answer that must be there."),
+          any("url", "http, scrape, sql and mqtt only: the address."),
+          Field.of("headers", new Shape.TextMap(), "http and scrape only: sent with each request.")
               .checked(Checks::headers),
-          Field.of("status", Checks.STATUS, "Of http: codes or classes that pass. Default: 2xx."),
-          any("contains", "Of http: a text that the body must have."),
-          any("matches", "Of http: a pattern (RE2) found in the body.").checked(Checks::pattern),
-          Field.of("redirects", new Shape.Whole(0, 20), "Of http: how many are followed.")
+          Field.of("status", Checks.STATUS, "http only: codes or classes that pass. Default: 2xx."),
+          any("contains", "http only: a text that the body must have."),
+          any("matches", "http only: a pattern (RE2) found in the body.").checked(Checks::pattern),
+          Field.of("redirects", new Shape.Whole(0, 20), "http only: how many are followed.")
               .or(Check.Http.REDIRECTS),
           Field.of(
                   "days-left",
                   new Shape.Whole(0, 10_000),
-                  "Of http: days for which the certificate must be valid.")
+                  "http only: days for which the certificate must be valid.")
               .or(0),
-          Field.of("max-duration", new Shape.Duration(0), "Of http: a longer run fails; 0: any.")
+          Field.of("max-duration", new Shape.Duration(0), "http only: a longer run fails; 0: any.")
               .or("0s"),
-          Field.of("rewrite", Checks.REWRITE, "Of scrape: steps as scrape jobs have them."),
+          Field.of("rewrite", Checks.REWRITE, "scrape only: steps as scrape jobs have them."),
           Field.of(
               "run",
               texts(100, "names no program, or has more than 100 arguments"),
-              "Of command: the program and its arguments."),
+              "command only: the program and its arguments."),
           Field.of(
               "format",
               new Shape.Choice(List.of("exit", "numbers", "json", "lines", "pattern")),
-              "Of command: exit, numbers or json. Of tail: lines, json or pattern."),
-          any("metric", "Of command, sql and mqtt: the name of a number that has none."),
+              "command only: exit, numbers or json. Of tail: lines, json or pattern."),
+          any("metric", "command, sql and mqtt only: the name of a number that has none."),
           Field.of(
               "values",
               new Shape.TextMap(),
-              "Of command and mqtt: metrics and the paths of their values in JSON."),
-          any("statement", "Of sql: a statement that reads."),
-          any("user", "Of sql and mqtt."),
-          any("password", "Of sql and mqtt, as ${NAME} of the environment."),
+              "command and mqtt only: metrics and the paths of their values in JSON."),
+          any("statement", "sql only: a statement that reads."),
+          any("user", "sql and mqtt only."),
+          any("password", "sql and mqtt only, as ${NAME} of the environment."),
           Field.of(
               "topics",
               texts(100, "names no topic, or more than 100"),
-              "Of mqtt: filters, with + and #."),
+              "mqtt only: filters, with + and #."),
           Field.of(
                   "qos",
                   new Shape.Whole(0, 1),
-                  "Of mqtt: 1 keeps messages at the broker while the collector is away; 0 loses"
+                  "mqtt only: 1 keeps messages at the broker while the collector is away; 0 loses"
                       + " them.")
               .or(1),
-          any("topic", "Of mqtt: a pattern such as quay/{gate}/scanner; its parts become labels."),
+          any(
+              "topic",
+              "mqtt only: a pattern such as quay/{gate}/scanner; its parts become labels."),
           Field.of(
               "files",
               texts(100, "names no file, or more than 100"),
-              "Of tail: paths; the name of a file may hold *."),
-          any("pattern", "Of tail: what a line is made of (RE2), with named groups.")
+              "tail only: paths; the name of a file may hold *."),
+          any("pattern", "tail only: what a line is made of (RE2), with named groups.")
               .checked(Checks::pattern),
-          any("starts", "Of tail: how the first line of a record begins (RE2).")
+          any("starts", "tail only: how the first line of a record begins (RE2).")
               .checked(Checks::pattern),
-          any("download", "Of speed: an address to read."),
-          any("upload", "Of speed: an address to send to."),
-          Field.of("max-bytes", new Shape.Whole(1_000, 1_000_000_000), "Of speed: of one transfer.")
+          any("download", "speed only: an address to read."),
+          any("upload", "speed only: an address to send to."),
+          Field.of(
+                  "max-bytes",
+                  new Shape.Whole(1_000, 1_000_000_000),
+                  "speed only: of one transfer.")
               .or((int) SPEED_BYTES));
 
   private static final Shape.Fields SHAPE =
@@ -195,7 +201,8 @@ final class CollectorKind implements Kind<Definition.OfCollector> {
               .or(CollectorConfig.TOKEN),
           Field.of("every", new Shape.Duration(Durations.SECOND), "Time between two readings.")
               .or("10s"),
-          Field.of("labels", new Shape.TextMap(), "Of all that is sent.").checked(Checks::labels),
+          Field.of("labels", new Shape.TextMap(), "Labels of all samples and events.")
+              .checked(Checks::labels),
           Field.of(
                   "queue-bytes",
                   new Shape.Whole(100_000, 2_000_000_000),

@@ -172,10 +172,7 @@ final class DashboardKind implements Kind<Definition.OfDashboard> {
                       + " person's.")
               .or("")
               .checked(Checks::zone),
-          Field.of(
-                  "refresh",
-                  new Shape.Choice(REFRESH),
-                  "How often it is asked again. Default: as the person chose.")
+          Field.of("refresh", new Shape.Choice(REFRESH), "Refresh interval. Default: the user's.")
               .or(""),
           Field.of("controls", new Shape.ListOf(CONTROL, 50), "Choices at the top."),
           Field.of("sections", new Shape.ListOf(SECTION, 100), "Headings over panels."),

@@ -17,7 +17,7 @@ final class RuleKind implements Kind<Definition.OfRule> {
 
   private static final Shape.Fields LIMIT =
       new Shape.Fields(
-              Field.of("above", Shape.number(), "Passed by values above this."),
+              Field.of("above", Shape.number(), "Raised by values above this."),
               Field.of("at least", Shape.number(), "Passed by this value and those above."),
               Field.of("below", Shape.number(), "Passed by values below this."),
               Field.of("at most", Shape.number(), "Passed by this value and those below."),
@@ -26,7 +26,7 @@ final class RuleKind implements Kind<Definition.OfRule> {
               Field.of(
                       "deadband",
                       new Shape.Number(0),
-                      "How far back inside the limit a value must come.")
+                      "How far inside the limit a value must be to clear the alert.")
                   .or(0),
               Field.of("on-delay", new Shape.Duration(0), "Time over the limit until it is raised.")
                   .or("0s"),
@@ -54,8 +54,7 @@ final class RuleKind implements Kind<Definition.OfRule> {
               .needed(),
           Field.of("every", new Shape.Duration(Rule.MIN_EVERY), "Time between two checks.")
               .or("10s"),
-          Field.of("behind", new Shape.Duration(0), "How far behind now it looks, for late data.")
-              .or("5s"),
+          Field.of("behind", new Shape.Duration(0), "Evaluation delay, for late data.").or("5s"),
           Field.of(
                   "missing",
                   Shape.choice(Rule.Missing.class),

@@ -108,7 +108,7 @@ public final class Fit {
           need == Need.SERIES ? "rows to series" : Counts.of(shape.rows(), "row") + " to one";
       case SERIES ->
           switch (shape.quantity()) {
-            case COUNTER -> "counts since a start";
+            case COUNTER -> "counter → rate";
             case BUCKETS, BUCKET_RATES, BUCKET_COUNTS ->
                 need == Need.BINS || need == Need.CELLS
                     ? "cumulative buckets to counts"
@@ -204,7 +204,7 @@ public final class Fit {
     }
     return highest == null
         ? ""
-        : "The mean hides %s, which was at %s."
+        : "The mean hides the maximum: %s, %s."
             .formatted(highest.name(), Units.format(max, unit.isEmpty() ? highest.unit() : unit));
   }
 

@@ -174,7 +174,7 @@ final class Signatures {
             new Step.Across(Reducer.SUM, Grouping.ALL, SourceSpan.NONE),
             Shape.series(List.of(Labels.NONE), Quantity.COUNT, false),
             0.6,
-            "all together"));
+            "all series combined"));
   }
 
   private static String words(List<String> by, int members) {
@@ -201,7 +201,7 @@ final class Signatures {
               new Step.Pick(true, KEPT, Reducer.MAX, SourceSpan.NONE),
               Shape.series(s.members().subList(0, KEPT), s.quantity(), s.named()),
               lost(before, KEPT),
-              "the %d with the highest values".formatted(KEPT)));
+              "top %d".formatted(KEPT)));
     }
     var groupings = new ArrayList<List<String>>();
     s.coarser().stream()
@@ -317,8 +317,8 @@ final class Signatures {
               other(Form.BINS),
               0,
               s.quantity() == Quantity.BUCKET_COUNTS
-                  ? "how often values fell between the bounds"
-                  : "how often each value occurs, in %d bins".formatted(BINS)));
+                  ? "histogram of the buckets"
+                  : "histogram with %d bins".formatted(BINS)));
     }
     if (need == Need.CELLS) {
       out.add(
@@ -327,9 +327,8 @@ final class Signatures {
               other(Form.CELLS),
               0,
               s.quantity() == Quantity.BUCKET_COUNTS
-                  ? "how often values fell between the bounds, in %d spans of time"
-                      .formatted(CELLS_ACROSS)
-                  : "how often each value occurs, in %d spans of time".formatted(CELLS_ACROSS)));
+                  ? "heatmap of the buckets with %d time spans".formatted(CELLS_ACROSS)
+                  : "heatmap with %d time spans".formatted(CELLS_ACROSS)));
     }
   }
 
@@ -417,7 +416,7 @@ final class Signatures {
                       SourceSpan.NONE),
                   Shape.table(members, Quantity.COUNT, List.of("text"), false, members.size()),
                   label.equals(LEVEL) ? 0 : 0.1,
-                  "events of each " + label));
+                  "events by " + label));
         }
       }
       return out;

@@ -12,25 +12,21 @@ import vintrel.core.unit.Units;
 
 /** A number for each series, with its course and how much it changed. */
 public record BigNumber(
-    @Setting(value = "Which number stands for the range.", group = "Number") Statistic shows,
+    @Setting(value = "Statistic that is shown.", group = "Number") Statistic shows,
     @Setting(
-            value = "What the number is compared with.",
+            value = "Comparison: none, start of the range, or an earlier time.",
             group = "Number",
             words = "change delta trend")
         Against against,
     @Setting(
-            value = "How long before, if it is compared with an earlier time.",
+            value = "How far back the earlier time is.",
             group = "Number",
             duration = true,
             min = 60_000)
         long before,
+    @Setting(value = "Shows a sparkline.", group = "Number", words = "sparkline") boolean course,
     @Setting(
-            value = "Whether the course behind the number is drawn.",
-            group = "Number",
-            words = "sparkline")
-        boolean course,
-    @Setting(
-            value = "How many series are shown at most.",
+            value = "Maximum number of series.",
             group = "Number",
             min = 1,
             max = 60,
@@ -38,7 +34,10 @@ public record BigNumber(
         int most,
     @Setting(value = "Digits after the point; -1: as needed.", group = "Number", min = -1, max = 6)
         int decimals,
-    @Setting(value = "Texts that stand for numbers, such as 1: open.", group = "Number", most = 100)
+    @Setting(
+            value = "Shows text instead of a number, for example 1: open.",
+            group = "Number",
+            most = 100)
         Map<String, String> texts,
     @Setting(value = "The text where there is no number.", group = "Number", label = "no value")
         String none)

@@ -25,7 +25,7 @@ public record Dial(
             words = "maximum")
         Double to,
     @Setting(
-            value = "Whether the ridge shows where the reading has been.",
+            value = "Shows the distribution of values in the range along the dial.",
             group = "Dial",
             words = "histogram")
         boolean ridge)

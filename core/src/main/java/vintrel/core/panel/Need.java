@@ -4,10 +4,10 @@ package vintrel.core.panel;
 public enum Need {
   SERIES("series over time"),
   NUMBER("one number, or a number for each series"),
-  NAMED_NUMBERS("names with a number each"),
+  NAMED_NUMBERS("one number per name"),
   ROWS("rows of any shape"),
-  BINS("how often values occur, in bins"),
-  CELLS("how often values occur, in spans of time and bins"),
+  BINS("a histogram"),
+  CELLS("a heatmap"),
   NOTHING("no data");
 
   private final String words;

@@ -2,7 +2,7 @@ package vintrel.core.panel;
 
 /** What a person wants to know who chooses a kind of panel. */
 public enum Question {
-  COURSE("How did it go?"),
+  COURSE("Over time"),
   AMOUNT("How much is it now?"),
   CONTENT("What is in it?"),
   NONE("Without a line");

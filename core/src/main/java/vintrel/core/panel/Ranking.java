@@ -27,7 +27,7 @@ public record Ranking(
             words = "top")
         int most,
     @Setting(
-            value = "How long before an earlier value lies that a tick shows; 0: none.",
+            value = "Marks the value from an earlier time: how far back. 0: off.",
             group = "Bars",
             duration = true,
             min = 0,

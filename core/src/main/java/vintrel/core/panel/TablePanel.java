@@ -23,10 +23,7 @@ import vintrel.core.unit.Units;
 
 /** A line's own table if one has one; else the latest value of each series. */
 public record TablePanel(
-    @Setting(
-            value = "The column that rows are sorted by; empty: as they come.",
-            group = "Rows",
-            label = "sort by")
+    @Setting(value = "Sort column. Default: query order.", group = "Rows", label = "sort by")
         String sortBy,
     @Setting(value = "Whether the greatest come first.", group = "Rows") boolean descending,
     @Setting(
@@ -51,9 +48,9 @@ public record TablePanel(
             value = "The columns that limits colour; empty: all numbers.",
             group = "Columns",
             most = 60,
-            label = "limits on")
+            label = "columns coloured by limits")
         List<String> limitsOn,
-    @Setting(value = "The column whose cells are links.", group = "Links", label = "linked column")
+    @Setting(value = "The column whose cells are links.", group = "Links", label = "link column")
         String linked,
     @Setting(
             value = "Where they lead: an address with {column} for the cell of a column.",

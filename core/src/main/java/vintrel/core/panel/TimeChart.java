@@ -17,33 +17,32 @@ public record TimeChart(
     @Setting(value = "Width of points, px.", group = "Lines", min = 1, max = 20, words = "dots")
         double pointSize,
     @Setting(
-            value = "How strongly the area below lines is filled, percent.",
+            value = "Opacity of the area below lines, in percent.",
             group = "Lines",
             min = 0,
             max = 100)
         double fill,
     @Setting(
-            value = "The series, or the line of a series, that the area ends at; none: at zero.",
+            value = "Series or line at which the filled area ends. Default: zero.",
             group = "Lines",
             label = "fill to",
             words = "band between corridor")
         String fillTo,
-    @Setting(value = "Whether series are added up.", group = "Lines", words = "stacked percent")
-        Stack stack,
     @Setting(
-            value = "Whether a line goes on over missing values.",
+            value = "Stacks series, as values or as percentages.",
             group = "Lines",
-            words = "nulls zeros bridge")
+            words = "stacked percent")
+        Stack stack,
+    @Setting(value = "How gaps are drawn.", group = "Lines", words = "nulls zeros bridge")
         Gaps gaps,
     @Setting(
-            value = "Up to which length gaps are joined, or after which silence a line is cut.",
+            value = "Longest gap to connect, or shortest gap that breaks the line.",
             group = "Lines",
             duration = true,
             min = 1_000)
         long joinTo,
     @Setting(
-            value =
-                "Whether the band from the least to the greatest value behind each mean is drawn.",
+            value = "Shows the range from minimum to maximum of each bucket.",
             group = "Lines",
             words = "band spread min max")
         boolean envelope,
@@ -52,13 +51,13 @@ public record TimeChart(
             group = "Lines")
         Order order,
     @Setting(
-            value = "How buckets are drawn that the range cuts, so that they hold less.",
+            value = "How partial buckets at the ends of the range are drawn.",
             group = "Lines",
-            label = "cut buckets",
+            label = "partial buckets",
             words = "last partial")
         CutBucket cutBuckets,
     @Setting(
-            value = "How long before an earlier time lies that is drawn dashed; 0: none.",
+            value = "Compares with an earlier time, drawn dashed: how far back. 0: off.",
             group = "Lines",
             duration = true,
             min = 0,
@@ -66,26 +65,22 @@ public record TimeChart(
         long earlier,
     @Setting(value = "Where the first axis stands; hidden: it is not drawn.", group = "Axes")
         ValueAxis.Side side,
-    @Setting(value = "How values lie on the first axis.", group = "Axes", words = "logarithmic")
+    @Setting(value = "Scale of the first axis.", group = "Axes", words = "logarithmic")
         ValueScale scale,
     @Setting(
-            value = "Up to this size a signed log scale is about linear.",
+            value = "Values up to this size are on a linear part of the symlog scale.",
             group = "Axes",
             min = 1e-12,
             label = "linear to")
         double linear,
-    @Setting(
-            value = "Where the first axis begins, whatever the data.",
-            group = "Axes",
-            words = "minimum")
-        Double from,
+    @Setting(value = "Fixed minimum of the axis.", group = "Axes", words = "minimum") Double from,
     @Setting(
             value = "Where the first axis ends, whatever the data.",
             group = "Axes",
             words = "maximum")
         Double to,
     @Setting(
-            value = "Where the first axis begins unless values lie lower.",
+            value = "Minimum of the axis; lower values extend it.",
             group = "Axes",
             label = "from, soft")
         Double softFrom,
@@ -102,14 +97,15 @@ public record TimeChart(
         boolean middle,
     @Setting(
             value =
-                "Words beside the first axis; none: the lines on it, where there are several axes.",
+                "Title of the first axis. Default: the names of its lines if there are several"
+                    + " axes.",
             group = "Axes",
             label = "words")
         String axisWords,
     @Setting(value = "Whether lines run across at the values of the first axis.", group = "Axes")
         boolean grid,
     @Setting(
-            value = "Room for the first axis, px; 0: as needed.",
+            value = "Width reserved for the axis, in px. 0: auto.",
             group = "Axes",
             min = 0,
             max = 300,
@@ -129,7 +125,7 @@ public record TimeChart(
             words = "right second")
         List<ValueAxis> axes,
     @Setting(
-            value = "Whether an axis with one series has the colour of the series.",
+            value = "Colours an axis like its series if it has only one.",
             group = "Axes",
             label = "colour by series")
         boolean axisColour,
@@ -148,13 +144,13 @@ public record TimeChart(
     @Setting(
             value = "How limits are drawn.",
             group = "Limits",
-            label = "drawn as",
+            label = "show limits as",
             words = "threshold")
         LimitForm limitsAs,
     @Setting(
             value = "Whether the part of a line beyond a limit has the colour of the limit.",
             group = "Limits",
-            label = "colour the part beyond",
+            label = "colour beyond limit",
             words = "threshold")
         boolean beyond,
     @Setting(value = "What the legend lists.", group = "Legend") LegendForm legend,
@@ -167,11 +163,11 @@ public record TimeChart(
             zero = "as needed",
             label = "width")
         double legendWidth,
-    @Setting(value = "The numbers beside each name in a table.", group = "Legend", most = 6)
+    @Setting(value = "Statistics in the legend table.", group = "Legend", most = 6)
         List<Statistic> shows,
     @Setting(value = "How the legend is sorted.", group = "Legend") LegendSort sort,
     @Setting(
-            value = "At most so many rows of the legend are seen at once; 0: as many as fit.",
+            value = "Visible rows of the legend. 0: auto.",
             group = "Legend",
             min = 0,
             max = 50,
@@ -179,7 +175,11 @@ public record TimeChart(
             label = "rows",
             words = "height")
         int legendRows,
-    @Setting(value = "What the pointer tells.", group = "Readout", words = "tooltip") Hover hover,
+    @Setting(
+            value = "Series in the tooltip: all, nearest or none.",
+            group = "Readout",
+            words = "tooltip")
+        Hover hover,
     @Setting(
             value = "In which order the pointer tells values.",
             group = "Readout",
@@ -192,17 +192,17 @@ public record TimeChart(
             words = "tooltip")
         boolean zeros,
     @Setting(
-            value = "Where the line at the pointer's time is seen.",
+            value = "Shows the crosshair in all panels or in this one.",
             group = "Readout",
             words = "crosshair")
         Cursor cursor,
     @Setting(
-            value = "The number of a lone series in the title line.",
+            value = "Value in the panel title, if there is only one series.",
             group = "Readout",
             label = "at the title")
         AtTitle atTitle,
     @Setting(
-            value = "Other settings for some series, tried in order; a later one wins.",
+            value = "Settings for matching series. Later rules override earlier ones.",
             group = "Style rules",
             most = 30)
         List<StyleRule> styles)
@@ -286,7 +286,7 @@ public record TimeChart(
     NONE
   }
 
-  /** Whether series are added up. */
+  /** Stacks series, as values or as percentages. */
   public enum Stack {
     OFF,
     VALUES,
@@ -351,7 +351,7 @@ public record TimeChart(
     P95
   }
 
-  /** What the pointer tells. */
+  /** Series in the tooltip: all, nearest or none. */
   public enum Hover {
     ALL,
     NEAREST,

@@ -79,7 +79,7 @@ public final class TimeText {
     }
     if (t.matches("\\d{9,10}(\\.\\d+)?")) {
       throw new IllegalArgumentException(
-          "'" + text + "' is not a time; of seconds since 1970 make milliseconds");
+          "'" + text + "' is not a time; write milliseconds, not seconds");
     }
     try {
       return words(text.strip(), t, now, zone);

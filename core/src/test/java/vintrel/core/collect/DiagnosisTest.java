@@ -20,7 +20,7 @@ class DiagnosisTest {
         "/v1/traces|application/x-protobuf|404|nothing||CONTENT|Traces came",
         "/v1/metric|application/x-protobuf|404|nothing||CONTENT|The address is wrong",
         "/v1/metrics|application/json|401|no token: send||TOKEN|The request had no token",
-        "/v1/metrics|application/json|401|the token is not known||TOKEN|The token is not accepted",
+        "/v1/metrics|application/json|401|the token is not known||TOKEN|Token rejected",
         "/v1/metrics|application/json|403|only from||TOKEN|The token may not",
         "/v1/metrics|application/json|413|too large||CONTENT|The request is too large",
         "/v1/metrics|application/json|429|too many||STORED|It sends more",

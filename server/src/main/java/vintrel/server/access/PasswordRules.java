@@ -49,10 +49,10 @@ final class PasswordRules {
    */
   static void check(String password, String person) {
     if (password.length() < MIN) {
-      throw new IllegalArgumentException("take at least " + MIN + " characters");
+      throw new IllegalArgumentException("the password must have at least " + MIN + " characters");
     }
     if (password.getBytes(StandardCharsets.UTF_8).length > MAX) {
-      throw new IllegalArgumentException("take at most " + MAX + " characters");
+      throw new IllegalArgumentException("the password can have at most " + MAX + " characters");
     }
     if (isCommon(password.toLowerCase(Locale.ROOT), person.toLowerCase(Locale.ROOT))
         || GUESSES.measure(password, List.of(person, "vintrel")).getGuessesLog10() < MIN_GUESSES) {

@@ -114,7 +114,7 @@ public record TokenSpec(
               + " digits and hyphens");
     }
     if (rights.isEmpty()) {
-      throw new IllegalArgumentException("choose at least one thing that the token may do");
+      throw new IllegalArgumentException("select at least one permission");
     }
     if (networks.size() > MAX_NETWORKS) {
       throw new IllegalArgumentException("at most " + MAX_NETWORKS + " networks");
@@ -148,7 +148,9 @@ public record TokenSpec(
     for (var name : labels.names()) {
       if (OF_METRICS.contains(name)) {
         throw new IllegalArgumentException(
-            "the label `" + name + "` is part of histograms and summaries; choose another name");
+            "the label `"
+                + name
+                + "` is reserved for histograms and summaries; choose another name");
       }
     }
   }

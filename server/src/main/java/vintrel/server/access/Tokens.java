@@ -121,7 +121,7 @@ public class Tokens implements TokenCheck {
     }
     var live = byHash.get(hash(bytes));
     if (live == null) {
-      return new Verdict(null, 401, "the token is not known: it is wrong, or it was revoked", "");
+      return new Verdict(null, 401, "unknown token: mistyped or revoked", "");
     }
     var name = live.holder.name();
     long now = clock.millis();
@@ -198,7 +198,8 @@ public class Tokens implements TokenCheck {
    */
   public Created create(TokenSpec wanted, String category, String who) {
     if (!category.matches("[a-z_]{0,20}")) {
-      throw new IllegalArgumentException("`category` must be a word such as devices");
+      throw new IllegalArgumentException(
+          "`category` must be one of: applications, endpoints, hosts, devices, by_hand");
     }
     var spec = wanted.checked(clock.millis());
     if (rows().stream().anyMatch(r -> r.name.equals(spec.name()))) {

@@ -27,7 +27,7 @@ record NamedSql(String sql, List<String> parameters) {
       throw new QueryException("sql", "only read statements are allowed; start with select", 0, 0);
     }
     if (statement.contains("/*!") || statement.contains("/*M!")) {
-      throw refused("comments that a database runs can't be in it");
+      throw refused("executable comments (/*! … */) are not allowed");
     }
     var out = new StringBuilder();
     var parameters = new ArrayList<String>();
@@ -36,7 +36,7 @@ record NamedSql(String sql, List<String> parameters) {
       int end = untouched(statement, i);
       if (end > i) {
         if (statement.charAt(i) == '\'' && statement.charAt(Math.max(i, end - 2)) == '\\') {
-          throw refused("write a quote within a text twice, not behind a backslash");
+          throw refused("escape a quote by doubling it (''), not with a backslash");
         }
         out.append(statement, i, end);
         i = end;
@@ -51,7 +51,7 @@ record NamedSql(String sql, List<String> parameters) {
         out.append('?');
         i = end;
       } else if (statement.charAt(i) == ';') {
-        throw refused("it is one statement, without a semicolon");
+        throw refused("only one statement is allowed, without a semicolon");
       } else {
         out.append(statement.charAt(i++));
       }
@@ -72,7 +72,7 @@ record NamedSql(String sql, List<String> parameters) {
    */
   void checkForH2() {
     if (H2_REACHING.matcher(sql).find()) {
-      throw refused("functions that reach outside of the database can't be in it");
+      throw refused("functions that access files or the network are not allowed");
     }
   }
 

@@ -201,7 +201,7 @@ public class SqlStores {
     var h2 = H2.matcher(access.url());
     boolean other = m.matches();
     if (!other && !h2.matches()) {
-      throw new IllegalArgumentException("the address is none that is called");
+      throw new IllegalArgumentException("this address is not allowed");
     }
     var host = other ? m.group(2) : h2.group(1);
     var address = guard.resolve(host)[0].getHostAddress();

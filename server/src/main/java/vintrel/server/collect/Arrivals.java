@@ -49,10 +49,10 @@ class Arrivals {
 
   /** How a source is, worst first. */
   enum Light {
-    BAD("wrong"),
+    BAD("failing"),
     LATE("late"),
-    OK("arriving"),
-    WAIT("nothing yet");
+    OK("ok"),
+    WAIT("no data yet");
 
     final String words;
 
@@ -147,13 +147,13 @@ class Arrivals {
     out.add(new Part(Counts.of(items.size(), "source"), "b"));
     out.add(new Part(", %,d series. ".formatted(series), ""));
     if (bad > 0) {
-      out.add(new Part(bad + (bad == 1 ? " has a problem" : " have a problem"), "bad"));
+      out.add(new Part(bad + " failing", "bad"));
     }
     if (late > 0) {
       out.add(new Part(bad > 0 ? ", " : "", ""));
-      out.add(new Part(late + (late == 1 ? " is late" : " are late"), "late"));
+      out.add(new Part(late + " late", "late"));
     }
-    out.add(new Part(bad + late > 0 ? "." : "All arrive as usual.", ""));
+    out.add(new Part(bad + late > 0 ? "." : "All sources are on time.", ""));
     return out;
   }
 
@@ -174,7 +174,7 @@ class Arrivals {
       note = "%,d rejected: %s".formatted(s.rejected.get(), s.why);
     } else if (now - s.contestedAt < RECENT_MS && !s.contested.isEmpty()) {
       light = Light.LATE;
-      note = "sends the same series as " + s.contested + "; add a label that tells them apart";
+      note = "sends the same series as " + s.contested + "; add a label to distinguish them";
     } else if (now - s.changedAt < RECENT_MS && !s.changed.isEmpty()) {
       light = Light.LATE;
       note = s.changed;
@@ -183,7 +183,7 @@ class Arrivals {
       note = checks.found(s.key.token());
     } else if (state == Pace.State.LATE) {
       long interval = s.pace.interval();
-      note = interval > 0 ? "usually every " + Durations.words(interval) : "";
+      note = interval > 0 ? "expected every " + Durations.words(interval) : "";
     } else if (s.lag > RECENT_MS) {
       note = "samples are " + Durations.words(s.lag) + " old when they arrive";
     }

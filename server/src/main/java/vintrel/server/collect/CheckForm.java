@@ -190,7 +190,7 @@ public record CheckForm(
     }
     out.map("labels", labels, '=');
     if (from.isEmpty()) {
-      out.fault("from", "names no place; choose one at least");
+      out.fault("from", "select at least one location");
     } else if (!from.equals(Check.HERE)) {
       out.put("from", from);
     }

@@ -77,7 +77,7 @@ class ChecksController {
       HttpServletRequest request) {
     var wanted = need(name);
     if (!wanted.isHere()) {
-      throw new IllegalArgumentException("the check `" + name + "` runs from collectors alone");
+      throw new IllegalArgumentException("the check `" + name + "` runs only on collectors");
     }
     checks.runOnce(wanted);
     fill(check, model, request);

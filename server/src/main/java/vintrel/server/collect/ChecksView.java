@@ -238,7 +238,7 @@ class ChecksView {
             ? "there is no configuration " + place
             : collectors.isTaken(check, place)
                 ? "an input of " + place + " has this name already"
-                : "no collector has taken it yet";
+                : "no collector runs it yet";
     return new Row(
         check.name(),
         check.title(),
@@ -264,7 +264,7 @@ class ChecksView {
     long patience = check == null ? PATIENCE_MS : ChecksController.silence(check);
     boolean silent = now - heard.at() > patience;
     var light = paused ? "wait" : silent ? "late" : heard.passed() ? "ok" : "bad";
-    var words = paused ? "paused" : silent ? "silent" : heard.passed() ? "passes" : "fails";
+    var words = paused ? "paused" : silent ? "no results" : heard.passed() ? "passes" : "fails";
     var figure =
         paused || silent || Double.isNaN(heard.seconds())
             ? paused ? "paused" : "–"

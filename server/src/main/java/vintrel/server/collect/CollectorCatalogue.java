@@ -31,7 +31,7 @@ final class CollectorCatalogue {
               "Endpoints",
               List.of(
                   new Entry(
-                      "Page of metrics",
+                      "Metrics endpoint",
                       "OpenMetrics text",
                       "- input: scrape\n  name: gates\n  url: http://localhost:9000/metrics\n"),
                   new Entry(

@@ -124,7 +124,7 @@ class CollectorsView {
       out.add(
           new Arrivals.Part(
               differ == 1
-                  ? " 1 config needs a look."
+                  ? " 1 configuration differs"
                   : " %,d configs need a look.".formatted(differ),
               "late"));
     }
@@ -169,13 +169,13 @@ class CollectorsView {
     var light = late || behind ? "late" : failing > 0 ? "bad" : "ok";
     var state =
         late
-            ? "sends nothing"
+            ? "no data"
             : behind ? "catching up" : failing > 0 ? failing + " inputs fail" : "sends";
     var hash = String.valueOf(info.labels().get("config"));
     boolean fromServer = "server".equals(info.labels().get("source"));
     var config = config(name, hash, fromServer);
     if (exposed > 0) {
-      config = "a secret stands in its file";
+      config = "its file contains a secret";
     }
     return new Row(
         id,
@@ -212,15 +212,15 @@ class CollectorsView {
       return hash.equals("none") ? "no file" : "its own file";
     }
     if (!fromServer) {
-      return "runs its own file, takes none from here";
+      return "local file; does not load this configuration";
     }
     if (hash.equals(hash(texts.withChecks(stored.text())))) {
-      return "as wanted";
+      return "up to date";
     }
     var running = running(name, hash);
     return running == null
-        ? "runs another"
-        : "runs version %d of %d".formatted(running.version(), stored.version());
+        ? "unknown configuration"
+        : "outdated: runs version %d, current is %d".formatted(running.version(), stored.version());
   }
 
   private Revision running(String name, String hash) {

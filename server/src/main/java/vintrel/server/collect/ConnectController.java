@@ -103,7 +103,7 @@ class ConnectController {
 
   static final List<Choice> CHOICES =
       List.of(
-          new Choice("application", "An application pushes", "OTLP over HTTP or gRPC"),
+          new Choice("application", "Application (push)", "OTLP over HTTP or gRPC"),
           new Choice("endpoint", "An endpoint is scraped", "OpenMetrics pages"),
           new Choice("check", "An address is checked", "HTTP, TCP, DNS, certificates, SQL"),
           new Choice("host", "A collector on a host", "CPU, memory, disks, network"),
@@ -271,7 +271,7 @@ class ConnectController {
       return new Arrival(
           "wait",
           reached ? "Received, nothing stored yet" : "Waiting for the first sample",
-          "This page changes by itself.",
+          "This page updates automatically.",
           stations(reached ? Station.STORED : Station.REACHED, "wait", null),
           "",
           "",
@@ -293,7 +293,7 @@ class ConnectController {
     return new Arrival(
         "bad",
         d.title(),
-        "%s in the last minute, the latest %s"
+        "%s in the last minute, last received %s"
             .formatted(Counts.of(minute, "attempt"), ago(now - a.at())),
         stations(d.station(), "bad", a),
         d.text(),
@@ -328,16 +328,16 @@ class ConnectController {
     var about =
         (events ? Counts.of(accepted, "event") : Counts.of(series, "series"))
             + (interval > 0 ? " every " + Durations.words(interval) : "")
-            + ", the latest "
+            + ", last received "
             + ago(now - last);
     var source = stored.getFirst();
     var stations =
         List.of(
             new StationView(
-                "Reached Vintrel", "ok", source.address.isEmpty() ? "" : "from " + source.address),
-            new StationView("Token is valid", "ok", source.key.token() + writes(token)),
+                "Connection", "ok", source.address.isEmpty() ? "" : "from " + source.address),
+            new StationView("Token", "ok", source.key.token() + writes(token)),
             new StationView(
-                "Content understood",
+                "Format",
                 "ok",
                 stored.stream()
                     .map(s -> s.key.way().words)
@@ -355,7 +355,7 @@ class ConnectController {
     var why = stored.stream().map(s -> s.why).filter(w -> !w.isEmpty()).findFirst().orElse("");
     return new Arrival(
         "ok",
-        "It arrives",
+        "Receiving data",
         about,
         stations,
         why,
@@ -470,7 +470,7 @@ class ConnectController {
     var rule = new LinkedHashMap<String, Object>();
     rule.put("kind", "rule");
     rule.put("name", free);
-    rule.put("title", name + " sends nothing");
+    rule.put("title", name + ": no data");
     rule.put(
         "query",
         "vintrel.source.last in vintrel where token = '%s' then since"
@@ -542,9 +542,9 @@ class ConnectController {
       var own = order < 0 ? "ok" : waits ? "wait" : light;
       var title =
           switch (station) {
-            case REACHED -> "Reached Vintrel";
-            case TOKEN -> "Token is valid";
-            case CONTENT -> "Content understood";
+            case REACHED -> "Connection";
+            case TOKEN -> "Token";
+            case CONTENT -> "Format";
             case STORED -> "Samples stored";
           };
       var text =

@@ -153,7 +153,7 @@ class JobsController {
     if (version == 0) {
       return "a job of this name already exists";
     }
-    return e.getMessage() + "; open it again to go on from there";
+    return e.getMessage() + "; reload it to continue from that version";
   }
 
   @PostMapping("/collect/jobs/{name}/pause")

@@ -172,7 +172,7 @@ class ScrapeReader {
         dropped = rewriting.dropped();
         if (rewriting.samples() > job.maxSamples()) {
           fault =
-              "the page has %,d samples; the limit is %,d (max-samples)"
+              "the response has %,d samples; the limit is %,d (max-samples)"
                   .formatted(rewriting.samples(), job.maxSamples());
         } else {
           samples = rewriting.samples() - dropped;
@@ -184,7 +184,7 @@ class ScrapeReader {
           up = complete || rewriting.samples() > 0;
         }
         if (!up && fault.isEmpty()) {
-          fault = "the page has no samples";
+          fault = "the response has no samples";
         }
       }
       head = up ? "" : head(page);

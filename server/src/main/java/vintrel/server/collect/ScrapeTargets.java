@@ -76,7 +76,7 @@ class ScrapeTargets {
   }
 
   private static String words(Exception e) {
-    return e instanceof NamingException ? "DNS has no such service" : e.getMessage();
+    return e instanceof NamingException ? "no SRV record found" : e.getMessage();
   }
 
   private static void put(Map<String, Target> targets, Target target) {

@@ -88,7 +88,7 @@ final class Snippets {
           new Language(
               "grpc",
               "OTLP, gRPC",
-              "This port has no TLS: use it inside your network, or behind a proxy.",
+              "No TLS on this port: use it only inside your network or behind a TLS proxy.",
               otlp("grpc", "grpc", grpc, source, export)));
     }
     var json = new ArrayList<>(otlp("json", "http/json", base, source, export));
@@ -98,7 +98,7 @@ final class Snippets {
         new Language(
             "json",
             "OTLP, JSON",
-            "Not every SDK writes JSON; those that do have more to send than with protobuf.",
+            "Not every SDK supports JSON. JSON requests are larger than protobuf.",
             json));
     out.add(new Language("plain", "plain samples", "", plain(base, export)));
     return out;

@@ -222,7 +222,7 @@ final class StoreSampleSink implements SampleSink {
     if (known.kind() != kind && !(known.kind() == MetricKind.STATE && kind == MetricKind.GAUGE)) {
       changed.putIfAbsent(
           known.metric(),
-          "`%s` is stored as a %s and now sent as a %s; give the new one another name"
+          "`%s` is stored as a %s but now sent as a %s; rename the new metric"
               .formatted(known.metric(), word(known.kind()), word(kind)));
     } else if (!unit.isEmpty() && !known.unit().isEmpty() && !unit.equals(known.unit())) {
       changed.putIfAbsent(
@@ -433,7 +433,7 @@ final class StoreSampleSink implements SampleSink {
   Outcome keep() {
     int wait = limit == null ? 0 : limit.getAsInt();
     if (wait > 0) {
-      var why = "token `" + sender.token() + "` sends more samples per second than it may";
+      var why = "token `" + sender.token() + "` exceeds its limit of samples per second";
       if (book != null) {
         book.note(sender, 0, batch.size(), why);
       }
@@ -455,7 +455,7 @@ final class StoreSampleSink implements SampleSink {
       refuse(
           metric,
           receipt.homeless(),
-          "samples of a series that the database does not take, or that was dropped meanwhile");
+          "samples of a series that the database rejected or that was just removed");
     }
     if (receipt.tooOld() > 0) {
       refuse(

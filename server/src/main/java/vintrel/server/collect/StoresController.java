@@ -111,9 +111,7 @@ class StoresController {
         response.setStatus(403);
         AccessLog.refused(CurrentUser.name(), "shortening what " + name + " keeps");
         return refused(
-            "keeping less deletes samples, which an administrator does; this would delete " + loss,
-            typed,
-            model);
+            "only an administrator can shorten retention; this would delete " + loss, typed, model);
       }
       if (!loss.isEmpty() && !confirmed.equals(String.join(",", days))) {
         model.addAttribute("asks", name);

@@ -20,7 +20,7 @@ enum Way {
 
   /** The groups of the page, in its order. */
   enum Category {
-    APPLICATIONS("Applications that push"),
+    APPLICATIONS("Applications (push)"),
     ENDPOINTS("Endpoints that are scraped"),
     HOSTS("Hosts"),
     DEVICES("Devices"),

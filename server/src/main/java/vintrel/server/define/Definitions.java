@@ -88,7 +88,7 @@ public class Definitions {
       try {
         load(row, Bundle.mended(row.text));
       } catch (DefinitionException again) {
-        log.error("the {} {} is not in force: {}", row.kind, row.name, again.faults());
+        log.error("the {} {} was not applied: {}", row.kind, row.name, again.faults());
         unreadable.add(row.kind + "/" + row.name);
       }
     }
@@ -438,7 +438,7 @@ public class Definitions {
             stored.definition(), current.values().stream().map(Stored::definition).toList());
     if (!users.isEmpty()) {
       throw new IllegalStateException(
-          "the %s `%s` is used by %s; change that first"
+          "the %s `%s` is used by %s; change these first"
               .formatted(kind, name, String.join(", ", users)));
     }
     var plan = new Plan();

@@ -255,8 +255,8 @@ class DashboardList {
     out.add(new Ways("Use a metric", most.subList(0, first), most.subList(first, most.size())));
     out.add(
         new Ways(
-            "Kept as",
-            List.of(way("*file", "A file", all, chosen), way("*here", "No file", all, chosen)),
+            "Origin",
+            List.of(way("*file", "From a file", all, chosen), way("*here", "No file", all, chosen)),
             List.of()));
     if (deleted > 0) {
       var way = new Way("*deleted", "Can be restored", deleted, chosen.equals("*deleted"));
@@ -428,11 +428,11 @@ class DashboardList {
     var file = history.stream().filter(r -> r.from() == Origin.FILE).findFirst();
     if (file.isEmpty()) {
       return history.getFirst().from() == Origin.API
-          ? "Sent by the API; no file of this server has it."
-          : "Made here; no file has it.";
+          ? "Created through the API. Not in a definition file."
+          : "Created here. Not in a definition file.";
     }
     return file.get() == history.getFirst()
-        ? "As in its file, since " + day(file.get(), zone) + "."
-        : "Changed here since it came from a file on " + day(file.get(), zone) + ".";
+        ? "Matches its file, applied " + day(file.get(), zone) + "."
+        : "Edited here after it was applied from a file on " + day(file.get(), zone) + ".";
   }
 }

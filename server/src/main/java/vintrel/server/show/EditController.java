@@ -121,7 +121,7 @@ class EditController {
               new Saved(
                   e.version(),
                   definitions.find("dashboard", name) == null
-                      ? "somebody who deleted it"
+                      ? "another user, who deleted it"
                       : definitions.find("dashboard", name).by(),
                   e.since().stream().map(Changes.Change::words).toList(),
                   List.of()));
@@ -146,12 +146,8 @@ class EditController {
       var first = String.join(", ", all.subList(0, Math.min(OFFERED, all.size())));
       return new Offer(
           all.isEmpty()
-              ? "Offers nothing now."
-              : "Offers "
-                  + Counts.of(all.size(), "value")
-                  + ": "
-                  + first
-                  + (all.size() > OFFERED ? ", …" : ""),
+              ? "No values now."
+              : Counts.of(all.size(), "value") + ": " + first + (all.size() > OFFERED ? ", …" : ""),
           false);
     }
   }

@@ -157,7 +157,9 @@ class FilesController {
         out.add(d.name() + ": the text changed after the check. Look at the list and import again");
       } else if (!seen.equals(String.valueOf(version(d.name())))) {
         out.add(
-            d.name() + ": somebody saved it after the check. Look at the list and import again");
+            "another user saved "
+                + d.name()
+                + " after the check; review the preview and import again");
       }
     }
     return out;

@@ -67,7 +67,8 @@ final class BackupSchema {
     while (words.find()) {
       if (!WORDS.contains(words.group().toUpperCase(java.util.Locale.ROOT))) {
         throw new IOException(
-            "the backup holds what Vintrel does not make, so nothing of it was run: " + cut(sql));
+            "the backup contains SQL that Vintrel does not create; nothing was restored: "
+                + cut(sql));
       }
     }
     if (plain.indexOf('\'') >= 0 || plain.indexOf('$') >= 0) {

@@ -42,7 +42,7 @@ public final class EarlierSettings implements EnvironmentPostProcessor {
               found.put(PREFIX + now, value);
               // Before there is a log.
               System.err.println(
-                  "vintrel: the setting %s%s is called %s%s now; the old name works in this version"
+                  "vintrel: the setting %s%s was renamed to %s%s; the old name still works in this version"
                       .formatted(PREFIX, old, PREFIX, now));
               break;
             }

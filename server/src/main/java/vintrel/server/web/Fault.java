@@ -118,12 +118,12 @@ record Fault(
                       " or ", m.getSupportedMediaTypes().stream().map(Object::toString).toList()));
       case HttpRequestMethodNotSupportedException m -> method(m);
       case RequestRejectedException r ->
-          new Fault(400, "malformed", "a parameter or header holds characters that can't be there");
+          new Fault(400, "malformed", "a parameter or header contains invalid characters");
       case NoSuchElementException n -> new Fault(404, "unknown", cut(n.getMessage()));
       case AccessDeniedException a -> new Fault(403, "forbidden", "you are not allowed to do this");
       case ErrorResponse known -> known(known);
       case DateTimeException d ->
-          new Fault(400, "invalid", "a time or a time zone is not one: " + cut(d.getMessage()));
+          new Fault(400, "invalid", "not a valid time or time zone: " + cut(d.getMessage()));
       case ArithmeticException a -> new Fault(400, "invalid", "a number is too large");
       case IllegalArgumentException i ->
           new Fault(400, "invalid", cut(String.valueOf(i.getMessage())));

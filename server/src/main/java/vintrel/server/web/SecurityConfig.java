@@ -109,7 +109,7 @@ class SecurityConfig {
                               res,
                               403,
                               "forbidden",
-                              "this token may not do this; see its rights on the page Tokens");
+                              "this token lacks the permission; see Collect · Tokens");
                         }))
         .build();
   }

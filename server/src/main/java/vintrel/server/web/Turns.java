@@ -162,7 +162,7 @@ public final class Turns implements AutoCloseable {
   }
 
   private StoreBusyException busy() {
-    return new StoreBusyException("too many " + name + " wait just now; try again", 3);
+    return new StoreBusyException("too many " + name + " are waiting; try again", 3);
   }
 
   private synchronized void add(String caller, Task<?> task) {

@@ -155,7 +155,7 @@ class SignInTest {
           .isEqualTo("/bench");
       assertThat(b.get("/bench").statusCode()).isEqualTo(200);
     }
-    assertThat(here.get("/password").body()).contains("Sign out everywhere else");
+    assertThat(here.get("/password").body()).contains("Sign out other sessions");
     assertThat(
             here.post(
                 "/password",

@@ -52,7 +52,7 @@ class FitTest {
         json(
             "/api/v1/fit",
             Map.of("query", "f.busy", "kind", "ranking", "from", "-1h", "to", "now"));
-    assertThat(fit.get("needs").asString()).isEqualTo("names with a number each");
+    assertThat(fit.get("needs").asString()).isEqualTo("one number per name");
     assertThat(fit.get("gives").asString()).startsWith("40 series × ");
     assertThat(fit.get("fits").asBoolean()).isFalse();
     assertThat(fit.get("proposals").size()).isEqualTo(3);

@@ -144,7 +144,7 @@ class ChecksTest {
     assertThat(server.bean(Definitions.class).find("check", "gates").text())
         .isEqualTo(stored.text());
     assertThat(pages.text(get("/definitions/check/gates")))
-        .contains("created", "paused", "deleted", "restored", "in force");
+        .contains("created", "paused", "deleted", "restored", "current");
   }
 
   @Test
@@ -191,7 +191,7 @@ class ChecksTest {
     var rule = server.bean(Definitions.class).find("rule", "quay-fails");
     assertThat(rule.text())
         .contains("check = 'quay' then last over 2h", "below: 1", "missing-after: 3h");
-    assertThat(pages.text(get("/collect/checks?check=quay"))).contains("Watched by the rule");
+    assertThat(pages.text(get("/collect/checks?check=quay"))).contains("Alert rule");
   }
 
   /** What collectors of a configuration take. */
@@ -225,7 +225,7 @@ class ChecksTest {
     assertThat(definitions.find("check", "far-link").text()).contains("from:", "isles");
     assertThat(server.bean(Checks.class).state("far-link")).isNull();
     assertThat(pages.text(get("/collect/checks?check=far-link")))
-        .contains("Far link", "not run yet", "no collector has taken it yet");
+        .contains("Far link", "not run yet", "no collector runs it yet");
 
     var file = folder.resolve("collector.yaml");
     Files.writeString(
@@ -239,7 +239,7 @@ class ChecksTest {
           "the page knows",
           () -> pages.text(get("/collect/checks")).matches("(?s).*Far link.*mid-isles.*passes.*"));
       RunningServer.await(
-          "it is as wanted", () -> pages.text(get("/collect/collectors")).contains("as wanted"));
+          "it is up to date", () -> pages.text(get("/collect/collectors")).contains("up to date"));
     }
     // A second place is waited for beside the first; the first, which was stopped, is late.
     define("kind: collector\nname: north\ninputs:\n- {input: host, name: host}");

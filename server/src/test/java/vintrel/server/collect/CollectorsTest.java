@@ -212,7 +212,7 @@ class CollectorsTest {
         CollectorProcess.start(file, folder.resolve("b"), server.base(), RunningServer.TOKEN)) {
       RunningServer.await("the input runs", () -> collector.readings("one") > 0);
       RunningServer.await(
-          "the page knows", () -> pages.text(get("/collect/collectors")).contains("as wanted"));
+          "the page knows", () -> pages.text(get("/collect/collectors")).contains("up to date"));
     }
   }
 }

@@ -265,7 +265,7 @@ class ConnectTest {
         .as("nothing has arrived")
         .isEqualTo(400);
     value(match.group(), "tide.level", "\"quay\": \"north\"");
-    shows(editor, panel + CLOCK.millis(), "It arrives", "Labels: quay");
+    shows(editor, panel + CLOCK.millis(), "Receiving data", "Labels: quay");
     // One sample shows no interval yet: a day of silence is allowed.
     editor.text(post("/collect/connect/rule").param("name", "tide").param("id", id));
     // Later the interval is known. A second rule gets another name.
@@ -314,9 +314,9 @@ class ConnectTest {
     shows(editor, panel, "The request had no token", "127.0.0.1");
     var page = "# TYPE berth_queue gauge\nberth_queue{berth=\"N2\"} 4\n";
     send(token, "/v1/metrics", "text/plain", page);
-    shows(editor, panel, "A metrics page came, not OTLP", "berth_queue{berth=", "scrape it");
+    shows(editor, panel, "Received OpenMetrics text, not OTLP", "berth_queue{berth=", "scrape it");
     send(token, "/v1/metrics", "application/json", "{\"resourceMetrics\": [{]}");
-    shows(editor, panel, "The content is not understood");
+    shows(editor, panel, "Unsupported content");
     var deep = "{\"metric\": \"berth.draught\", \"value\": \"deep\"}";
     send(token, "/api/v1/samples", "application/json", deep);
     shows(editor, panel, "Samples were rejected", "value must be a number, not 'deep'");
@@ -324,7 +324,7 @@ class ConnectTest {
     shows(editor, panel, "Samples were rejected", "line 1: is not JSON");
     value(token, "berth.queue", "\"berth\": \"N2\"");
     value(token, "berth.queue", "\"berth\": \"N3\"");
-    shows(editor, panel, "It arrives", "2 series", "berth.queue", "Draw it");
+    shows(editor, panel, "Receiving data", "2 series", "berth.queue", "Open on the Bench");
     assertThat(editor.text(get(panel)))
         .contains("Labels: berth; added by the token: team", "berth.queue has no unit");
     assertThat(editor.text(get(panel))).doesNotContain(token);

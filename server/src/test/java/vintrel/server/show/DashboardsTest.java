@@ -262,8 +262,7 @@ class DashboardsTest {
                         "{\"kind\": \"dashboard\", \"name\": \"drawn\", \"title\": \"D\","
                             + " \"controls\": [{\"name\": \"c\", \"values\": [\"a\", \"b\"]},"
                             + " {\"name\": \"q\", \"query\": \"no.such.metric\"}]}")));
-    assertThat(offers.path("offers").get(0).path("words").asString())
-        .isEqualTo("Offers 2 values: a, b");
+    assertThat(offers.path("offers").get(0).path("words").asString()).isEqualTo("2 values: a, b");
     assertThat(offers.path("offers").get(1).path("words").asString()).isNotEmpty();
     assertThat(offers.path("faults")).isEmpty();
   }

@@ -188,7 +188,7 @@ class WatcherTest {
             + " 'unread'");
     server.stop();
     server.start();
-    assertThat(alert("unread")).as("not in force").isNull();
+    assertThat(alert("unread")).as("not current").isNull();
     sql(
         "update definition set text = replace(text, 'unread.m (', 'unread.m') where name ="
             + " 'unread'");

@@ -425,7 +425,7 @@ public final class Advisor implements Observer {
               + " left out: "
               + some(outcome.alone()),
           b.span(),
-          "Count a missing one as 0",
+          "Treat missing as 0",
           with(b, b.on(), 0.0));
     }
     if (outcome.unlike()) {

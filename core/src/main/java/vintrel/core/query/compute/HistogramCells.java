@@ -71,7 +71,7 @@ final class HistogramCells {
     for (var row : set.rows()) {
       if (row.unit().contains("/") || row.raw() != null && row.kind().cumulative()) {
         throw new FrameException(
-            "the buckets of a histogram are counted by their increase; add `increase` before");
+            "histogram buckets need `increase` first; add it before this step");
       }
     }
     var groups = new LinkedHashMap<Labels, TreeMap<Double, List<Samples>>>();

@@ -119,7 +119,7 @@ public final class Pairing {
     if (values > maxValues) {
       throw new QueryException(
           "limit.values",
-          "each series of one side is matched with all of the other, which returns "
+          "every series of one side matches every series of the other: "
               + values
               + " values, more than the limit of "
               + maxValues
@@ -190,7 +190,7 @@ public final class Pairing {
     return new QueryException(
         "pairing",
         onRight
-            ? "several series on the right side go with one on the left, with the labels ("
+            ? "several series on the right match one on the left (labels "
                 + key
                 + "); aggregate the left side with `then mean by "
                 + by
