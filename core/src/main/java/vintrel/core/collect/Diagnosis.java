@@ -13,6 +13,13 @@ import java.util.regex.Pattern;
  * @param remedy what to do, a sentence
  */
 public record Diagnosis(Station station, String title, String text, String remedy) {
+  private static final String PAGE = "Received OpenMetrics text, not OTLP";
+
+  /** Whether what came could be scraped. */
+  public boolean isPage() {
+    return title.equals(PAGE);
+  }
+
   /** What a request goes through, in order. */
   public enum Station {
     REACHED,
@@ -70,7 +77,7 @@ public record Diagnosis(Station station, String title, String text, String remed
   private static Diagnosis content(String path, String type, String reason, String head) {
     if (EXPOSITION.matcher(head).matches()) {
       return content(
-          "Received OpenMetrics text, not OTLP",
+          PAGE,
           "It was sent as " + type + " and looks like a page that can be scraped.",
           "Add a scrape job for it, or switch the program's exporter to OTLP.");
     }

@@ -165,7 +165,7 @@ class ScrapingTest {
     "200, application/json, '{}', JSON",
     "404, text/html, '', check the path",
     "302, '', '', redirects",
-    "401, '', '', sign-in",
+    "401, '', '', authentication required",
     "418, '', '', HTTP 418"
   })
   void answersThatAreNoMetricsAreTold(int status, String type, String page, String why) {

@@ -181,7 +181,7 @@ class AnswersTest {
     add("use", MetricKind.GAUGE, 10_000, 10 * MIN, t -> 4, "host", "h1", "core", "c2");
     assertThat(set("use / most on (host)", 0, MIN, MIN).rows()).hasSize(3);
     assertThatThrownBy(() -> set("most / use on (host)", 0, MIN, MIN))
-        .hasMessageContaining("several series on the right side")
+        .hasMessageContaining("several series on the right match one")
         .hasMessageContaining("then mean by host");
   }
 

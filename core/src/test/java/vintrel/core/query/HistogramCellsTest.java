@@ -129,7 +129,7 @@ class HistogramCellsTest {
     for (var query :
         new ArrayList<>(
             List.of("time.bucket then cells 4 by 30", "time.bucket then rate then bins 3"))) {
-      assertThatThrownBy(() -> ask(query)).as(query).hasMessageContaining("add `increase` before");
+      assertThatThrownBy(() -> ask(query)).as(query).hasMessageContaining("need `increase` first");
     }
   }
 }

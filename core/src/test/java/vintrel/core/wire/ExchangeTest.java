@@ -106,7 +106,7 @@ class ExchangeTest {
             "c{} gauge @1794978400000 = 1.0");
     assertThat(intake.refusals)
         .hasSize(2)
-        .allMatch(r -> r.contains("of seconds since 1970 make milliseconds"));
+        .allMatch(r -> r.contains("write milliseconds, not seconds"));
   }
 
   @Test

@@ -1,5 +1,7 @@
 package vintrel.server.collect;
 
+import java.net.URLEncoder;
+import java.nio.charset.StandardCharsets;
 import java.time.Clock;
 import java.util.ArrayList;
 import java.util.Comparator;
@@ -231,14 +233,20 @@ class Arrivals {
     };
   }
 
-  /** The page about a source, or empty. */
+  /** The page about a source. */
   private static String page(SourceBook.Key key) {
     return switch (key.way()) {
       case SCRAPE -> "/collect/jobs?job=" + key.token();
       case CHECK -> "/collect/checks?check=" + key.token();
       case COLLECTOR -> "/collect/collectors";
-      default -> "";
+      default ->
+          "/collect/source?token=%s&way=%s&service=%s"
+              .formatted(encoded(key.token()), key.way().name(), encoded(key.service()));
     };
+  }
+
+  private static String encoded(String text) {
+    return URLEncoder.encode(text, StandardCharsets.UTF_8);
   }
 
   private Item job(String name, Map<String, Strips.View> strips, long now) {

@@ -7,30 +7,17 @@ import java.time.ZoneId;
 import java.time.format.DateTimeFormatter;
 import java.util.ArrayList;
 import java.util.EnumSet;
-import java.util.HashSet;
-import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
-import java.util.Map;
-import java.util.Set;
-import java.util.TreeMap;
-import java.util.TreeSet;
 import java.util.stream.Collectors;
 import org.springframework.stereotype.Controller;
 import org.springframework.ui.Model;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestParam;
-import tools.jackson.databind.json.JsonMapper;
 import vintrel.core.collect.Diagnosis;
 import vintrel.core.collect.Diagnosis.Station;
-import vintrel.core.define.Dashboard;
-import vintrel.core.define.Definition;
-import vintrel.core.query.syntax.Printer;
-import vintrel.core.series.Condition;
 import vintrel.core.series.Labels;
-import vintrel.core.series.MetricKind;
-import vintrel.core.series.Series;
 import vintrel.core.store.SampleStore;
 import vintrel.core.unit.Counts;
 import vintrel.core.unit.Durations;
@@ -38,7 +25,6 @@ import vintrel.core.unit.Units;
 import vintrel.server.access.TokenSpec;
 import vintrel.server.access.Tokens;
 import vintrel.server.define.Definitions;
-import vintrel.server.define.Origin;
 import vintrel.server.store.NamedStores;
 import vintrel.server.web.AccessLog;
 import vintrel.server.web.CurrentUser;
@@ -53,19 +39,11 @@ import vintrel.server.web.TokenCheck.Right;
 class ConnectController {
   private static final DateTimeFormatter TIME = DateTimeFormatter.ofPattern("HH:mm:ss", Locale.UK);
   private static final int MAX_ATTEMPTS = 5;
-  private static final int MAX_METRICS = 8;
 
   private static final int MAX_NAME = 100;
 
-  /** Series of a metric whose labels are named. */
-  private static final int MAX_LABELLED = 200;
-
   /** After so long without an attempt, usual causes are listed. */
   private static final long PATIENCE_MS = 2 * Durations.MINUTE;
-
-  private static final long DRAWN_MS = 15 * Durations.MINUTE;
-  private static final int SPARK_WIDTH = 60;
-  private static final int SPARK_HEIGHT = 16;
 
   private final Tokens tokens;
   private final Attempts attempts;
@@ -74,7 +52,8 @@ class ConnectController {
   private final NamedStores stores;
   private final Definitions definitions;
   private final GrpcIngest grpc;
-  private final Resources resources;
+  private final SourceMetrics sourceMetrics;
+  private final SourceActions actions;
   private final Clock clock;
 
   ConnectController(
@@ -85,10 +64,12 @@ class ConnectController {
       NamedStores stores,
       Definitions definitions,
       GrpcIngest grpc,
-      Resources resources,
+      SourceMetrics sourceMetrics,
+      SourceActions actions,
       Clock clock) {
     this.grpc = grpc;
-    this.resources = resources;
+    this.sourceMetrics = sourceMetrics;
+    this.actions = actions;
     this.definitions = definitions;
     this.tokens = tokens;
     this.attempts = attempts;
@@ -204,10 +185,6 @@ class ConnectController {
   /** An attempt in the list. */
   public record AttemptView(String time, String light, int status, String text) {}
 
-  /** A metric that arrived. */
-  public record MetricView(
-      String name, int series, String kind, String spark, String query, boolean unitless) {}
-
   /**
    * What the panel shows.
    *
@@ -228,7 +205,7 @@ class ConnectController {
       String head,
       boolean scrape,
       List<AttemptView> attempts,
-      List<MetricView> metrics,
+      List<SourceMetrics.MetricView> metrics,
       String draw,
       String labels,
       String unitless,
@@ -299,7 +276,7 @@ class ConnectController {
         d.text(),
         d.remedy(),
         firstLines(a.head()),
-        d.title().startsWith("A metrics page"),
+        d.isPage(),
         views,
         List.of(),
         "",
@@ -350,7 +327,7 @@ class ConnectController {
                     .formatted(
                         accepted,
                         rejected > 0 ? ", %,d rejected".formatted(rejected) : ", none rejected")));
-    var metrics = metrics(stored, now);
+    var metrics = sourceMetrics.metrics(stored);
     var draw = metrics.isEmpty() ? "" : metrics.getFirst().query();
     var why = stored.stream().map(s -> s.why).filter(w -> !w.isEmpty()).findFirst().orElse("");
     return new Arrival(
@@ -365,171 +342,36 @@ class ConnectController {
         views,
         metrics,
         draw,
-        labels(metrics, token == null ? Labels.NONE : token.labels()),
-        metrics.stream().filter(MetricView::unitless).map(MetricView::name).findFirst().orElse(""),
+        sourceMetrics.labels(metrics, token == null ? Labels.NONE : token.labels()),
+        metrics.stream()
+            .filter(SourceMetrics.MetricView::unitless)
+            .map(SourceMetrics.MetricView::name)
+            .findFirst()
+            .orElse(""),
         false);
-  }
-
-  private List<MetricView> metrics(List<SourceBook.Source> stored, long now) {
-    var counts = new TreeMap<String, Integer>();
-    stored.forEach(s -> s.metrics().forEach((m, n) -> counts.merge(m, n, Integer::sum)));
-    var out = new ArrayList<MetricView>();
-    for (var e : counts.entrySet()) {
-      if (out.size() == MAX_METRICS) {
-        break;
-      }
-      var series = store.select("", e.getKey(), Condition.ALL);
-      if (series.isEmpty()) {
-        continue;
-      }
-      var first = series.getFirst();
-      var kind = first.kind().name().toLowerCase(Locale.ROOT);
-      var unit = Units.words(first.unit());
-      var query =
-          Printer.name(e.getKey()) + (first.kind() == MetricKind.COUNTER ? " then rate" : "");
-      out.add(
-          new MetricView(
-              e.getKey(),
-              e.getValue(),
-              unit.isEmpty() ? kind : kind + ", " + unit,
-              spark(first, now),
-              query,
-              unit.isEmpty() && first.kind() != MetricKind.STATE));
-    }
-    return out;
   }
 
   private static String writes(Tokens.Known token) {
     return token == null || token.store().isEmpty() ? "" : ", writes to " + token.store();
   }
 
-  /**
-   * The names of the labels that the metrics have.
-   *
-   * @param added by the token; one that has other values, too, is the sender's own
-   */
-  private String labels(List<MetricView> metrics, Labels added) {
-    var values = new TreeMap<String, Set<String>>();
-    var aside = new TreeSet<String>();
-    for (var m : metrics) {
-      var some = store.select("", m.name(), Condition.ALL).stream().limit(MAX_LABELLED).toList();
-      some.stream()
-          .flatMap(s -> s.labels().asMap().entrySet().stream())
-          .forEach(l -> values.computeIfAbsent(l.getKey(), k -> new HashSet<>()).add(l.getValue()));
-      some.stream().limit(1).forEach(s -> aside.addAll(resources.aside(s.labels())));
-    }
-    var byToken =
-        added.names().stream().filter(n -> Set.of(added.get(n)).equals(values.get(n))).toList();
-    values.keySet().removeAll(byToken);
-    return "Labels: "
-        + (values.isEmpty() ? "none" : String.join(", ", values.keySet()))
-        + (byToken.isEmpty() ? "" : "; added by the token: " + String.join(", ", byToken))
-        + (aside.isEmpty()
-            ? "."
-            : ". Resource attributes without a label: "
-                + String.join(", ", aside)
-                + "; Resources can change that.")
-        + (values.containsKey("process.pid")
-            ? " Each restart makes new series, since process.pid is a label: set"
-                + " service.instance.id."
-            : "");
-  }
-
-  /** Makes a dashboard of what a source sends: a panel per metric. */
+  /** Makes a dashboard of what a source sends. */
   @PostMapping("/collect/connect/dashboard")
   String dashboard(@RequestParam String name, @RequestParam(defaultValue = "0") long id) {
-    var own = tokens.isOf(CurrentUser.name(), id, name) ? name : "";
-    var stored = book.of(id, own).stream().filter(s -> s.accepted.get() > 0).toList();
-    var kinds = new TreeMap<String, MetricKind>();
-    if (!own.isEmpty()) {
-      for (var s : stored) {
-        for (var metric : s.metrics().keySet()) {
-          store.select("", metric, Condition.ALL).stream()
-              .findFirst()
-              .ifPresent(series -> kinds.put(metric, series.kind()));
-        }
-      }
-    }
-    var panels = SourceDashboard.panels(kinds).stream().limit(MAX_METRICS).toList();
-    if (panels.isEmpty()) {
-      throw new IllegalArgumentException("nothing has arrived from `" + name + "` yet");
-    }
-    var free = free("dashboard", name);
-    var made = Dashboard.empty(free, name).withPairs(panels);
-    definitions.save(new Definition.OfDashboard(made), 0, CurrentUser.name(), Origin.PAGE);
-    return "redirect:/dashboards/" + free;
+    return "redirect:" + actions.dashboard(name, own(name, id));
   }
 
-  /** Makes the rule that tells when a source sends nothing any more. */
+  /** Makes the rule that is raised when a source sends nothing any more. */
   @PostMapping("/collect/connect/rule")
   String rule(@RequestParam String name, @RequestParam(defaultValue = "0") long id) {
+    return "redirect:" + actions.rule(name, own(name, id));
+  }
+
+  private List<SourceBook.Source> own(String name, long id) {
     if (!tokens.isOf(CurrentUser.name(), id, name)) {
       throw new IllegalArgumentException("this is another person's source");
     }
-    var free = free("rule", name + "-silent");
-    var rule = new LinkedHashMap<String, Object>();
-    rule.put("kind", "rule");
-    rule.put("name", free);
-    rule.put("title", name + ": no data");
-    rule.put(
-        "query",
-        "vintrel.source.last in vintrel where token = '%s' then since"
-            .formatted(name.replace("'", "")));
-    rule.put("unit", "s");
-    rule.put("every", "15s");
-    rule.put("limits", List.of(Map.of("above", silence(name, id), "priority", "high")));
-    definitions.save(
-        JsonMapper.shared().writeValueAsString(rule), 0, CurrentUser.name(), Origin.PAGE);
-    return "redirect:/watch/rules/" + free;
-  }
-
-  /** Seconds without samples that are unusual for a source: a day before its pace is known. */
-  private long silence(String name, long id) {
-    long interval = book.of(id, name).stream().mapToLong(s -> s.pace.interval()).max().orElse(0);
-    long ms = interval == 0 ? Durations.DAY : Math.max(5 * Durations.MINUTE, 3 * interval);
-    return ms / Durations.SECOND;
-  }
-
-  /** A name that no definition of a kind has yet. */
-  private String free(String kind, String wanted) {
-    var base =
-        wanted.toLowerCase(Locale.ROOT).replaceAll("[^a-z0-9]+", "-").replaceAll("^-+|-+$", "");
-    base = base.isEmpty() ? "source" : base.substring(0, Math.min(60, base.length()));
-    var name = base;
-    for (int i = 2; definitions.isDefined(kind, name); i++) {
-      name = base + "-" + i;
-    }
-    return name;
-  }
-
-  /** A line of the latest samples of a series, as a path. */
-  private String spark(Series series, long now) {
-    var samples = store.read(List.of(series), now - DRAWN_MS, now + 1).getFirst();
-    double min = Double.MAX_VALUE;
-    double max = -Double.MAX_VALUE;
-    for (int i = 0; i < samples.count(); i++) {
-      double v = samples.values()[i];
-      if (Double.isFinite(v)) {
-        min = Math.min(min, v);
-        max = Math.max(max, v);
-      }
-    }
-    if (samples.count() == 0 || min > max) {
-      return "";
-    }
-    long from = samples.times()[0];
-    double span = Math.max(1, samples.lastTime() - from);
-    var path = new StringBuilder();
-    for (int i = 0; i < samples.count(); i++) {
-      double v = samples.values()[i];
-      if (Double.isFinite(v)) {
-        double x = 1 + (samples.times()[i] - from) / span * (SPARK_WIDTH - 2);
-        double share = max > min ? (v - min) / (max - min) : 0.5;
-        double y = SPARK_HEIGHT - 2 - share * (SPARK_HEIGHT - 4);
-        path.append(String.format(Locale.ROOT, "%s%.1f %.1f", path.isEmpty() ? "M" : "L", x, y));
-      }
-    }
-    return samples.count() == 1 ? path + "h2" : path.toString();
+    return book.of(id, name);
   }
 
   /** The stations, well up to one. */

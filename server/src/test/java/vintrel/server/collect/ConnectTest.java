@@ -96,6 +96,23 @@ class ConnectTest {
   }
 
   @Test
+  void aSourceHasAPageWithWhatItSends() {
+    var token = tokens().create(spec("paged", List.of(), 0, 0), "test").token();
+    value(token, "page.load", "\"pier\": \"3\"");
+    var page = "/collect/source?token=paged&way=SAMPLES&service=";
+    var viewer = new Pages(server, "VIEWER").text(get(page));
+    assertThat(viewer)
+        .contains("page.load", "Labels: pier", "127.0.0.1", "1 samples stored, 0 rejected")
+        .doesNotContain("Create dashboard");
+    assertThat(new Pages(server, "VIEWER").html(get("/collect"))).contains("token=paged&amp;way=");
+    var editor = new Pages(server, "EDITOR");
+    var made =
+        editor.send(post("/collect/source/rule").param("token", "paged").param("way", "SAMPLES"));
+    assertThat(made.getRedirectedUrl()).isEqualTo("/watch/rules/paged-silent");
+    assertThat(editor.send(get("/collect/source?token=none&way=OTLP")).getStatus()).isEqualTo(404);
+  }
+
+  @Test
   void whatIsRejectedBeforeItIsReadIsShownWithItsReason() {
     var elsewhere = tokens().create(spec("far", List.of("10.21.0.0/16"), 0, 0), "test").token();
     for (int i = 0; i < 3; i++) {

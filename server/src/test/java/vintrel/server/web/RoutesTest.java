@@ -74,6 +74,8 @@ class RoutesTest {
           "POST /definitions/{kind}/{name}/restore",
           "POST /collect/stores",
           "POST /collect/stores/{name}",
+          "POST /collect/source/dashboard",
+          "POST /collect/source/rule",
           "POST /bench/panel",
           "POST /bench/rule",
           "POST /notify/deliveries/{id}/resend");
@@ -113,6 +115,7 @@ class RoutesTest {
           "GET /collect/elsewhere",
           "GET /collect",
           "GET /collect/sources",
+          "GET /collect/source",
           "GET /collect/connect",
           "GET /collect/jobs",
           "GET /collect/resources",
