@@ -41,7 +41,7 @@ export function sections(host, { doc, change, end, first }) {
     const from = placeAmong(list(), i);
     if (to === from || to < 0 || to >= list().length) return;
     const row = reordered(list(), end(), i, to);
-    change(`place of ${list()[i].title}`, (d) => ({
+    change(`move ${list()[i].title}`, (d) => ({
       ...with_(
         d,
         d.sections.map((s) => ({ ...s, row: row(s.row) })),
@@ -104,11 +104,11 @@ export function sections(host, { doc, change, end, first }) {
       repeat = el('select', {
         class: 'field',
         'aria-label': 'Repeat the section for each value of',
-        onchange: (e) => set(i, { repeat: e.target.value }, `repeating of ${list()[i].title}`),
+        onchange: (e) => set(i, { repeat: e.target.value }, `repeat ${list()[i].title}`),
       }),
       folded = el('input', {
         type: 'checkbox',
-        onchange: (e) => set(i, { folded: e.target.checked }, `folding of ${list()[i].title}`),
+        onchange: (e) => set(i, { folded: e.target.checked }, `collapse ${list()[i].title}`),
       });
     const item = el(
       'div',
@@ -130,7 +130,7 @@ export function sections(host, { doc, change, end, first }) {
           act('↑', 'Move the section up', () => move(i, placeAmong(list(), i) - 1)),
           act('↓', 'Move the section down', () => move(i, placeAmong(list(), i) + 1)),
           act('Delete', 'Delete the heading; its panels stay', () =>
-            change(`deletion of ${list()[i].title}`, (d) =>
+            change(`delete ${list()[i].title}`, (d) =>
               with_(
                 d,
                 d.sections.filter((_, k) => k !== i),

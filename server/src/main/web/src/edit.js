@@ -340,6 +340,10 @@ export async function edit(root, bar, wanted = null) {
     else return;
     e.preventDefault();
   });
+  // A press that is no drag selects a panel.
+  host.addEventListener('click', (e) => {
+    if (!e.target.closest('button, a, input, select, summary')) e.target.closest('.grid-stack-item')?.focus({ preventScroll: true });
+  });
   host.addEventListener('focusin', (e) => {
     const p = find(e.target.closest('.grid-stack-item')?.getAttribute('gs-id'));
     if (p) say(p.title, ' is selected');
@@ -448,7 +452,9 @@ export async function edit(root, bar, wanted = null) {
       else {
         controlSheet.mark(body.faults ?? []);
         fault.replaceChildren(
-          ...(body.faults ?? [body.error?.text ?? 'The dashboard could not be saved.']).map((f) => el('div', { class: 'fault' }, f)),
+          ...(body.faults ?? [body.error?.text ?? 'The dashboard could not be saved.']).map((f) =>
+            el('div', { class: 'fault' }, titled(f)),
+          ),
         );
       }
     } catch {
@@ -456,6 +462,9 @@ export async function edit(root, bar, wanted = null) {
     }
     words();
   }
+
+  // `panels[5].query: …` is about a panel that has a title.
+  const titled = (words) => words.replace(/^.*?panels\[(\d+)\]\.?/, (all, i) => (panels()[i] ? `${panels()[i].title}: ` : all));
 
   function stale(body) {
     const act = (text, on) => el('button', { class: 'btn', type: 'button', onclick: on }, text);

@@ -100,13 +100,13 @@ export function ledger(host, { query, change, fault, active, feeds = () => [] })
     const move = (to) => {
       if (to < 0 || to >= count) return;
       again = `[data-row="${at}/${to}"]`;
-      edit({ edit: 'move-step', line: at, step: i, to }, `place of ${step.text}`);
+      edit({ edit: 'move-step', line: at, step: i, to }, `move ${step.text}`);
     };
     const toggle = () => {
       again = `[data-row="${at}/${i}"]`;
-      edit({ edit: 'switch-step', line: at, step: i }, `switch of ${step.text}`);
+      edit({ edit: 'switch-step', line: at, step: i }, `switch ${step.text}`);
     };
-    const remove = () => edit({ edit: 'remove-step', line: at, step: i }, `removal of ${step.text}`);
+    const remove = () => edit({ edit: 'remove-step', line: at, step: i }, `remove ${step.text}`);
     const act = (text, words, on) =>
       el('button', { type: 'button', title: words, 'aria-label': `${step.text}: ${words}`, onclick: on }, text);
     const row = el(
@@ -167,7 +167,7 @@ export function ledger(host, { query, change, fault, active, feeds = () => [] })
     row.addEventListener('drop', (e) => {
       e.preventDefault();
       if (host.dragged?.line === at && host.dragged.i !== i)
-        edit({ edit: 'move-step', line: at, step: host.dragged.i, to: i }, `place of ${lines[at].steps[host.dragged.i].text}`);
+        edit({ edit: 'move-step', line: at, step: host.dragged.i, to: i }, `move ${lines[at].steps[host.dragged.i].text}`);
       host.dragged = null;
     });
     return row;
@@ -192,7 +192,7 @@ export function ledger(host, { query, change, fault, active, feeds = () => [] })
       size: line.name ? Math.max(3, line.name.length + 1) : 8,
     });
     name.addEventListener('change', () =>
-      edit({ edit: 'rename-line', line: at, name: name.value.trim() }, `name of ${line.name || 'the line'}`, {
+      edit({ edit: 'rename-line', line: at, name: name.value.trim() }, `rename ${line.name || 'the line'}`, {
         from: line.name,
         to: name.value.trim(),
       }),
@@ -215,7 +215,7 @@ export function ledger(host, { query, change, fault, active, feeds = () => [] })
         { class: 'line-acts' },
         line.name
           ? act(line.hidden ? 'Show' : 'Hide', line.hidden ? 'Draw the line' : 'Do not draw the line; others can still use it', () =>
-              edit({ edit: 'show-line', line: at }, `${line.hidden ? 'drawing' : 'hiding'} of ${line.name}`),
+              edit({ edit: 'show-line', line: at }, `${line.hidden ? 'show' : 'hide'} ${line.name}`),
             )
           : null,
         line.name
@@ -233,8 +233,8 @@ export function ledger(host, { query, change, fault, active, feeds = () => [] })
           // What it feeds now: an undo may have come after the rows were made.
           const now = line.name ? feeds(line.name) : [];
           if (now.length) fault(new Error(`${line.name} is used by ${now.join(' and ')}. Replace it there with a number first.`));
-          else if (lines.length > 1) edit({ edit: 'remove-line', line: at }, `removal of ${line.name}`);
-          else change('', 'removal of the line');
+          else if (lines.length > 1) edit({ edit: 'remove-line', line: at }, `remove ${line.name}`);
+          else change('', 'remove the line');
         }),
       ),
     );

@@ -112,9 +112,12 @@ export function legend(host, view, { form = 'table', shows = STATISTICS.slice(0,
   );
 }
 
-// The greatest first; the server says as what numbers count.
-function sorted(traces, by) {
+// The greatest first, unit by unit: 3 s are not more than 2 GB. The server says as what numbers count.
+export function sorted(traces, by) {
   if (by === 'as drawn') return traces;
   if (by === 'name') return [...traces].sort((a, b) => a.name.localeCompare(b.name));
-  return [...traces].sort((a, b) => (b.sizes?.[by] ?? -Infinity) - (a.sizes?.[by] ?? -Infinity));
+  const units = [...new Set(traces.map((t) => t.unit))];
+  return [...traces].sort(
+    (a, b) => units.indexOf(a.unit) - units.indexOf(b.unit) || (b.sizes?.[by] ?? -Infinity) - (a.sizes?.[by] ?? -Infinity),
+  );
 }

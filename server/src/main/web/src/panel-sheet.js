@@ -167,7 +167,7 @@ export function sheet(root, panel, { dashboard, kinds, asked, put, close, write 
         .filter((l) => l.name)
         .map(({ name, hidden }) => ({ name, hidden })),
     at: (place) => fed[place],
-    hide: (name) => lines.edit({ edit: 'show-line', line: lines.lines().findIndex((l) => l.name === name) }, `hiding of ${name}`),
+    hide: (name) => lines.edit({ edit: 'show-line', line: lines.lines().findIndex((l) => l.name === name) }, `hide ${name}`),
     age: (at) => (at ? stamp(at) : ''),
   };
   let drawing = null;

@@ -76,9 +76,9 @@ class DashboardPagesTest {
       item(a, second).focus();
       a.keyboard().press("Delete");
       button(a, "Save").click();
-      assertThat(a.locator(".edit-fault")).containsText("Changed meanwhile by");
+      assertThat(a.locator(".edit-fault")).containsText("saved a newer version");
       button(a, "Merge").click();
-      assertThat(a.locator(".edit-fault")).containsText("it is back");
+      assertThat(a.locator(".edit-fault")).containsText("it is restored");
       assertThat(item(a, "new-panel")).isVisible();
       button(a, "Save").click();
       assertThat(a.locator("[data-panel=new-panel] h2")).hasText("Theirs");
@@ -99,7 +99,7 @@ class DashboardPagesTest {
       var before = item(page, id).boundingBox();
       var at = header.boundingBox();
       drag(page, at.x + 8, at.y + 8, at.x + before.width + 40, at.y + 8);
-      var undo = page.locator("button", new Page.LocatorOptions().setHasText("Undo place of"));
+      var undo = page.locator("button", new Page.LocatorOptions().setHasText("Undo move"));
       assertThat(undo).isVisible();
       org.assertj.core.api.Assertions.assertThat(item(page, id).boundingBox().x)
           .isGreaterThan(before.x + 50);
@@ -284,13 +284,13 @@ class DashboardPagesTest {
       form.locator("button", new Locator.LocatorOptions().setHasText("+ Limit")).click();
       assertThat(form.locator(".limit .value").last()).not().hasText("0");
       form.getByLabel("Remove line: ceiling").click();
-      assertThat(form.locator(".ps-fault")).containsText("ceiling feeds Limits, high");
+      assertThat(form.locator(".ps-fault")).containsText("ceiling is used by Limits, high");
       // It stays there over answers, and goes with the next change.
       var summary = form.locator(".ps-summary");
       var before = summary.innerText();
       page.locator("[data-span='15m']").click();
       assertThat(summary).not().hasText(before);
-      assertThat(form.locator(".ps-fault")).containsText("ceiling feeds Limits, high");
+      assertThat(form.locator(".ps-fault")).containsText("ceiling is used by Limits, high");
       page.keyboard().press("Control+z");
       assertThat(form.locator(".ps-fault")).hasText("");
       org.assertj.core.api.Assertions.assertThat(sheet.complaints()).isEmpty();
@@ -380,7 +380,7 @@ class DashboardPagesTest {
       page.mouse().up();
       assertThat(line).hasCount(0);
       page.waitForCondition(() -> sections(page).equals(List.of(first, "Last", "Middle")));
-      page.locator("button", new Page.LocatorOptions().setHasText("Undo place of Last")).click();
+      page.locator("button", new Page.LocatorOptions().setHasText("Undo move Last")).click();
       page.waitForCondition(() -> sections(page).equals(before));
       page.evaluate("scrollTo(0, document.body.scrollHeight)");
       grip.hover();

@@ -60,6 +60,8 @@ class PagesTest {
     "/collect/checks/edit?kind=sql, Collect",
     "/collect/tokens, Collect",
     "/collect/import, Collect",
+    "/collect/source?token=gates&way=OTLP&service=, gates",
+    "/docs/api, API reference",
     "/collect/collectors, Collect",
     "/dashboards/vintrel, Vintrel server health",
     "/dashboards/import, Import dashboards",

@@ -115,7 +115,7 @@ export function controls(host, { dashboard, list, put, close }) {
           onclick: () =>
             put(
               list().filter((_, k) => k !== i),
-              `removal of control ${c.name}`,
+              `remove control ${c.name}`,
             ),
         },
         'Remove',

@@ -1,7 +1,6 @@
 package vintrel.server.ask;
 
 import jakarta.servlet.http.HttpServletRequest;
-import java.time.ZoneId;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
@@ -104,7 +103,7 @@ class BenchController {
                   before,
                   earlier);
           var picture = Picture.of(answered.frames(), range.from(), range.to(), look);
-          return body(answered, picture, range, zone);
+          return body(answered, picture, Statistics.of(answered.frames(), before, earlier), ask);
         });
   }
 
@@ -127,7 +126,9 @@ class BenchController {
       String summary) {}
 
   private static BenchAnswer body(
-      Queries.Answered answered, Picture picture, TimeText.Range range, ZoneId zone) {
+      Queries.Answered answered, Picture picture, TableView statistics, Queries.Ask ask) {
+    var range = ask.range();
+    var zone = ask.zone();
     var stats = answered.answer().stats();
     // Events and rows of databases are not samples of series.
     var read =
@@ -138,7 +139,7 @@ class BenchController {
         PictureJson.of(picture),
         TableView.latest(answered.answer().lines(), "", zone),
         answered.frames().stream().anyMatch(f -> !f.drawable() && f.columns().size() > 1),
-        Statistics.of(answered.frames()),
+        statistics,
         QueryOutline.of(answered.query(), answered.answer(), range, zone),
         QueryPlanView.view(answered.query(), answered.answer()),
         answered.advice(),

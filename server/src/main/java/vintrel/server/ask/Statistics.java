@@ -5,6 +5,7 @@ import java.util.List;
 import vintrel.core.frame.Column;
 import vintrel.core.frame.Frame;
 import vintrel.core.query.syntax.Reducer;
+import vintrel.core.unit.Durations;
 import vintrel.core.unit.Units;
 
 /** Statistics of each series, over the range that is shown. */
@@ -14,25 +15,29 @@ final class Statistics {
 
   private Statistics() {}
 
-  static TableView of(List<Frame> frames) {
+  /**
+   * @param before the same over an earlier range, or none
+   * @param earlier how far back that is, ms
+   */
+  static TableView of(List<Frame> frames, List<Frame> before, long earlier) {
     var heads = new ArrayList<TableView.Head>();
     heads.add(new TableView.Head("series", false));
     WORDS.forEach(w -> heads.add(new TableView.Head(w, true)));
-    heads.add(new TableView.Head("unit", false));
     var rows = new ArrayList<List<String>>();
+    add(frames, "", rows);
+    add(before, ", " + Durations.words(earlier) + " earlier", rows);
+    return new TableView(heads, rows, 0);
+  }
+
+  private static void add(List<Frame> frames, String suffix, List<List<String>> rows) {
     for (var frame : frames) {
       if (frame.drawable()) {
         for (var n : frame.numbers()) {
-          rows.add(
-              row(
-                  frames.size() > 1 && !n.name().equals(frame.name())
-                      ? frame.name() + " · " + n.name()
-                      : n.name(),
-                  n));
+          boolean named = frames.size() > 1 && !n.name().equals(frame.name());
+          rows.add(row((named ? frame.name() + " · " : "") + n.name() + suffix, n));
         }
       }
     }
-    return new TableView(heads, rows, 0);
   }
 
   private static List<String> row(String name, Column.Number n) {
@@ -40,9 +45,8 @@ final class Statistics {
     out.add(name);
     for (var word : WORDS) {
       double v = Reducer.of(word).apply(n.values(), 0, n.values().length);
-      out.add(Units.format(v, ""));
+      out.add(Units.format(v, word.equals("count") ? "" : n.unit()));
     }
-    out.add(Units.words(n.unit()));
     return out;
   }
 }

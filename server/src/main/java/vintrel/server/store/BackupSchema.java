@@ -73,7 +73,7 @@ final class BackupSchema {
     }
     if (plain.indexOf('\'') >= 0 || plain.indexOf('$') >= 0) {
       throw new IOException(
-          "the backup holds a text where none belongs, so nothing of it was run: " + cut(sql));
+          "the backup holds a text where none belongs, so nothing was restored: " + cut(sql));
     }
   }
 

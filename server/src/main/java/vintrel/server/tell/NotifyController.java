@@ -18,9 +18,13 @@ import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.ResponseBody;
 import vintrel.core.series.Labels;
+import vintrel.core.tell.Recipient;
 import vintrel.core.tell.RoutingTable;
+import vintrel.core.unit.Counts;
 import vintrel.server.database.Database;
 import vintrel.server.define.Definitions;
+import vintrel.server.web.AccessLog;
+import vintrel.server.web.CurrentUser;
 import vintrel.server.web.PagePreferences;
 
 /** The page Notify: routing, recipients, deliveries. */
@@ -35,13 +39,16 @@ class NotifyController {
   private final Dispatcher dispatcher;
   private final Clock clock;
   private final ChannelConnection connection;
+  private final Outbox outbox;
 
   NotifyController(
       Definitions definitions,
       Database database,
       Dispatcher dispatcher,
       ChannelConnection connection,
+      Outbox outbox,
       Clock clock) {
+    this.outbox = outbox;
     this.connection = connection;
     this.dispatcher = dispatcher;
     this.definitions = definitions;
@@ -110,14 +117,26 @@ class NotifyController {
   /** Tests the connections of a recipient's channels; sends no message. */
   @PostMapping("/notify/recipients/{name}/test")
   String test(@PathVariable String name, Model model) {
-    var recipient =
-        definitions.recipients().stream()
-            .filter(r -> r.name().equals(name))
-            .findFirst()
-            .orElseThrow(
-                () -> new java.util.NoSuchElementException("no recipient named `" + name + "`"));
-    model.addAttribute("channels", recipient.channels().stream().map(connection::of).toList());
+    model.addAttribute("channels", known(name).channels().stream().map(connection::of).toList());
     return "tell/notify :: tested";
+  }
+
+  /** Sends a test message to each channel of a recipient. */
+  @PostMapping("/notify/recipients/{name}/message")
+  String message(@PathVariable String name, Model model) {
+    var recipient = known(name);
+    database.run(s -> outbox.test(s, recipient, CurrentUser.name()));
+    AccessLog.done(CurrentUser.name(), "sent a test message to " + name);
+    model.addAttribute("sent", Counts.of(recipient.channels().size(), "test message"));
+    return "tell/notify :: tested";
+  }
+
+  private Recipient known(String name) {
+    return definitions.recipients().stream()
+        .filter(r -> r.name().equals(name))
+        .findFirst()
+        .orElseThrow(
+            () -> new java.util.NoSuchElementException("no recipient named `" + name + "`"));
   }
 
   @PostMapping("/notify/deliveries/{id}/resend")

@@ -11,6 +11,7 @@ import vintrel.core.series.Admission;
 import vintrel.core.series.Labels;
 import vintrel.core.tell.Channel;
 import vintrel.core.tell.MessageText;
+import vintrel.core.tell.Recipient;
 import vintrel.server.define.Definitions;
 
 /** Routes messages and queues a delivery for each channel. */
@@ -56,6 +57,21 @@ public class Outbox {
       }
     }
     return names;
+  }
+
+  /**
+   * Queues a test message for each channel of a recipient, whatever the routing table says.
+   *
+   * @param who asks for it
+   */
+  void test(StatelessSession session, Recipient recipient, String who) {
+    var text =
+        new MessageText(
+            "TEST: a message to " + recipient.title(),
+            who + " sent this message from Vintrel to test the channel. Nothing is wrong.\n");
+    for (var channel : recipient.channels()) {
+      session.insert(row("test", "", "test", text, recipient.name(), channel));
+    }
   }
 
   private DeliveryRow row(

@@ -100,7 +100,7 @@ class Senders {
 
   private Outcome mail(DeliveryRow d) throws MessagingException {
     if (settings.host().isEmpty()) {
-      return new Outcome(false, false, "no mail server configured; set vintrel.mail.host");
+      return new Outcome(false, true, "no mail server configured; set vintrel.mail.host");
     }
     var message = mail.createMimeMessage();
     var helper = new MimeMessageHelper(message, "UTF-8");

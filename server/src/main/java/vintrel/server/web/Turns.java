@@ -135,14 +135,7 @@ public final class Turns implements AutoCloseable {
     var task = new Task<T>(work, new CompletableFuture<>(), new CompletableFuture<>());
     add(caller, task);
     try {
-      task.begun().get(patience, TimeUnit.MILLISECONDS);
-      return task.done().get();
-    } catch (TimeoutException e) {
-      if (task.begun().cancel(false)) {
-        drop(caller, task);
-        throw busy();
-      }
-      return task.done().join();
+      return result(caller, task);
     } catch (ExecutionException e) {
       throw rethrown(e.getCause());
     } catch (CancellationException e) {
@@ -151,6 +144,23 @@ public final class Turns implements AutoCloseable {
       task.begun().cancel(false);
       Thread.currentThread().interrupt();
       throw new StoreBusyException("the server is stopping", 5);
+    }
+  }
+
+  /**
+   * One wait for both, the turn and the result: each is a switch of threads. What has begun is
+   * waited for however long it takes.
+   */
+  private <T> T result(String caller, Task<T> task)
+      throws ExecutionException, InterruptedException {
+    try {
+      return task.done().get(patience, TimeUnit.MILLISECONDS);
+    } catch (TimeoutException e) {
+      if (task.begun().cancel(false)) {
+        drop(caller, task);
+        throw busy();
+      }
+      return task.done().get();
     }
   }
 

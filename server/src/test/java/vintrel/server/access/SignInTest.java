@@ -180,7 +180,7 @@ class SignInTest {
     }
     assertThat(browser.post("/signin", "/signin", "username=sam&password=gulls+over+the+slipway"))
         .matches("/signin\\?wait=\\d+");
-    assertThat(browser.get("/signin?wait=4").body()).contains("The next one is looked at in");
+    assertThat(browser.get("/signin?wait=4").body()).contains("Try again in");
     RunningServer.await(
         "the wait is over",
         () -> server.bean(vintrel.server.web.SignInGuard.class).wait("sam", "127.0.0.1") == 0);

@@ -73,7 +73,7 @@ class BenchPagesTest {
     assertThat(traces.get(2).path("earlier").asBoolean()).isTrue();
     assertThat(traces.get(2).path("colour").asInt())
         .isEqualTo(traces.get(0).path("colour").asInt());
-    assertThat(answer.path("statistics").path("rows").size()).isEqualTo(2);
+    assertThat(answer.path("statistics").path("rows").size()).isEqualTo(4);
     var step = answer.path("ledger").get(0).path("steps").get(0);
     assertThat(step.path("text").asString()).isEqualTo("max by gate");
     assertThat(step.path("shape").asString()).startsWith("2 series ×");

@@ -77,7 +77,7 @@ class FitTest {
     var mean = fit.get("proposals").get(0);
     assertThat(mean.get("query").asString()).isEqualTo("f.busy then mean");
     assertThat(mean.get("hides").asString())
-        .matches("The mean hides .*h\\d+.*, which was at 89(\\.0)? %\\.");
+        .matches("The mean hides the maximum: .*h\\d+.*, 89(\\.0)? %\\.");
     assertThat(fit.get("proposals").get(1).get("hides").asString()).isEmpty();
   }
 

@@ -219,7 +219,7 @@ class ChecksTest {
             .param("every", "30s")
             .param("timeout", "2s")
             .param("address", "127.0.0.1:" + site.getAddress().getPort());
-    assertThat(pages.text(form)).contains("choose one at least");
+    assertThat(pages.text(form)).contains("select at least one location");
     pages.text(form.param("from", "isles"));
     var definitions = server.bean(Definitions.class);
     assertThat(definitions.find("check", "far-link").text()).contains("from:", "isles");
@@ -261,7 +261,7 @@ class ChecksTest {
     assertThat(rows)
         .extracting(ChecksView.Row::from, ChecksView.Row::light, ChecksView.Row::state)
         .containsExactlyInAnyOrder(
-            tuple("mid-isles", "late", "silent"), tuple("north", "wait", "not run yet"));
+            tuple("mid-isles", "late", "no results"), tuple("north", "wait", "not run yet"));
     var where = "where check = 'far-link' and kind = 'tcp' and from = 'mid-isles'";
     assertThat(server.query("check.up " + where + " then max every 1h", "-1h", "now").body())
         .contains("1.0");

@@ -190,7 +190,7 @@ class ConnectTest {
     }
     assertThat(refused).isBetween(10, 22);
     assertThat(last.headers().firstValue("Retry-After")).isPresent();
-    assertThat(last.body()).contains("`fast`", "more samples per second");
+    assertThat(last.body()).contains("`fast`", "limit of samples per second");
     CLOCK.forward(Duration.ofSeconds(20));
     assertThat(value(token, "t.fast", "").statusCode()).isEqualTo(200);
     var source = source("fast");
@@ -273,8 +273,9 @@ class ConnectTest {
         String.valueOf(
             tokens().all().stream().filter(t -> t.name().equals("tide")).findFirst().get().id());
     var panel = "/collect/connect/arrival?name=tide&id=" + id + "&since=";
-    assertThat(editor.text(get(panel + (CLOCK.millis() - 119_000)))).doesNotContain("Usual causes");
-    assertThat(editor.text(get(panel + (CLOCK.millis() - 121_000)))).contains("Usual causes");
+    assertThat(editor.text(get(panel + (CLOCK.millis() - 119_000))))
+        .doesNotContain("Common causes");
+    assertThat(editor.text(get(panel + (CLOCK.millis() - 121_000)))).contains("Common causes");
     assertThat(
             editor
                 .send(post("/collect/connect/dashboard").param("name", "tide").param("id", id))
@@ -395,7 +396,7 @@ class ConnectTest {
                 .param("way", "value")
                 .param("name", "bound")
                 .param("store", "depot"));
-    assertThat(bound).contains("to the store depot alone");
+    assertThat(bound).contains("send only, store depot");
     // Without gRPC the page offers what there is.
     assertThat(html(editor, get("/collect/connect"))).doesNotContain("data-choose=\"grpc\"");
   }

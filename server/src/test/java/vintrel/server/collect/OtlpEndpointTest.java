@@ -412,7 +412,9 @@ class OtlpEndpointTest {
       var text = new String(refused.body(), java.nio.charset.StandardCharsets.UTF_8);
       assertThat(text)
           .contains(
-              token.isEmpty() ? "no token" : token.startsWith("Bearer") ? "not known" : "must be");
+              token.isEmpty()
+                  ? "no token"
+                  : token.startsWith("Bearer") ? "unknown token" : "must be");
     }
   }
 
@@ -493,7 +495,7 @@ class OtlpEndpointTest {
     var answer = server.post("/v1/metrics", "application/json", counter);
     assertThat(answer.statusCode()).isEqualTo(200);
     assertThat(answer.body())
-        .contains("`fickle.load` is stored as a gauge and now sent as a counter");
+        .contains("`fickle.load` is stored as a gauge but now sent as a counter");
     var other = request.formatted("ms", "gauge", "", now - 1_000);
     assertThat(server.post("/v1/metrics", "application/json", other).body())
         .contains("is stored in s and now sent in ms");

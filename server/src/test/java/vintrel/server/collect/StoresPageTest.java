@@ -123,10 +123,10 @@ class StoresPageTest {
                 .getStatus())
         .isEqualTo(403);
     assertThat(pages().text(post(change).param("days", less)))
-        .contains("This deletes raw samples older than 2 days");
+        .contains("This permanently deletes raw samples older than 2 days");
     assertThat(pages().text(post(change).param("days", less).param("confirmed", "1,1,1,1")))
         .as("confirmed for other days")
-        .contains("This deletes raw samples");
+        .contains("This permanently deletes raw samples");
     assertThat(server.bean(NamedStores.class).get("short").retention()).isEqualTo(before);
     var more = days("short");
     more[3] = "7000";

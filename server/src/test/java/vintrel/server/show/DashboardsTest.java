@@ -208,7 +208,7 @@ class DashboardsTest {
     assertThat(pages.text(get(path + "?from=1&to=3"))).contains("added panel");
     assertThat(pages.text(get(path + "?from=3&to=3"))).contains("The two versions are the same");
     assertThat(pages.text(get(path + "?from=3&to=77")))
-        .contains("One of these versions does not exist")
+        .contains("One of the versions does not exist")
         .doesNotContain("From version");
     // Very different long texts cost neither the memory nor the time of their square.
     for (var word : List.of("a", "b")) {
@@ -510,7 +510,7 @@ class DashboardsTest {
             .param("text", other)
             .param("apply", "true")
             .param("seen.carried", "0");
-    assertThat(html(late)).contains("somebody saved it after the check");
+    assertThat(html(late)).contains("another user saved");
     assertThat(definitions().dashboard("carried").title()).isEqualTo("Carried");
     pages.send(
         post("/dashboards/import")

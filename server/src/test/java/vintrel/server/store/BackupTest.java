@@ -116,7 +116,7 @@ class BackupTest {
     var target = folder.resolve("target");
     assertThatThrownBy(() -> BackupFile.restore(bad, target))
         .isInstanceOf(IOException.class)
-        .hasMessageContaining("nothing of it was run");
+        .hasMessageContaining("nothing was restored");
     assertThat(target.resolve("vintrel.mv.db")).doesNotExist();
     assertThat(mark).doesNotExist();
   }

@@ -141,6 +141,10 @@ class AlertFlowTest {
     assertThat(server.send(server.to("/api/v1/deliveries")).body())
         .contains("\"state\":\"sent\"", "\"change\":\"cleared\"");
     everyoneIsFoundOnNotifyAndToldAgain();
+    var kim = new Pages(server, "EDITOR");
+    assertThat(kim.text(post("/notify/recipients/team/message"))).contains("2 test messages");
+    RunningServer.await("a test message", () -> mailed("TEST: a message to "));
+    assertThat(kim.send(post("/notify/recipients/nobody/message")).getStatus()).isEqualTo(404);
   }
 
   /** The list, the alert, its rule and the lamp, as a person on duty goes through them. */

@@ -78,6 +78,7 @@ class RoutesTest {
           "POST /collect/source/rule",
           "POST /bench/panel",
           "POST /bench/rule",
+          "POST /notify/recipients/{name}/message",
           "POST /notify/deliveries/{id}/resend");
   private static final Set<String> ADMINS =
       Set.of(
