@@ -7,11 +7,15 @@ import com.microsoft.playwright.assertions.LocatorAssertions;
 import com.microsoft.playwright.options.AriaRole;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.extension.ExtendWith;
+import org.junit.jupiter.api.parallel.Execution;
+import org.junit.jupiter.api.parallel.ExecutionMode;
 
 /**
  * The whole job, once: a host becomes busy, people are told; it calms down, they are told again.
+ * Most of it is waiting, beside the other classes.
  */
 @ExtendWith(RunningDemo.class)
+@Execution(ExecutionMode.CONCURRENT)
 class BusyHostTest {
   private static final LocatorAssertions.IsVisibleOptions PATIENT =
       new LocatorAssertions.IsVisibleOptions().setTimeout(90_000);

@@ -12,12 +12,14 @@ import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.Queue;
+import java.util.concurrent.ConcurrentLinkedQueue;
 import java.util.concurrent.TimeUnit;
 import org.junit.jupiter.api.extension.BeforeAllCallback;
 import org.junit.jupiter.api.extension.ExtensionContext;
 import org.junit.jupiter.api.extension.ExtensionContext.Namespace;
 
-/** One `./vintrel demo`, as a user starts it, and one browser for all test classes. */
+/** One `./vintrel demo`, as a user starts it, for all test classes. */
 public final class RunningDemo implements BeforeAllCallback, AutoCloseable {
   static final int PORT = 18420;
   private static final Path ROOT = Path.of("").toAbsolutePath().getParent();
@@ -30,11 +32,13 @@ public final class RunningDemo implements BeforeAllCallback, AutoCloseable {
           "--disable-background-networking",
           "--disable-component-update",
           "--disable-sync");
-  private static RunningDemo started;
+
+  /** A browser for each thread that runs tests: it is driven by one thread only. */
+  private static final ThreadLocal<Browser> BROWSER = ThreadLocal.withInitial(RunningDemo::launch);
+
+  private static final Queue<Playwright> LAUNCHED = new ConcurrentLinkedQueue<>();
 
   private Process process;
-  private Playwright playwright;
-  private Browser browser;
   private Path data;
 
   @Override
@@ -45,7 +49,6 @@ public final class RunningDemo implements BeforeAllCallback, AutoCloseable {
         .getOrComputeIfAbsent(
             RunningDemo.class,
             k -> {
-              started = this;
               start();
               return this;
             });
@@ -82,16 +85,19 @@ public final class RunningDemo implements BeforeAllCallback, AutoCloseable {
       Thread.currentThread().interrupt();
       throw new IllegalStateException(e);
     }
+  }
+
+  private static Browser launch() {
     var options =
         new Playwright.CreateOptions().setEnv(Map.of("PLAYWRIGHT_SKIP_BROWSER_DOWNLOAD", "1"));
-    playwright = Playwright.create(options);
-    browser =
-        playwright
-            .chromium()
-            .launch(
-                new BrowserType.LaunchOptions()
-                    .setExecutablePath(Path.of("/usr/bin/chromium"))
-                    .setArgs(ARGUMENTS));
+    var playwright = Playwright.create(options);
+    LAUNCHED.add(playwright);
+    return playwright
+        .chromium()
+        .launch(
+            new BrowserType.LaunchOptions()
+                .setExecutablePath(Path.of("/usr/bin/chromium"))
+                .setArgs(ARGUMENTS));
   }
 
   /** A page with its own cookies, and the messages of its console. */
@@ -110,10 +116,12 @@ public final class RunningDemo implements BeforeAllCallback, AutoCloseable {
 
   static Sheet open(String path) {
     var context =
-        started.browser.newContext(
-            new Browser.NewContextOptions()
-                .setViewportSize(1280, 800)
-                .setTimezoneId("Europe/London"));
+        BROWSER
+            .get()
+            .newContext(
+                new Browser.NewContextOptions()
+                    .setViewportSize(1280, 800)
+                    .setTimezoneId("Europe/London"));
     var page = context.newPage();
     page.setDefaultTimeout(15_000);
     var complaints = new ArrayList<String>();
@@ -141,7 +149,8 @@ public final class RunningDemo implements BeforeAllCallback, AutoCloseable {
 
   @Override
   public void close() throws IOException, InterruptedException {
-    playwright.close();
+    // All tests have ended: nobody drives them any more.
+    LAUNCHED.forEach(Playwright::close);
     process.destroy();
     if (!process.waitFor(30, TimeUnit.SECONDS)) {
       process.destroyForcibly();
