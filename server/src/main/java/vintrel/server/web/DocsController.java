@@ -3,6 +3,7 @@ package vintrel.server.web;
 import jakarta.servlet.http.HttpServletRequest;
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
+import java.util.Collections;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -24,16 +25,18 @@ import org.springframework.web.servlet.support.ServletUriComponentsBuilder;
 @Controller
 class DocsController implements Places {
   /** In the order of the help menu. */
-  static final Map<String, String> TITLES = new LinkedHashMap<>();
+  static final Map<String, String> TITLES = titles();
 
-  static {
-    TITLES.put("sending", "Sending data");
-    TITLES.put("instrumenting", "Instrumenting an application");
-    TITLES.put("collector", "Collectors");
-    TITLES.put("query-language", "Query language");
-    TITLES.put("definitions", "Definition files");
-    TITLES.put("security", "Security");
-    TITLES.put(ApiReference.NAME, "API reference");
+  private static Map<String, String> titles() {
+    var out = new LinkedHashMap<String, String>();
+    out.put("sending", "Sending data");
+    out.put("instrumenting", "Instrumenting an application");
+    out.put("collector", "Collectors");
+    out.put("query-language", "Query language");
+    out.put("definitions", "Definition files");
+    out.put("security", "Security");
+    out.put(ApiReference.NAME, "API reference");
+    return Collections.unmodifiableMap(out);
   }
 
   /** Where the documents' examples send; on a page it is where the page came from. */
