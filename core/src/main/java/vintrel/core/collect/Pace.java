@@ -7,8 +7,9 @@ import java.util.Arrays;
  *
  * <p>The interval is the median of the last gaps between arrivals: a pause or a burst does not move
  * it. Gaps far shorter than the others (several requests of one round) are ignored by joining
- * arrivals that are less than a second apart. A source is late after three of its own intervals,
- * not after a fixed time. Thread-safe.
+ * arrivals that are less than a second apart; and where two long gaps of about the same length are
+ * most of the time, as with a job that sends a few requests each night, these are the interval. A
+ * source is late after three of its own intervals, not after a fixed time. Thread-safe.
  */
 public final class Pace {
   /** State of a source. */
@@ -29,8 +30,14 @@ public final class Pace {
   /** No source is late earlier than this, ms. */
   public static final long MIN_LATE_MS = 30_000;
 
-  /** A source whose interval is not known yet is late after this, ms. */
+  /** A source that was known before, but not its interval, is late after this, ms. */
   public static final long UNKNOWN_LATE_MS = 5 * 60_000;
+
+  /** A source that has sent once may be a daily job: it is late after this, ms. */
+  public static final long FIRST_LATE_MS = 25 * 3_600_000L;
+
+  /** Long gaps are the interval if they are so much of the time. */
+  private static final double MOSTLY = 0.8;
 
   /** A source is late after so many intervals. */
   private static final int LATE_INTERVALS = 3;
@@ -38,16 +45,22 @@ public final class Pace {
   private final long[] gaps = new long[KEPT];
   private int count;
   private long last;
+  private final boolean restored;
 
   public Pace() {
-    this(0);
+    this(0, 0);
   }
 
   /**
    * @param last arrival that is known from before, ms; 0: none
+   * @param interval that is known from before, ms; 0: none
    */
-  public Pace(long last) {
+  public Pace(long last, long interval) {
     this.last = last;
+    this.restored = last > 0;
+    if (interval > 0) {
+      gaps[count++] = interval;
+    }
   }
 
   /** Something has arrived; times rise but for clock changes. */
@@ -73,7 +86,14 @@ public final class Pace {
     }
     var sorted = Arrays.copyOf(gaps, n);
     Arrays.sort(sorted);
-    return sorted[(n - 1) / 2];
+    long median = sorted[(n - 1) / 2];
+    int from = n - 1;
+    long sum = sorted[from];
+    while (from > 0 && 2 * sorted[from - 1] > sorted[n - 1]) {
+      sum += sorted[--from];
+    }
+    boolean rounds = n - from >= 2 && sum >= MOSTLY * Arrays.stream(sorted).sum();
+    return rounds ? Math.max(median, sorted[(from + n - 1) / 2]) : median;
   }
 
   public synchronized State state(long now) {
@@ -86,6 +106,9 @@ public final class Pace {
   /** After this silence the source is late, ms. */
   public synchronized long lateAfter() {
     long interval = interval();
-    return interval == 0 ? UNKNOWN_LATE_MS : Math.max(MIN_LATE_MS, LATE_INTERVALS * interval);
+    if (interval == 0) {
+      return restored ? UNKNOWN_LATE_MS : FIRST_LATE_MS;
+    }
+    return Math.max(MIN_LATE_MS, LATE_INTERVALS * interval);
   }
 }

@@ -31,8 +31,31 @@ class CollectingTest {
   }
 
   @Test
+  void aNightlyJobIsNotLateAtNoon() {
+    long day = 86_400_000;
+    var pace = new Pace();
+    long at = 1_000_000;
+    pace.arrived(at);
+    assertThat(pace.state(at + day)).as("after its first run").isEqualTo(Pace.State.OK);
+    assertThat(pace.state(at + 26 * 3_600_000)).isEqualTo(Pace.State.LATE);
+    // A few requests each night, seconds apart.
+    for (int night = 1; night <= 5; night++) {
+      for (int i = 0; i < 4; i++) {
+        at = 1_000_000 + night * day + i * 2_000L;
+        pace.arrived(at);
+      }
+      if (night >= 2) {
+        assertThat(pace.interval()).isCloseTo(day, org.assertj.core.data.Offset.offset(60_000L));
+        assertThat(pace.state(at + day / 2)).as("at noon").isEqualTo(Pace.State.OK);
+        assertThat(pace.state(at + 4 * day)).isEqualTo(Pace.State.LATE);
+      }
+    }
+    assertThat(new Pace(at, day).state(at + day / 2)).as("restored").isEqualTo(Pace.State.OK);
+  }
+
+  @Test
   void anHourlySourceIsNotLateAfterMinutes() {
-    var pace = new Pace(1_000_000);
+    var pace = new Pace(1_000_000, 0);
     assertThat(pace.state(1_000_000 + Pace.UNKNOWN_LATE_MS)).isEqualTo(Pace.State.OK);
     assertThat(pace.state(1_000_000 + Pace.UNKNOWN_LATE_MS + 1)).isEqualTo(Pace.State.LATE);
     pace.arrived(1_000_000 + 3_600_000);

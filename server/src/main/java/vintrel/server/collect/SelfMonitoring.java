@@ -2,6 +2,7 @@ package vintrel.server.collect;
 
 import jakarta.annotation.PreDestroy;
 import java.time.Clock;
+import java.util.HashMap;
 import java.util.List;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -33,6 +34,9 @@ class SelfMonitoring {
 
   /** When a source sent last, seconds since 1970. */
   private static final String LAST = "vintrel.source.last";
+
+  /** How often a source sends, s: it is known again after a restart. */
+  private static final String INTERVAL = "vintrel.source.interval";
 
   /** A source that is silent for longer is not shown any more. */
   static final long SILENT_MS = Durations.WEEK;
@@ -141,6 +145,9 @@ class SelfMonitoring {
     put(intake, "vintrel.source.lag", s, MetricKind.GAUGE, "s", now, s.lag / 1000.0);
     double last = s.pace.last() / 1000.0;
     put(intake, LAST, s, MetricKind.GAUGE, "s", now, last);
+    if (s.pace.interval() > 0) {
+      put(intake, INTERVAL, s, MetricKind.GAUGE, "s", now, s.pace.interval() / 1000.0);
+    }
   }
 
   private static void put(
@@ -156,6 +163,13 @@ class SelfMonitoring {
 
   /** Sources that had sent before the server stopped are not forgotten. */
   private void restore() {
+    var intervals = new HashMap<SourceBook.Key, Long>();
+    for (var s : store.select(STORE, INTERVAL, Condition.ALL)) {
+      var last = store.before(s, Long.MAX_VALUE);
+      if (!last.isEmpty()) {
+        intervals.put(SourceBook.key(s.labels()), (long) (last.values()[last.count() - 1] * 1000));
+      }
+    }
     for (var s : store.select(STORE, LAST, Condition.ALL)) {
       var last = store.before(s, Long.MAX_VALUE);
       var key = SourceBook.key(s.labels());
@@ -164,7 +178,7 @@ class SelfMonitoring {
       }
       long at = (long) (last.values()[last.count() - 1] * 1000);
       if (at > 0 && at <= clock.millis() && clock.millis() - at <= SILENT_MS) {
-        book.restore(key, at);
+        book.restore(key, at, intervals.getOrDefault(key, 0L));
       }
     }
   }

@@ -293,10 +293,10 @@ class SourceBook {
   }
 
   /** A source that was known before the server started. */
-  void restore(Key key, long last) {
+  void restore(Key key, long last, long interval) {
     var source = source(key);
     if (source.pace.last() == 0) {
-      source.pace = new Pace(last);
+      source.pace = new Pace(last, interval);
     }
   }
 
