@@ -309,7 +309,7 @@ addEventListener('keydown', (e) => {
   if (e.key !== 'e' || e.ctrlKey || e.metaKey || e.altKey || e.target.closest?.('input, textarea, select, .editor')) return;
   document.querySelector('[data-edit]')?.click();
 });
-if (bar && new URLSearchParams(location.search).has('edit')) startEditing();
+if (document.querySelector('[data-edit]') && new URLSearchParams(location.search).has('edit')) startEditing();
 
 // What a panel is about: while the pointer is on it, or pinned by a press; closed by Escape.
 for (const button of document.querySelectorAll('[data-about]')) {

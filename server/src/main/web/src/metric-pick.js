@@ -15,6 +15,7 @@ export function pickMetric(anchor, chosen, { here = false, now = '', ways = [] }
   close();
   let asked = null,
     wait = 0,
+    typing = 0,
     shownOf = '';
   const input = el('input', { class: 'field', type: 'search', 'aria-label': 'Find a metric', placeholder: 'Metric, label or value' }),
     list = el('div', { class: 'catalogue', role: 'group', 'aria-label': 'Metrics' }),
@@ -77,6 +78,13 @@ export function pickMetric(anchor, chosen, { here = false, now = '', ways = [] }
     }, 150);
   }
 
+  // Enter may come before the list of what was typed.
+  async function take() {
+    clearTimeout(typing);
+    await fill();
+    list.querySelector('[aria-current]')?.click();
+  }
+
   const rows = () => [...box.querySelectorAll('.way, summary, [data-metric]')].filter((e) => e.offsetParent);
   box.addEventListener('keydown', (e) => {
     const all = rows(),
@@ -86,7 +94,7 @@ export function pickMetric(anchor, chosen, { here = false, now = '', ways = [] }
       anchor.focus();
     } else if (e.key === 'ArrowDown') all[Math.min(all.length - 1, at + 1)]?.focus();
     else if (e.key === 'ArrowUp') (at > 0 ? all[at - 1] : input).focus();
-    else if (e.key === 'Enter' && e.target === input) list.querySelector('[aria-current]')?.click();
+    else if (e.key === 'Enter' && e.target === input) take();
     else return;
     e.preventDefault();
     e.stopPropagation();
@@ -103,7 +111,6 @@ export function pickMetric(anchor, chosen, { here = false, now = '', ways = [] }
       const button = e.target.closest('[data-metric]');
       if (button) show(button);
     });
-  let typing = 0;
   input.addEventListener('input', () => {
     clearTimeout(typing);
     typing = setTimeout(fill, 150);

@@ -220,6 +220,7 @@ export function sheet(root, panel, { dashboard, kinds, asked, put, close, write 
         .map((l) => l.name)
         .filter(Boolean),
       add = (text, words) => {
+        asks.write('chips');
         asks.turn(lines.lines().length);
         lines.edit({ edit: 'add-line', text }, words);
       },

@@ -246,7 +246,7 @@ class DashboardPagesTest {
       var page = sheet.page();
       var form = page.locator(".panel-sheet");
       assertThat(form.locator(".ps-frame .limit-label")).containsText("above ceiling, ");
-      assertThat(form.locator(".line-head").filter(named("feeds"))).containsText("Limits, high");
+      assertThat(form.locator(".line-head").filter(named("used by"))).containsText("Limits, high");
       var value = form.locator(".limit .value");
       assertThat(value).containsText("= ceiling");
       value.click();

@@ -328,7 +328,8 @@ class PagesTest {
       assertThat(page.locator("#summary")).containsText("one point every 15m");
       button(page, "Statistics").click();
       assertThat(page.locator("#table th").first()).hasText("series");
-      assertThat(page.locator("#table tbody tr")).hasCount(25);
+      // Also of the day before.
+      assertThat(page.locator("#table tbody tr")).hasCount(50);
       button(page, "Samples").click();
       assertThat(page.locator("#table tbody tr").first()).containsText("host");
       button(page, "Plan").click();

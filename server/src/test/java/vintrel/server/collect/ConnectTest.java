@@ -435,9 +435,9 @@ class ConnectTest {
   void moreServicesThanFitShareTheEntryOfTheirToken() {
     var book = new SourceBook(server.bean(vintrel.core.store.SampleStore.class), CLOCK);
     for (int i = 0; i < SourceBook.MAX_SOURCES + 50; i++) {
-      book.restore(new SourceBook.Key("many", Way.OTLP, "s" + i), 1);
+      book.restore(new SourceBook.Key("many", Way.OTLP, "s" + i), 1, 0);
     }
-    book.restore(new SourceBook.Key("late comer", Way.OTLP, "x"), 1);
+    book.restore(new SourceBook.Key("late comer", Way.OTLP, "x"), 1, 0);
     assertThat(book.all()).hasSize(SourceBook.MAX_SOURCES + 2);
     assertThat(book.all()).anyMatch(s -> s.name().equals("late comer"));
   }
