@@ -93,13 +93,13 @@ export function queryEditor(host, { query, change, feeds, active = () => {}, lab
   async function outlined() {
     const text = query(),
       outline = text.trim() ? await post('/queries/outline', { query: text }).catch(() => null) : null;
-    if (outline && text === query()) {
+    if (outline?.length && text === query()) {
       at = Math.max(0, Math.min(at, outline.length - 1));
       lines.put(outline);
       mark();
       advise([]);
     }
-    return !!outline;
+    return !!outline?.length;
   }
 
   return {

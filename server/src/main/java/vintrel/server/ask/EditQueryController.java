@@ -13,6 +13,7 @@ import tools.jackson.core.JacksonException;
 import tools.jackson.databind.json.JsonMapper;
 import vintrel.core.query.assist.Edit;
 import vintrel.core.query.syntax.Parser;
+import vintrel.core.query.syntax.QueryException;
 
 /** Changes of a query by its chips, rows and lines: made on its tree, not on its text. */
 @Controller
@@ -49,11 +50,16 @@ class EditQueryController {
     return new Edited(Edit.apply(query, read(edit)));
   }
 
-  /** The lines of a query with their chips; it is not run. */
+  /** The lines of a query with their chips; it is not run. None if the text can't be read. */
   @PostMapping("/queries/outline")
   @ResponseBody
   List<QueryOutline.Line> outline(@RequestParam String query) {
-    return QueryOutline.unread(Parser.parse(query));
+    try {
+      return QueryOutline.unread(Parser.parse(query));
+    } catch (QueryException e) {
+      // What is typed is half of a query most of the time; the answer to it says what is wrong.
+      return List.of();
+    }
   }
 
   private Edit read(String text) {

@@ -3,7 +3,7 @@ package vintrel.server.web;
 import java.nio.file.AccessDeniedException;
 import java.sql.SQLException;
 import java.time.Duration;
-import java.util.Locale;
+import java.util.regex.Pattern;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.boot.SpringBootExceptionReporter;
@@ -18,6 +18,8 @@ public final class StartFaults implements SpringBootExceptionReporter {
 
   /** H2: another process has the file open. */
   private static final int FILE_IN_USE = 90020;
+
+  private static final Pattern PORT = Pattern.compile("(?i)\\bport\\b");
 
   private final ConfigurableApplicationContext context;
 
@@ -59,7 +61,7 @@ public final class StartFaults implements SpringBootExceptionReporter {
             case AccessDeniedException a -> "no permission for " + a.getFile();
             case SQLException s when s.getErrorCode() == FILE_IN_USE ->
                 "the data directory " + data + " is in use by another Vintrel server";
-            case IllegalArgumentException i when about(i, "port") ->
+            case IllegalArgumentException i when aboutPort(i) ->
                 "a port is a number from 0 to 65535: " + i.getMessage();
             default -> "";
           };
@@ -70,8 +72,8 @@ public final class StartFaults implements SpringBootExceptionReporter {
     return "";
   }
 
-  private static boolean about(Exception e, String word) {
-    return e.getMessage() != null && e.getMessage().toLowerCase(Locale.ROOT).contains(word);
+  private static boolean aboutPort(Exception e) {
+    return e.getMessage() != null && PORT.matcher(e.getMessage()).find();
   }
 
   private static String bound(BindException b) {

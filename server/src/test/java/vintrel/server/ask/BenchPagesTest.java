@@ -167,6 +167,32 @@ class BenchPagesTest {
     assertThat(refused.getContentAsString()).contains("the panel needs a title");
   }
 
+  /** What fails has its chips all the same; what can't be read has none, and is no failure. */
+  @Test
+  void aQueryThatFailsHasItsOutline() throws Exception {
+    var failing = "no.such.metric where gate = 'n' then sum by gate";
+    assertThat(send(post("/bench/answer").param("query", failing)).getStatus()).isEqualTo(400);
+    var line = json(post("/queries/outline").param("query", failing)).get(0);
+    assertThat(line.path("source").path("chips").toString()).contains("no.such.metric", "gate");
+    assertThat(line.path("steps").get(0).path("text").asString()).isEqualTo("sum by gate");
+    for (var half : new String[] {"host.cpu then", "a: b: c", "'"}) {
+      assertThat(json(post("/queries/outline").param("query", half)).size()).as(half).isZero();
+    }
+    var limit =
+        send(
+            post("/bench/rule")
+                .param("title", "T")
+                .param("query", "p.load")
+                .param("direction", "above")
+                .param("limit", "1,5")
+                .param("priority", "high"));
+    assertThat(limit.getContentAsString()).contains("the limit must be a number, not `1,5`");
+    var broken =
+        post("/bench/panel").param("dashboard", "d").param("title", "T").param("query", failing);
+    assertThat(send(broken).getContentAsString()).contains("the query fails: no metric");
+    assertThat(json(broken.param("anyway", "true")).path("made").asBoolean()).isTrue();
+  }
+
   @Test
   void aRuleIsMadeOnceOfTheLastLine() throws Exception {
     var made =

@@ -56,6 +56,9 @@ class StartFaultsTest {
     assertThat(StartFaults.words(new RuntimeException(locked), "/var/quay"))
         .contains("/var/quay is in use by another Vintrel server");
     assertThat(StartFaults.words(new IllegalStateException("a fault of ours"), "d")).isEmpty();
+    assertThat(StartFaults.words(new IllegalArgumentException("unsupported"), "d")).isEmpty();
+    assertThat(StartFaults.words(new IllegalArgumentException("port out of range:-1"), "d"))
+        .startsWith("a port is a number");
   }
 
   @Test
