@@ -51,7 +51,7 @@ class CollectPagesTest {
       shell(copied.replaceFirst("vt_[A-Za-z0-9_-]+", "vt_wrong"));
       assertThat(page.locator("#arrival")).containsText("401");
       shell(copied);
-      assertThat(page.locator("#arrival")).containsText("Receiving data");
+      assertThat(page.locator("#arrival")).containsText("It arrives");
       assertThat(page.locator("#arrival")).containsText("Labels: berth; added by the token: site");
       page.getByText("Open on the Bench").click();
       page.waitForURL("**/bench**");

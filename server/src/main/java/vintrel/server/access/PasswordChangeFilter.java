@@ -10,7 +10,7 @@ import org.springframework.web.servlet.config.annotation.WebMvcConfigurer;
 
 /**
  * Whoever signed in with a one-time password sees nothing before it is replaced; whoever was
- * disabled sees nothing more.
+ * disabled, or has another role now, signs in again.
  */
 @Configuration
 class PasswordChangeFilter implements WebMvcConfigurer, HandlerInterceptor {
@@ -39,7 +39,7 @@ class PasswordChangeFilter implements WebMvcConfigurer, HandlerInterceptor {
   public boolean preHandle(HttpServletRequest request, HttpServletResponse response, Object handler)
       throws IOException {
     var who = request.getUserPrincipal();
-    if (who != null && users.isDisabled(who.getName())) {
+    if (who != null && users.isOver(who)) {
       var session = request.getSession(false);
       if (session != null) {
         session.invalidate();

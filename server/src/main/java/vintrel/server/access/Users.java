@@ -36,7 +36,7 @@ class Users implements UserDetailsService {
   private static final Predicate<String> UNFIT = Pattern.compile("[/\\\\;%]").asPredicate();
 
   /** What each page asks of a person. */
-  private record Standing(boolean mustChange, boolean disabled) {}
+  private record Standing(boolean mustChange, boolean disabled, String role) {}
 
   private final Cache<String, Standing> standings =
       Caffeine.newBuilder().maximumSize(1_000).expireAfterWrite(Duration.ofMinutes(1)).build();
@@ -183,9 +183,16 @@ class Users implements UserDetailsService {
     return standing(name).mustChange();
   }
 
-  /** Whether a person was disabled after she signed in, at most a minute ago. */
-  boolean isDisabled(String name) {
-    return standing(name).disabled();
+  /**
+   * Whether a person was disabled or got another role after she signed in, wherever that was done:
+   * another server learns of it within a minute.
+   */
+  boolean isOver(Principal who) {
+    var now = standing(who.getName());
+    return now.disabled()
+        || who instanceof Authentication a
+            && a.getPrincipal() instanceof Known k
+            && !k.getAuthorities().contains(new SimpleGrantedAuthority("ROLE_" + now.role()));
   }
 
   private Standing standing(String name) {
@@ -194,8 +201,8 @@ class Users implements UserDetailsService {
         n -> {
           var person = database.with(s -> s.get(UserRow.class, n));
           return person == null
-              ? new Standing(false, false)
-              : new Standing(person.mustChange, person.disabled);
+              ? new Standing(false, false, "")
+              : new Standing(person.mustChange, person.disabled, person.role);
         });
   }
 

@@ -332,7 +332,7 @@ class ConnectController {
     var why = stored.stream().map(s -> s.why).filter(w -> !w.isEmpty()).findFirst().orElse("");
     return new Arrival(
         "ok",
-        "Receiving data",
+        "It arrives",
         about,
         stations,
         why,

@@ -5,6 +5,7 @@ import java.io.IOException;
 import java.io.InputStream;
 import java.io.InputStreamReader;
 import java.nio.charset.StandardCharsets;
+import java.util.BitSet;
 import java.util.LinkedHashMap;
 import java.util.Map;
 import java.util.function.LongConsumer;
@@ -36,7 +37,7 @@ final class Importer implements SampleSink {
   private String why = "";
   private final Map<String, Long> reasons = new LinkedHashMap<>();
   private String metric = "";
-  private boolean isFirst;
+  private final BitSet first = new BitSet();
   private long from = Long.MAX_VALUE;
   private long to = Long.MIN_VALUE;
 
@@ -101,13 +102,17 @@ final class Importer implements SampleSink {
   @Override
   public int series(SeriesKey key, MetricKind kind, String unit) {
     metric = metric.isEmpty() ? key.metric() : metric;
-    isFirst = metric.equals(key.metric());
-    return part.series(key, kind, unit);
+    int id = part.series(key, kind, unit);
+    if (id >= 0 && metric.equals(key.metric())) {
+      // Readers ask once for each series and go on with its number.
+      first.set(id);
+    }
+    return id;
   }
 
   @Override
   public void sample(int series, long time, double value) {
-    if (isFirst) {
+    if (series >= 0 && first.get(series)) {
       from = Math.min(from, time);
       to = Math.max(to, time);
     }

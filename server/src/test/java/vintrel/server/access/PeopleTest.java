@@ -120,6 +120,17 @@ class PeopleTest {
     assertThat(send(post("/bench/panel"), again).getStatus()).as("a viewer now").isEqualTo(403);
   }
 
+  /** As on another server: the session is not ended there, but the row has changed. */
+  @Test
+  void aSessionElsewhereIsOverOnceTheRoleIsAnother() throws Exception {
+    var once = add("tove", "editor");
+    var session = signIn("tove", once);
+    send(post("/password").param("wanted", "dunlin leaves at ten"), session);
+    assertThat(send(get("/bench"), session).getStatus()).isEqualTo(200);
+    server.bean(Users.class).change("tove", Role.VIEWER, null);
+    assertThat(send(get("/bench"), session).getRedirectedUrl()).isEqualTo("/signin");
+  }
+
   @Test
   void theLastAdministratorStays() {
     assertThat(api("PATCH", "/admin", "{\"disabled\": true}").body())

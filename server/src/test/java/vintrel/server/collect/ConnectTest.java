@@ -283,7 +283,7 @@ class ConnectTest {
         .as("nothing has arrived")
         .isEqualTo(400);
     value(match.group(), "tide.level", "\"quay\": \"north\"");
-    shows(editor, panel + CLOCK.millis(), "Receiving data", "Labels: quay");
+    shows(editor, panel + CLOCK.millis(), "It arrives", "Labels: quay");
     // One sample shows no interval yet: a day of silence is allowed.
     editor.text(post("/collect/connect/rule").param("name", "tide").param("id", id));
     // Later the interval is known. A second rule gets another name.
@@ -342,7 +342,7 @@ class ConnectTest {
     shows(editor, panel, "Samples were rejected", "line 1: is not JSON");
     value(token, "berth.queue", "\"berth\": \"N2\"");
     value(token, "berth.queue", "\"berth\": \"N3\"");
-    shows(editor, panel, "Receiving data", "2 series", "berth.queue", "Open on the Bench");
+    shows(editor, panel, "It arrives", "2 series", "berth.queue", "Open on the Bench");
     assertThat(editor.text(get(panel)))
         .contains("Labels: berth; added by the token: team", "berth.queue has no unit");
     assertThat(editor.text(get(panel))).doesNotContain(token);
