@@ -14,6 +14,7 @@ import java.util.regex.Pattern;
 import vintrel.core.index.LabelIndex;
 import vintrel.core.query.assist.Completer;
 import vintrel.core.query.syntax.Parser;
+import vintrel.core.series.Labels;
 import vintrel.core.series.MetricKind;
 import vintrel.core.series.Series;
 import vintrel.core.series.SeriesKey;
@@ -247,10 +248,10 @@ final class AskBench {
       var key = new SeriesKey(metric, GrowthBench.labels(i, random));
       index.add(new Series(i, key, MetricKind.GAUGE, ""));
     }
-    var completer = new Completer(index, Completer.Elsewhere.NOWHERE);
     System.out.println("| completion among 1,000,000 series of 500 metrics | p50 | worst of 100 |");
     System.out.println("|---|---|---|");
-    for (var text :
+    completions(
+        index,
         List.of(
             "m4",
             "m4.laod",
@@ -258,7 +259,28 @@ final class AskBench {
             "m4.load where host = '",
             "m4.load where host = 'h99",
             "m4.load then sum by ",
-            "m4.load then men")) {
+            "m4.load then men"));
+    var many = new LabelIndex();
+    for (int i = 0; i < 1_000_000; i++) {
+      var key =
+          new SeriesKey("ticket.scan", Labels.of("ticket", "ticket-" + i, "site", "s" + i % 4));
+      many.add(new Series(i, key, MetricKind.GAUGE, ""));
+    }
+    System.out.println("| completion of a label with 1,000,000 values | p50 | worst of 100 |");
+    System.out.println("|---|---|---|");
+    completions(
+        many,
+        List.of(
+            "ticket.scan where ticket = '",
+            "ticket.scan where ticket = 'ticket-99",
+            "ticket.scan where ticket = 'tikcte-99",
+            "ticket.scan where site = 's9",
+            "tikcet.scna"));
+  }
+
+  private static void completions(LabelIndex index, List<String> texts) {
+    var completer = new Completer(index, Completer.Elsewhere.NOWHERE);
+    for (var text : texts) {
       var times = new ArrayList<Double>();
       for (int i = 0; i < 100; i++) {
         long started = System.nanoTime();

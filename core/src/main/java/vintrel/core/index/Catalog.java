@@ -54,6 +54,14 @@ public interface Catalog {
   /** All labels, those with the most values first. */
   List<LabelSize> labelSizes();
 
+  /**
+   * Values of a label over the series of a metric (null: all), in no order, for proposals while
+   * somebody types. Of labels with more values than that only those of the newest series are given.
+   *
+   * @param most values at most
+   */
+  Collection<String> someLabelValues(String label, String metric, int most);
+
   /** Values of a label over the series that are selected, sorted. */
   List<String> labelValues(String label, String store, String metric, Condition where);
 }

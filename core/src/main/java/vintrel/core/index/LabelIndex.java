@@ -307,6 +307,33 @@ public final class LabelIndex implements Catalog {
         });
   }
 
+  @Override
+  public Collection<String> someLabelValues(String label, String metric, int most) {
+    return reading(
+        () -> {
+          var values = labels.getOrDefault(label, Map.of());
+          var within = metric == null ? null : universe("", metric);
+          if (values.size() <= most) {
+            return values.entrySet().stream()
+                .filter(e -> within == null || RoaringBitmap.intersects(e.getValue(), within))
+                .map(Map.Entry::getKey)
+                .toList();
+          }
+          if (within == null) {
+            return values.keySet().stream().limit(most).toList();
+          }
+          var out = new HashSet<String>();
+          var newest = within.getReverseIntIterator();
+          for (int i = 0; i < most && newest.hasNext(); i++) {
+            var value = series.get(newest.next()).labels().get(label);
+            if (value != null) {
+              out.add(value);
+            }
+          }
+          return out;
+        });
+  }
+
   /** The values of a label that series carry, sorted. */
   private List<String> carried(String label, RoaringBitmap ids) {
     var out = new HashSet<String>();

@@ -82,6 +82,23 @@ class LabelIndexTest {
   }
 
   @Test
+  void ofVeryManyValuesThoseOfTheNewestSeriesAreProposed() {
+    var index = new LabelIndex();
+    for (int i = 0; i < 1_000; i++) {
+      var labels = Labels.of("ticket", "t" + i, "site", "s" + i % 3);
+      var key = new SeriesKey(i % 2 == 0 ? "m" : "n", labels);
+      index.add(new Series(i, key, MetricKind.GAUGE, ""));
+    }
+    assertThat(index.someLabelValues("ticket", "m", 1_000))
+        .containsExactlyInAnyOrderElementsOf(index.labelValues("ticket", "", "m", Condition.ALL));
+    assertThat(index.someLabelValues("ticket", "m", 3))
+        .containsExactlyInAnyOrder("t998", "t996", "t994");
+    assertThat(index.someLabelValues("ticket", null, 3)).hasSize(3);
+    assertThat(index.someLabelValues("site", "m", 3)).containsExactlyInAnyOrder("s0", "s1", "s2");
+    assertThat(index.someLabelValues("nothing", "m", 3)).isEmpty();
+  }
+
+  @Test
   void storesAreKeptApartAndTheEmptyNameStandsForAll() {
     var index = new LabelIndex();
     var h = Labels.of("h", "a");

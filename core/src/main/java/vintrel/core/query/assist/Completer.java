@@ -6,6 +6,7 @@ import java.util.Collection;
 import java.util.Comparator;
 import java.util.List;
 import java.util.Locale;
+import java.util.PriorityQueue;
 import java.util.regex.Pattern;
 import vintrel.core.index.Catalog;
 import vintrel.core.query.syntax.Expr;
@@ -26,6 +27,10 @@ import vintrel.core.series.Condition;
  */
 public final class Completer {
   private static final int MAX = 60;
+
+  /** Values of a label that are looked through. */
+  private static final int MOST_VALUES = 100_000;
+
   private static final Pattern WORD = Pattern.compile("[\\p{L}_][\\p{L}\\p{Nd}_.]*$");
 
   private final Catalog index;
@@ -142,7 +147,7 @@ public final class Completer {
     if (source != null && elsewhere.stores().contains(source.store())) {
       return elsewhere.values(source.store(), source.metric(), label);
     }
-    return index.labelValues(label, "", known(source), Condition.ALL);
+    return index.someLabelValues(label, known(source), MOST_VALUES);
   }
 
   /** The metric if it is here, else null. */
@@ -279,40 +284,40 @@ public final class Completer {
         .toList();
   }
 
+  private record Hit(String text, int rank) {
+    static final Comparator<Hit> BEST = Comparator.comparingInt(Hit::rank).thenComparing(Hit::text);
+  }
+
   /** Those that begin with the word, then those that hold it, then, if none does, the nearest. */
   private static List<Option> best(
       Collection<String> all, String typed, String kind, String detail) {
     var word = typed.toLowerCase(Locale.ROOT);
-    record Hit(String text, int rank) {}
-    var hits = new ArrayList<Hit>();
+    // The worst of the best so far is at the head.
+    var hits = new PriorityQueue<>(Hit.BEST.reversed());
     for (var a : all) {
       int at = a.toLowerCase(Locale.ROOT).indexOf(word);
       if (at >= 0) {
-        hits.add(new Hit(a, at == 0 ? 0 : 1));
+        keep(hits, new Hit(a, at == 0 ? 0 : 1));
       }
     }
     if (hits.isEmpty() && word.length() > 2) {
-      int far = Math.max(1, word.length() / 3);
+      var near = new NearWords(word, Math.max(1, word.length() / 3));
       for (var a : all) {
-        int d = distance(word, a.toLowerCase(Locale.ROOT));
-        if (d <= far) {
-          hits.add(new Hit(a, 2 + d));
+        int d = near.distance(a);
+        if (d != NearWords.FAR) {
+          keep(hits, new Hit(a, 2 + d));
         }
       }
     }
-    return hits.stream()
-        .sorted(Comparator.comparingInt(Hit::rank).thenComparing(Hit::text))
-        .limit(MAX)
-        .map(h -> new Option(h.text(), kind, detail))
-        .toList();
+    return hits.stream().sorted(Hit.BEST).map(h -> new Option(h.text(), kind, detail)).toList();
   }
 
-  /** To a word, or to its beginning as long as what is typed. */
-  private static int distance(String typed, String word) {
-    if (Math.abs(word.length() - typed.length()) > 40) {
-      return Integer.MAX_VALUE;
+  private static void keep(PriorityQueue<Hit> hits, Hit hit) {
+    if (hits.size() < MAX) {
+      hits.add(hit);
+    } else if (Hit.BEST.compare(hit, hits.peek()) < 0) {
+      hits.poll();
+      hits.add(hit);
     }
-    var start = word.substring(0, Math.min(word.length(), typed.length()));
-    return Math.min(Vocabulary.distance(typed, word), Vocabulary.distance(typed, start));
   }
 }
