@@ -42,6 +42,7 @@ final class Child {
                 Path.of(System.getProperty("java.home"), "bin", "java").toString(),
                 "-Xmx" + memory,
                 "-XX:+ExitOnOutOfMemoryError",
+                "-XX:TieredStopAtLevel=1",
                 "-cp",
                 System.getProperty("java.class.path"),
                 "vintrel.server.VintrelServer",

@@ -23,7 +23,7 @@ import tools.jackson.databind.json.JsonMapper;
  * -Dvintrel.heap=1g} gives another heap, {@code -Dvintrel.seed=7} asks others.
  */
 class ExpensiveQuestionsTest {
-  private static final int QUESTIONS = Integer.getInteger("vintrel.expensive", 80);
+  private static final int QUESTIONS = Integer.getInteger("vintrel.expensive", 40);
   private static final String HEAP = System.getProperty("vintrel.heap", "512m");
   private static final long SEED = Long.getLong("vintrel.seed", 1);
   private static final int SERIES = 10_000;

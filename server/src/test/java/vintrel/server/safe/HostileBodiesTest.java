@@ -37,7 +37,7 @@ import org.junit.jupiter.api.io.TempDir;
  * <p>{@code -Dvintrel.bodies=10000} sends more; {@code -Dvintrel.seed=N} others.
  */
 class HostileBodiesTest {
-  private static final int BODIES = Integer.getInteger("vintrel.bodies", 800);
+  private static final int BODIES = Integer.getInteger("vintrel.bodies", 400);
   private static final long SEED = Long.getLong("vintrel.seed", 4);
 
   private final Random random = new Random(SEED);
