@@ -3,9 +3,35 @@ const list = document.querySelector('.dashboard-list'),
   side = document.querySelector('[data-side]'),
   several = document.querySelector('[data-several]'),
   rows = [...(list?.querySelectorAll('li') ?? [])];
+const MOST_PICTURES = 40;
 let asked = null;
 
 const chosen = () => rows.find((r) => r.hasAttribute('aria-current'));
+
+async function cardOf(row, signal) {
+  const answer = await fetch(`/dashboards/${row.dataset.name}/card`, { signal });
+  if (!answer.ok) return null;
+  const card = new DOMParser().parseFromString(await answer.text(), 'text/html').querySelector('.dashboard-card');
+  picture(row, card);
+  return card;
+}
+
+// A row gets the lines of its card if it has none.
+function picture(row, card) {
+  const small = row.querySelector('.thumb svg');
+  if (small && !small.querySelector('path')) small.append(...[...card.querySelectorAll('.thumb path')].map((p) => p.cloneNode()));
+}
+
+// Dashboards that nobody has opened are asked for their pictures one after the other.
+async function pictures() {
+  for (const row of rows.filter((r) => !r.querySelector('.thumb path')).slice(0, MOST_PICTURES))
+    try {
+      const card = await cardOf(row);
+      if (card && row === chosen()) side.replaceChildren(card);
+    } catch {
+      return;
+    }
+}
 
 async function choose(row) {
   if (!row) return;
@@ -14,10 +40,8 @@ async function choose(row) {
   asked?.abort();
   asked = new AbortController();
   try {
-    const answer = await fetch(`/dashboards/${row.dataset.name}/card`, { signal: asked.signal });
-    if (!answer.ok) return;
-    const read = new DOMParser().parseFromString(await answer.text(), 'text/html');
-    side.replaceChildren(read.querySelector('.dashboard-card'));
+    const card = await cardOf(row, asked.signal);
+    if (card) side.replaceChildren(card);
   } catch {
     // Another was chosen meanwhile, or the server is away: what is shown stays.
   }
@@ -69,3 +93,5 @@ addEventListener('keydown', (e) => {
   } else return;
   e.preventDefault();
 });
+
+pictures();

@@ -29,9 +29,15 @@ class DashboardsController {
   private final DashboardUse use;
   private final DashboardList list;
   private final Titles titles;
+  private final FirstPictures pictures;
 
   DashboardsController(
-      Definitions definitions, DashboardUse use, DashboardList list, Titles titles) {
+      Definitions definitions,
+      DashboardUse use,
+      DashboardList list,
+      Titles titles,
+      FirstPictures pictures) {
+    this.pictures = pictures;
     this.definitions = definitions;
     this.use = use;
     this.list = list;
@@ -60,14 +66,18 @@ class DashboardsController {
             .filter(r -> r.name().equals(chosen))
             .findFirst()
             .or(() -> page.rows().stream().findFirst());
-    first.ifPresent(r -> card(r.name(), model, request));
+    // Its picture, if it has none, is asked for by the page.
+    first.ifPresent(
+        r -> model.addAttribute("card", list.card(find(r.name()), PagePreferences.zone(request))));
     return "show/list";
   }
 
   /** What is said of one beside the list. */
   @GetMapping("/dashboards/{name}/card")
   String card(@PathVariable String name, Model model, HttpServletRequest request) {
-    model.addAttribute("card", list.card(find(name), PagePreferences.zone(request)));
+    var dashboard = find(name);
+    pictures.need(dashboard, request);
+    model.addAttribute("card", list.card(dashboard, PagePreferences.zone(request)));
     return "show/card :: card";
   }
 

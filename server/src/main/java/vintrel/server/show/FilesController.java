@@ -128,7 +128,7 @@ class FilesController {
       if (!unseen.isEmpty()) {
         return shown(text, unseen, read, stores, model);
       }
-      var bundle =
+      var taken =
           read.stream()
               .filter(d -> !action(d, request).equals("leave"))
               .map(d -> Portable.with(d, stores))
@@ -137,12 +137,15 @@ class FilesController {
                       action(d, request).equals("both")
                           ? d.called(definitions.free("dashboard", d.name()))
                           : d)
+              .toList();
+      var bundle =
+          taken.stream()
               .map(d -> "---\n" + Bundle.Document.of(new Definition.OfDashboard(d)).text())
               .collect(Collectors.joining());
       if (!bundle.isEmpty()) {
         definitions.apply(bundle, false, CurrentUser.name(), Origin.PAGE);
       }
-      return "redirect:/dashboards";
+      return "redirect:/dashboards" + (taken.isEmpty() ? "" : "?chosen=" + taken.getFirst().name());
     } catch (DefinitionException e) {
       return shown(text, e.faults(), null, stores, model);
     }

@@ -44,6 +44,15 @@ class Thumbnails {
     return dashboard + "/" + panel;
   }
 
+  /** Whether no panel was answered so far, and nobody else has begun to ask them. */
+  boolean begin(Dashboard dashboard) {
+    boolean none =
+        dashboard.panels().stream()
+            .allMatch(p -> kept.getIfPresent(key(dashboard.name(), p.id())) == null);
+    var own = key(dashboard.name(), "");
+    return none && kept.asMap().putIfAbsent(own, new Kept(clock.millis(), null)) == null;
+  }
+
   /**
    * A panel was answered; at most once a minute its picture is drawn anew.
    *
