@@ -3,6 +3,8 @@ import { el } from './dom.js';
 
 export const ZONE_HEIGHT = 15;
 export const LABEL_HEIGHT = 15;
+// Of a label, rather too much.
+const CHARACTER = 7.2;
 
 // Rows of labels of limits that found no place in the plot.
 export const rowsOver = (limits) => Math.max(0, ...(limits ?? []).map((l) => l.row));
@@ -46,9 +48,14 @@ export function labels(host) {
       all.forEach((zone, row) => {
         const bottom = (all.length - 1 - row) * ZONE_HEIGHT;
         put('zone-label zone-name', zone.name, { left: 0, bottom });
-        for (const tick of zone.ticks)
-          if (xOf(tick.at) > left + 20 && xOf(tick.at) < host.clientWidth - 22)
-            put('zone-label middle', tick.text, { left: xOf(tick.at), bottom });
+        let free = Math.max(left, zone.name.length * CHARACTER + 6);
+        for (const tick of zone.ticks) {
+          const x = xOf(tick.at),
+            half = (tick.text.length * CHARACTER) / 2;
+          if (x - half < free || x + half > host.clientWidth) continue;
+          put('zone-label middle', tick.text, { left: x, bottom });
+          free = x + half + 8;
+        }
       });
     },
     // Words over each axis, from px to px from the plot at its side, in the colour of the only series.

@@ -17,9 +17,9 @@ export const NO_PANEL = 'The clipboard has no panel. Select one and press Ctrl+C
 // A panel from JSON, as the act Copy leaves it or a document has it, or null.
 export function panelOf(text) {
   try {
-    const { title, kind, query, options, unit, limits, description, link, at } = JSON.parse(text);
+    const { title, kind, query, options, time, unit, limits, description, link, at } = JSON.parse(text);
     return title && (query || options)
-      ? JSON.parse(JSON.stringify({ title, kind, query, options, unit, limits, description, link, at }))
+      ? JSON.parse(JSON.stringify({ title, kind, query, options, time, unit, limits, description, link, at }))
       : null;
   } catch {
     return null;

@@ -19,8 +19,9 @@ export function mount(body) {
         name.textContent = name.title = t.name ?? '';
         big.className = 'big' + (t.passed ? ' passed-' + t.passed : '');
         big.replaceChildren(t.value, t.unit ? el('small', {}, t.unit) : '');
-        change.hidden = !t.change;
-        change.textContent = t.change ?? '';
+        const about = [t.when, t.change].filter(Boolean).join(' · ');
+        change.hidden = !about;
+        change.textContent = change.title = about;
         if (t.course && !view) {
           plot = out.appendChild(el('div', { class: 'plot', 'aria-hidden': 'true' }));
           view = chart(plot, { bare: true });

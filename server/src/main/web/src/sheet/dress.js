@@ -9,6 +9,15 @@ const LIMITS = 'Limits';
 const WORDS = [
   { name: 'unit', label: 'unit', form: 'text', otherwise: '', about: 'The unit of the values; none: from the data.', words: 'ucum' },
   {
+    name: 'time',
+    label: 'time',
+    form: 'text',
+    otherwise: '',
+    empty: "the page's",
+    about: 'Shows its own time: today, yesterday, this week, or how far back, such as -24h.',
+    words: 'range own period',
+  },
+  {
     name: 'link',
     label: 'link',
     form: 'text',

@@ -36,7 +36,7 @@ const FORMS = {
       ),
   },
   duration: { say: (v) => (v && v !== '0s' ? v : 'none'), read: (t) => t },
-  text: { say: (v) => v || 'none', read: (t) => t },
+  text: { say: (v, s) => v || s?.empty || 'none', read: (t) => t },
 };
 const formOf = (s) => FORMS[s.form] ?? FORMS.text;
 

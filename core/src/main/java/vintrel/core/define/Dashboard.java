@@ -67,6 +67,7 @@ public record Dashboard(
    * @param description shown on request, Markdown; or empty
    * @param link where the title leads: an address of this site, http or https; or empty
    * @param kind how it shows its result
+   * @param time that it shows in place of the page's, as {@link PanelTime} reads it; or empty
    * @param unit overrides that of the data, as UCUM writes it; or empty
    * @param repeat the control for each of whose values it is shown; or empty
    * @param repeatDown whether the copies go down, not across
@@ -81,6 +82,7 @@ public record Dashboard(
       PanelKind kind,
       Place place,
       String query,
+      String time,
       String unit,
       List<Limit> limits,
       String repeat,
@@ -91,9 +93,26 @@ public record Dashboard(
       fed = Collections.unmodifiableMap(new LinkedHashMap<>(fed));
     }
 
+    /** Its own time as it stands beside its title; empty if it has none. */
+    public String ownTime() {
+      return PanelTime.words(time);
+    }
+
     public Panel at(Place other) {
       return new Panel(
-          id, title, description, link, kind, other, query, unit, limits, repeat, repeatDown, fed);
+          id,
+          title,
+          description,
+          link,
+          kind,
+          other,
+          query,
+          time,
+          unit,
+          limits,
+          repeat,
+          repeatDown,
+          fed);
     }
 
     public Panel called(String other) {
@@ -105,6 +124,7 @@ public record Dashboard(
           kind,
           place,
           query,
+          time,
           unit,
           limits,
           repeat,
@@ -122,6 +142,7 @@ public record Dashboard(
           other,
           place,
           query,
+          time,
           unit,
           otherLimits,
           repeat,
@@ -131,12 +152,36 @@ public record Dashboard(
 
     Panel asking(String other) {
       return new Panel(
-          id, title, description, link, kind, place, other, unit, limits, repeat, repeatDown, fed);
+          id,
+          title,
+          description,
+          link,
+          kind,
+          place,
+          other,
+          time,
+          unit,
+          limits,
+          repeat,
+          repeatDown,
+          fed);
     }
 
     Panel titled(String other) {
       return new Panel(
-          id, other, description, link, kind, place, query, unit, limits, repeat, repeatDown, fed);
+          id,
+          other,
+          description,
+          link,
+          kind,
+          place,
+          query,
+          time,
+          unit,
+          limits,
+          repeat,
+          repeatDown,
+          fed);
     }
 
     /** One that is placed by {@link Dashboard#with}. */
@@ -149,6 +194,7 @@ public record Dashboard(
           kind,
           new Place(1, 1, NEW_WIDTH, NEW_HEIGHT),
           query,
+          "",
           "",
           List.of(),
           "",

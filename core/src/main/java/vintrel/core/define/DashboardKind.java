@@ -116,6 +116,16 @@ final class DashboardKind implements Kind<Definition.OfDashboard> {
               .needed()
               .unless("kind", "note")
               .checked(Checks::queryOrNone),
+          Field.of(
+                  "time",
+                  new Shape.Text(
+                      20,
+                      PanelTime.PATTERN,
+                      "must be today, yesterday, this week, or how far back, such as -24h; not"
+                          + " '{}'"),
+                  "Its own time in place of the page's: today, yesterday, this week, or how far"
+                      + " back, such as -24h; each up to where the page's ends.")
+              .or(""),
           Field.of("unit", Shape.text(100), "The unit of the values, as UCUM writes it.").or(""),
           Field.of(
               "legend",
@@ -326,6 +336,7 @@ final class DashboardKind implements Kind<Definition.OfDashboard> {
         kind,
         new Dashboard.Place(at.get(0), at.get(1), at.get(2), at.get(3)),
         p.text("query"),
+        p.text("time"),
         p.text("unit"),
         limits,
         p.text("repeat"),
@@ -410,6 +421,7 @@ final class DashboardKind implements Kind<Definition.OfDashboard> {
     var at = p.place();
     out.put("at", List.of(at.column(), at.row(), at.width(), at.height()));
     Kinds.put(out, "query", p.query(), "");
+    Kinds.put(out, "time", p.time(), "");
     Kinds.put(out, "unit", p.unit(), "");
     Kinds.put(out, "options", Feeding.options(p), Map.of());
     var limits = new ArrayList<Object>();

@@ -1,7 +1,10 @@
 package vintrel.core.panel;
 
+import java.time.Instant;
+import java.time.format.DateTimeFormatter;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import vintrel.core.frame.Column;
 import vintrel.core.frame.Frame;
@@ -42,6 +45,10 @@ public record BigNumber(
     @Setting(value = "The text where there is no number.", group = "Number", label = "no value")
         String none)
     implements PanelKind {
+  private static final DateTimeFormatter MINUTE = DateTimeFormatter.ofPattern("HH:mm", Locale.ROOT);
+  private static final DateTimeFormatter DAY =
+      DateTimeFormatter.ofPattern("d MMM HH:mm", Locale.ENGLISH);
+
   public static final BigNumber DEFAULT =
       new BigNumber(Statistic.LAST, Against.NOTHING, Durations.WEEK, true, 12, -1, Map.of(), "–");
 
@@ -113,8 +120,26 @@ public record BigNumber(
         space < 0 ? whole : whole.substring(0, space),
         space < 0 ? "" : whole.substring(space + 1),
         Double.isNaN(value) ? "" : Limit.worst(asked.limits(), value),
+        Double.isNaN(value) ? "" : when(one, asked),
         change(one, value, unit, asked),
         course && one.frame().drawable() ? course(one, asked) : null);
+  }
+
+  /** The minute of the last value; of others, what they are of. */
+  private String when(One one, Asked asked) {
+    if (!one.frame().drawable()) {
+      return "";
+    }
+    if (shows != Statistic.LAST) {
+      return shows.word() + " of the range";
+    }
+    int i = one.column().values().length - 1;
+    while (Double.isNaN(one.column().values()[i])) {
+      i--;
+    }
+    var at = Instant.ofEpochMilli(one.frame().time().values()[i]).atZone(asked.zone());
+    var end = Instant.ofEpochMilli(asked.to() - 1).atZone(asked.zone());
+    return (at.toLocalDate().equals(end.toLocalDate()) ? MINUTE : DAY).format(at);
   }
 
   /** A number as people write the keys of texts. */

@@ -189,12 +189,19 @@ public sealed interface Drawing {
    *
    * @param name of its series, if there are several
    * @param passed the priority of the limit that it is beyond, or empty
+   * @param when which minute it is of, or of what it is made; or empty
    * @param change in words, or empty
    * @param course the series behind it, or null
    */
   @JsonInclude(JsonInclude.Include.NON_NULL)
   record Tile(
-      String name, String value, String unit, String passed, String change, Picture course) {}
+      String name,
+      String value,
+      String unit,
+      String passed,
+      String when,
+      String change,
+      Picture course) {}
 
   /** Lines, areas and texts; what they are is told by their classes. */
   record Shapes(String kind, String words, int width, int height, List<Mark> marks)

@@ -19,6 +19,9 @@ import vintrel.core.unit.Units;
 
 /** Draws one time chart. One thread. */
 final class TimeChartDrawer {
+  /** Of an axis, what is left at least over a limit, where values that pass it will be. */
+  private static final double HEADROOM = 0.03;
+
   private final TimeChart chart;
   private final List<List<String>> caught = new ArrayList<>();
   private final Asked asked;
@@ -347,11 +350,13 @@ final class TimeChartDrawer {
         }
       }
     }
+    double over = Double.NEGATIVE_INFINITY;
     if (which == 0 && low <= high && chart.limitsAs() != TimeChart.LimitForm.NONE) {
       for (var limit : asked.limits()) {
         for (double v : LimitLines.valuesOf(limit, asked)) {
           low = !Double.isFinite(v) || log && v <= 0 ? low : Math.min(low, v);
           high = Double.isFinite(v) ? Math.max(high, v) : high;
+          over = Double.isFinite(v) && limit.above() ? Math.max(over, v) : over;
         }
       }
     }
@@ -360,6 +365,11 @@ final class TimeChartDrawer {
     var unit = percent ? "%" : axes.get(which).unit();
     var set = axes.get(which).set();
     var axis = set.scale().axis(low, high, set.ends(), set.linear(), unit, rows);
+    double span = axis.max() - axis.min();
+    if (set.scale() == ValueScale.LINEAR && over == high && axis.max() - over < HEADROOM * span) {
+      double room = over + HEADROOM * span;
+      axis = set.scale().axis(low, room, set.ends(), set.linear(), unit, rows);
+    }
     return set.decimals() == null
         ? axis
         : set.scale().rounded(axis, set.decimals().intValue(), set.linear(), unit);

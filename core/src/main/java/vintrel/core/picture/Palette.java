@@ -1,10 +1,13 @@
 package vintrel.core.picture;
 
 import java.nio.charset.StandardCharsets;
+import java.util.Collection;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import java.util.zip.CRC32C;
+import vintrel.core.frame.Column;
 
 /**
  * Ten colours for each theme, found by a search that kept them apart for normal sight and for
@@ -25,7 +28,36 @@ public final class Palette {
 
   private static final int MAX_KEYS = 10_000;
 
-  private final Map<String, Integer> given = new HashMap<>();
+  private final Map<String, Integer> given;
+  private final Set<String> repeated;
+
+  public Palette() {
+    this(new HashMap<>(), Set.of());
+  }
+
+  private Palette(Map<String, Integer> given, Set<String> repeated) {
+    this.given = given;
+    this.repeated = repeated;
+  }
+
+  /**
+   * The same colours for one copy of a panel that is repeated: series that have no other labels
+   * than what it is repeated by are known by their line, which is then alike in all copies.
+   *
+   * @param values that the panel is repeated for
+   */
+  public Palette repeated(Collection<String> values) {
+    return values.isEmpty() ? this : new Palette(given, Set.copyOf(values));
+  }
+
+  /** Series with labels are known by them alone, so that they keep their colour across panels. */
+  String key(String line, Column.Number n) {
+    if (n.labels().isEmpty()) {
+      return line + "|" + n.name();
+    }
+    boolean copy = n.labels().asMap().values().stream().allMatch(repeated::contains);
+    return copy ? line + "|" : n.labels().toString();
+  }
 
   /** The colours that one picture uses. */
   public final class InPicture {
@@ -52,8 +84,11 @@ public final class Palette {
     return new InPicture();
   }
 
-  private synchronized int preferred(String key) {
-    var known = given.get(key);
+  private int preferred(String key) {
+    Integer known;
+    synchronized (given) {
+      known = given.get(key);
+    }
     if (known != null) {
       return known;
     }
@@ -62,9 +97,11 @@ public final class Palette {
     return (int) (crc.getValue() % SIZE);
   }
 
-  private synchronized void remember(String key, int colour) {
-    if (given.size() < MAX_KEYS) {
-      given.putIfAbsent(key, colour);
+  private void remember(String key, int colour) {
+    synchronized (given) {
+      if (given.size() < MAX_KEYS) {
+        given.putIfAbsent(key, colour);
+      }
     }
   }
 }

@@ -312,18 +312,22 @@ public record Picture(
           : n.name();
     }
 
+    private String key(Frame frame, Column.Number n) {
+      return look.palette().key(frame.name(), n);
+    }
+
     private int colour(Frame frame, Column.Number n) {
       int colour = colours.colour(key(frame, n));
       known.put(frame.name() + key(frame, n), colour);
       return colour;
     }
 
-    private static long last(long[] times, double[] values) {
+    private long last(long[] times, double[] values) {
       int i = times.length - 1;
       while (i > 0 && Double.isNaN(values[i])) {
         i--;
       }
-      return times.length < 2 ? Long.MIN_VALUE : times[i] + (times[1] - times[0]);
+      return times.length < 2 || times[i] < to ? Long.MIN_VALUE : times[i] + (times[1] - times[0]);
     }
 
     /**
@@ -382,8 +386,9 @@ public record Picture(
           left[1] = Math.max(left[1], limit);
         }
       }
-      // A forecast goes on after the range; the last bucket of others may reach a little over it.
-      long right = end > to && end - to > (to - from) / 50 ? end : to;
+      // A forecast goes on after the range. The last bucket of others may reach over it: the panels
+      // of a page end together all the same.
+      long right = Math.max(end, to);
       int rows = Math.max(2, look.height() / 45);
       var more = new ArrayList<Further>();
       for (var other : further) {
@@ -400,10 +405,5 @@ public record Picture(
           more,
           traces);
     }
-  }
-
-  /** Series with labels are known by them alone, so that they keep their colour across panels. */
-  private static String key(Frame frame, Column.Number n) {
-    return n.labels().isEmpty() ? frame.name() + "|" + n.name() : n.labels().toString();
   }
 }

@@ -23,6 +23,7 @@ class RepeatsTest {
         new Dashboard.Place(column, row, width, height),
         "cpu",
         "",
+        "",
         List.of(),
         repeat,
         down,

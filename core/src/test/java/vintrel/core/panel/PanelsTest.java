@@ -103,6 +103,39 @@ class PanelsTest {
   }
 
   @Test
+  void thereIsRoomOverALimitAndNoneIsAddedWhereThereIs() {
+    var data = List.of(frame("", series("a", "", 20, 35, 30)));
+    for (double limit : new double[] {40, 50, 100, 98, 60}) {
+      var drawn =
+          (Drawing.Chart) chart("{}").draw(asked(data, List.of(), new Limit(limit, true, "high")));
+      var axis = drawn.picture().axis();
+      assertThat(axis.max() - limit).as("" + limit).isGreaterThan(0.02 * axis.max());
+      assertThat(axis.max()).isLessThan(1.6 * limit);
+    }
+    var below = new Limit(40, false, "high");
+    var drawn = (Drawing.Chart) chart("{}").draw(asked(data, List.of(), below));
+    assertThat(drawn.picture().axis().max()).isEqualTo(40);
+    var fixed = new Limit(40, true, "high");
+    drawn = (Drawing.Chart) chart("{to: 40}").draw(asked(data, List.of(), fixed));
+    assertThat(drawn.picture().axis().max()).isEqualTo(40);
+  }
+
+  @Test
+  void aNumberSaysWhichMinuteItIsOf() {
+    var data = frame("", series("a", "", 20, 35, NONE));
+    assertThat(when("{}", data)).isEqualTo("01:01");
+    assertThat(when("{shows: sum}", data)).isEqualTo("sum of the range");
+    var of = List.<Column>of(new Column.Time("time", new long[] {-86_400_000}), series("a", "", 1));
+    assertThat(when("{}", new Frame("", of))).isEqualTo("31 Dec 01:00");
+    assertThat(when("{}", frame("", series("a", "", NONE)))).isEmpty();
+  }
+
+  private static String when(String options, Frame frame) {
+    var drawn = kind("number", options).draw(asked(List.of(frame), List.of()));
+    return ((Drawing.Tiles) drawn).tiles().getFirst().when();
+  }
+
+  @Test
   void styleRulesAreForSomeSeriesAndALaterOneWins() {
     var data =
         List.of(

@@ -125,6 +125,36 @@ class PictureTest {
   }
 
   @Test
+  void picturesOfAPageEndTogetherWhateverTheirBuckets() {
+    var wide = new Column.Time("time", new long[] {-1_500, 0, 1_500, 2_900});
+    var frame = new Frame("f", List.of(wide, series("f", "%", 1, 2, 3, 4)));
+    assertThat(picture(List.of(frame), List.of()).from()).isZero();
+    assertThat(picture(List.of(frame), List.of()).to()).isEqualTo(3_000);
+  }
+
+  @Test
+  void copiesOfAPanelHaveOneColourForALine() {
+    var palette = new Palette();
+    var colours = new HashSet<Integer>();
+    for (int i = 0; i < 8; i++) {
+      var copy = palette.repeated(List.of("host " + i));
+      var line = frame("busy", series("host " + i, "%", 1, 2, 3));
+      colours.add(one(copy, line));
+    }
+    assertThat(colours).hasSize(1);
+    // What has further labels is the same thing on every panel.
+    var deck = Labels.of("host", "host 1", "deck", "2");
+    var of = new Column.Number("2", "%", deck, new double[] {1, 2, 3}, null, null);
+    assertThat(one(palette.repeated(List.of("host 1")), frame("busy", of)))
+        .isEqualTo(one(palette, frame("load", of)));
+  }
+
+  private static int one(Palette palette, Frame frame) {
+    var look = new Picture.Look(LONDON, "", new double[0], 600, 300, palette, List.of(), 0);
+    return Picture.of(List.of(frame), 0, 3000, look).traces().getFirst().colour();
+  }
+
+  @Test
   void valueTicksAreRoundAndHoldTheData() {
     var axis = Axis.values(0.3, 92.5, "%", 4);
     assertThat(axis.ticks())

@@ -158,7 +158,9 @@ class DashboardController {
   @GetMapping("/dashboards/{name}/panels/{id}/bench")
   String bench(@PathVariable String name, @PathVariable String id, HttpServletRequest request) {
     var dashboard = need(name);
-    var ask = drawing.ask(dashboard, need(dashboard, id).query(), 0, request);
+    var panel = need(dashboard, id);
+    var ask = drawing.ask(dashboard, panel, 0, request);
+    boolean own = !panel.time().isEmpty();
     var to =
         UriComponentsBuilder.fromPath("/bench")
             .queryParam("q", "{q}")
@@ -167,9 +169,13 @@ class DashboardController {
     var text = Binding.text(ask.text().strip(), ask.controls()::get, ask.store());
     var from = request.getParameter("from");
     var until = request.getParameter("to");
+    var range = ask.range();
     var address =
         to.encode()
-            .buildAndExpand(text, from == null ? "-1h" : from, until == null ? "now" : until)
+            .buildAndExpand(
+                text,
+                own ? range.from() : from == null ? "-1h" : from,
+                own ? range.to() : until == null ? "now" : until)
             .toUriString();
     if (address.length() > MAX_ADDRESS) {
       throw new IllegalArgumentException(

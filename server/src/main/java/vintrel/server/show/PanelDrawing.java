@@ -3,6 +3,7 @@ package vintrel.server.show;
 import com.fasterxml.jackson.annotation.JsonInclude;
 import jakarta.servlet.http.HttpServletRequest;
 import java.time.ZoneId;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
@@ -12,6 +13,8 @@ import org.springframework.stereotype.Component;
 import org.springframework.web.bind.ServletRequestUtils;
 import vintrel.core.define.Dashboard;
 import vintrel.core.define.Feeding;
+import vintrel.core.define.PanelTime;
+import vintrel.core.frame.Column;
 import vintrel.core.frame.Frame;
 import vintrel.core.panel.Asked;
 import vintrel.core.panel.Drawing;
@@ -19,6 +22,7 @@ import vintrel.core.panel.Need;
 import vintrel.core.picture.Palette;
 import vintrel.core.picture.Picture;
 import vintrel.core.query.plan.Advice;
+import vintrel.core.unit.Units;
 import vintrel.server.ask.ActiveQueries;
 import vintrel.server.ask.Queries;
 import vintrel.server.ask.RangeParams;
@@ -119,9 +123,11 @@ class PanelDrawing {
     return Math.clamp(width / 3, 20, 2000);
   }
 
-  /** What a panel asks, in the circumstances of a request. */
-  Queries.Ask ask(Dashboard dashboard, String query, int width, HttpServletRequest request) {
-    return new Queries.Ask(query, ranges.of(request), points(width))
+  /** What a panel asks, in the circumstances of a request; in its own time if it has one. */
+  Queries.Ask ask(
+      Dashboard dashboard, Dashboard.Panel panel, int width, HttpServletRequest request) {
+    var range = PanelTime.of(panel.time(), ranges.of(request), zone(dashboard, request));
+    return new Queries.Ask(panel.query(), range, points(width))
         .with(ControlValues.chosen(dashboard, request))
         .in(ControlValues.store(dashboard, request))
         .step(ControlValues.width(dashboard, request))
@@ -192,14 +198,33 @@ class PanelDrawing {
     boolean empty = hasQuery && answered.empty() != null && panel.kind().need() != Need.NOTHING;
     return new PanelAnswer(
         empty ? answered.empty() : null,
-        hasQuery ? answered.advice() : List.of(),
+        hasQuery ? advice(panel, answered) : List.of(),
         empty ? null : result.panel().kind().draw(result.asked()),
         null,
         result.fed());
   }
 
+  /** That of the query, and of a unit that the values do not have. */
+  private static List<Advice> advice(Dashboard.Panel panel, Queries.Answered answered) {
+    var own =
+        answered.frames().stream()
+            .flatMap(f -> f.numbers().stream())
+            .map(Column.Number::unit)
+            .filter(u -> Units.known(u) && !u.equals(panel.unit()))
+            .findFirst();
+    if (panel.unit().isEmpty() || own.isEmpty()) {
+      return answered.advice();
+    }
+    var out = new ArrayList<>(answered.advice());
+    var text =
+        "The values are in %s and the panel writes them in %s, without converting. Remove the unit"
+            + " of the panel, or convert the line";
+    out.add(new Advice("other-unit", text.formatted(own.get(), panel.unit()), 1, 1, null));
+    return List.copyOf(out);
+  }
+
   Result result(Dashboard dashboard, Dashboard.Panel panel, Size size, HttpServletRequest request) {
-    var ask = ask(dashboard, panel.query(), size.width(), request).also(Feeding.lines(panel));
+    var ask = ask(dashboard, panel, size.width(), request).also(Feeding.lines(panel));
     var range = ask.range();
     var key = request.getParameter("page");
     Function<Queries.Ask, Queries.Answered> answer =
@@ -221,7 +246,10 @@ class PanelDrawing {
       queries.claimPicture(earlier);
     }
     return new Result(
-        drawn, answered, asked(dashboard, drawn, answered, earlier, ask, size), fed.values());
+        drawn,
+        answered,
+        asked(drawn, answered, earlier, ask, size, palette(dashboard).repeated(values(request))),
+        fed.values());
   }
 
   /** Another answer than its lines give, for a panel to draw. */
@@ -231,16 +259,27 @@ class PanelDrawing {
       Queries.Answered answered,
       Queries.Ask ask,
       Size size) {
-    return asked(dashboard, panel, answered, List.of(), ask, size);
+    return asked(panel, answered, List.of(), ask, size, palette(dashboard));
   }
 
-  private Asked asked(
-      Dashboard dashboard,
+  private Palette palette(Dashboard dashboard) {
+    return palettes.computeIfAbsent(dashboard.name(), k -> new Palette());
+  }
+
+  /** What a copy of a panel is repeated for. */
+  private static List<String> values(HttpServletRequest request) {
+    return ControlValues.copies(request).stream()
+        .map(copy -> copy.substring(copy.indexOf('=') + 1))
+        .toList();
+  }
+
+  private static Asked asked(
       Dashboard.Panel panel,
       Queries.Answered answered,
       List<Frame> earlier,
       Queries.Ask ask,
-      Size size) {
+      Size size,
+      Palette palette) {
     return new Asked(
         answered == null ? List.of() : answered.answer().lines(),
         answered == null ? List.of() : answered.frames(),
@@ -254,6 +293,6 @@ class PanelDrawing {
         Picture.side(size.height()),
         size.plotAcross(),
         size.plotDown(),
-        palettes.computeIfAbsent(dashboard.name(), k -> new Palette()));
+        palette);
   }
 }

@@ -259,7 +259,7 @@ class SheetController {
         draft,
         panel -> {
           var dashboard = need(name);
-          var ask = drawing.ask(dashboard, panel.query(), width, request);
+          var ask = drawing.ask(dashboard, panel, width, request);
           var fitted = fitting.fit(ask, panel.kind().need(), panel.unit());
           var size = new PanelDrawing.Size(TRIED_WIDTH, TRIED_HEIGHT, 0, 0);
           var proposed = new ArrayList<Proposed>();

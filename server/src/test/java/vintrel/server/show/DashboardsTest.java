@@ -4,7 +4,9 @@ import static org.assertj.core.api.Assertions.assertThat;
 import static org.springframework.test.web.servlet.request.MockMvcRequestBuilders.get;
 import static org.springframework.test.web.servlet.request.MockMvcRequestBuilders.post;
 
+import java.time.Instant;
 import java.time.ZoneId;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.StringJoiner;
 import org.junit.jupiter.api.BeforeAll;
@@ -240,6 +242,55 @@ class DashboardsTest {
             .param("draft", panel("P", more))
             .param("from", "-10m")
             .param("to", "now"));
+  }
+
+  @Test
+  void aPanelMayHaveATimeOfItsOwn() throws Exception {
+    server.post(
+        "/api/v1/definitions",
+        "application/yaml",
+        """
+        kind: dashboard
+        name: own-time
+        title: Own time
+        zone: Asia/Tokyo
+        panels:
+        - {title: Day, at: [1, 1, 6, 6], query: d.load, time: yesterday}
+        - {title: Late, at: [1, 7, 6, 6], query: d.load, time: -2h}
+        - {title: Page, at: [7, 1, 6, 6], query: d.load}
+        """);
+    var path = "/dashboards/own-time/panels/";
+    long noon = Instant.parse("2026-03-02T03:00:00Z").toEpochMilli();
+    var ends = new ArrayList<String>();
+    for (var id : List.of("day", "late", "page")) {
+      var bench =
+          get(path + id + "/bench").param("from", "" + (noon - 60_000)).param("to", "" + noon);
+      var to = pages.send(bench).getRedirectedUrl();
+      ends.add(to.substring(to.indexOf("&from")));
+    }
+    long midnight = noon - 12 * 3_600_000L;
+    assertThat(ends)
+        .containsExactly(
+            "&from=" + (midnight - 24 * 3_600_000L) + "&to=" + midnight,
+            "&from=" + (noon - 2 * 3_600_000L) + "&to=" + noon,
+            "&from=" + (noon - 60_000) + "&to=" + noon);
+    var drawn = json(pages.send(post(path + "late").param("from", "-10m").param("to", "now")));
+    var picture = drawn.path("drawing").path("picture");
+    assertThat(picture.path("to").asLong() - picture.path("from").asLong()).isEqualTo(7_200_000);
+    assertThat(html(get("/dashboards/own-time"))).contains(">last 2h</span>", ">yesterday</span>");
+  }
+
+  @Test
+  void aUnitThatTheValuesDoNotHaveIsWarnedOf() throws Exception {
+    make("Drawn");
+    for (var unit : List.of("%", "t", "")) {
+      var more = ", \"unit\": \"%s\"".formatted(unit);
+      var draft = post("/dashboards/drawn/draft").param("draft", panel("P", more));
+      var advice = json(pages.send(draft.param("from", "-10m").param("to", "now"))).path("advice");
+      assertThat(advice.toString().contains("The values are in t and the panel writes them in %"))
+          .as(unit)
+          .isEqualTo(unit.equals("%"));
+    }
   }
 
   @Test
@@ -486,7 +537,7 @@ class DashboardsTest {
     assertThat(html(request)).contains("the text changed after the check", "name=\"seen.carried\"");
     assertThat(definitions().dashboard("carried")).isNull();
     request.param("seen.carried", "0");
-    assertThat(pages.send(request).getRedirectedUrl()).isEqualTo("/dashboards");
+    assertThat(pages.send(request).getRedirectedUrl()).isEqualTo("/dashboards?chosen=carried");
     var made = definitions().dashboard("carried");
     assertThat(made.panels().getFirst().query())
         .contains("d.load in main where gate = 'in nowhere'", "sql 'vintrel'", "events in main");
@@ -503,7 +554,9 @@ class DashboardsTest {
     var other =
         html(get("/dashboards/export?name=carried")).replace("title: Carried", "title: Other");
     assertThat(html(post("/dashboards/import").param("text", other)))
-        .contains("carried-2", "Other");
+        .contains("carried-2", "Other")
+        // What is here stays, unless somebody says otherwise.
+        .containsPattern("(?s)<select[^>]*name=\"do.carried\"[^>]*>\\s*<option value=\"both\"");
     // Somebody saved it after the list was made.
     var late =
         post("/dashboards/import")
@@ -600,6 +653,10 @@ class DashboardsTest {
               .formatted(name, name, metric));
     }
     assertThat(thumb("Is watched")).contains("<rect").doesNotContain("<path");
+    // Nobody has opened it: its card asks for the picture, once.
+    assertThat(html(get("/dashboards/watched/card"))).containsPattern("<path d=\"M[0-9.]+");
+    assertThat(html(get("/dashboards/unwatched/card"))).doesNotContain("<path d=");
+    assertThat(thumb("Is watched")).containsPattern("<path d=\"M[0-9.]+ [0-9.]+h0.1");
     pages.send(post("/dashboards/watched/panels/p").param("from", "-1h").param("to", "now"));
     assertThat(thumb("Is watched")).containsPattern("<path d=\"M[0-9.]+ [0-9.]+h0.1");
     server.post(
