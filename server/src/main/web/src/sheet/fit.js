@@ -29,7 +29,7 @@ function difference(data) {
       el('span', { 'aria-hidden': 'true' }, '⟶'),
       el('span', { class: 'note' }, 'choose how'),
     ),
-    el('div', {}, el('p', { class: 'note' }, 'Needed by the panel'), data.needs.startsWith('names') ? needed : null),
+    el('div', {}, el('p', { class: 'note' }, 'Needed by the panel'), data.needs === 'one number per name' ? needed : null),
   );
 }
 
