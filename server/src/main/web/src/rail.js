@@ -129,6 +129,9 @@ export function rail(host) {
     for (const preset of host.querySelectorAll('[data-span]')) {
       preset.addEventListener('click', () => setRange('-' + preset.dataset.span, 'now'));
     }
+    // On a phone, what is typed and chosen of times is seen on request.
+    const more = host.querySelector('[data-more-times]');
+    more.addEventListener('click', () => more.setAttribute('aria-expanded', host.classList.toggle('open')));
     host.querySelector('[data-follow]').addEventListener('click', () => {
       const b = bounds();
       end = 0;
