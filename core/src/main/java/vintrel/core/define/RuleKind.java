@@ -1,38 +1,16 @@
 package vintrel.core.define;
 
-import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import vintrel.core.define.Shape.Field;
 import vintrel.core.tell.MessageText;
 import vintrel.core.unit.Durations;
-import vintrel.core.watch.Limit;
-import vintrel.core.watch.Priority;
 import vintrel.core.watch.Rule;
 
 /** {@code kind: rule}. */
 final class RuleKind implements Kind<Definition.OfRule> {
   static final String RUNBOOK = "https?://[^\\s\"'<>]+";
-
-  private static final Shape.Fields LIMIT =
-      new Shape.Fields(
-              Field.of("above", Shape.number(), "Raised by values above this."),
-              Field.of("at least", Shape.number(), "Passed by this value and those above."),
-              Field.of("below", Shape.number(), "Passed by values below this."),
-              Field.of("at most", Shape.number(), "Passed by this value and those below."),
-              Field.of("priority", Shape.choice(Priority.class), "Unique within the rule.")
-                  .or("medium"),
-              Field.of(
-                      "deadband",
-                      new Shape.Number(0),
-                      "How far inside the limit a value must be to clear the alert.")
-                  .or(0),
-              Field.of("on-delay", new Shape.Duration(0), "Time over the limit until it is raised.")
-                  .or("0s"),
-              Field.of("off-delay", new Shape.Duration(0), "Time back until it is cleared.")
-                  .or("0s"))
-          .oneOf("above", "at least", "below", "at most");
 
   private static final Shape.Fields SHAPE =
       new Shape.Fields(
@@ -49,7 +27,7 @@ final class RuleKind implements Kind<Definition.OfRule> {
           Field.of(
                   "limits",
                   new Shape.ListOf(
-                      LIMIT, 1, Rule.MAX_LIMITS, false, "a rule needs one to 3 limits"),
+                      RuleLimits.SHAPE, 1, Rule.MAX_LIMITS, false, "a rule needs one to 3 limits"),
                   "One to three limits, each with its own priority.")
               .needed(),
           Field.of("every", new Shape.Duration(Rule.MIN_EVERY), "Time between two checks.")
@@ -62,6 +40,12 @@ final class RuleKind implements Kind<Definition.OfRule> {
               .or("show"),
           Field.of("missing-after", new Shape.Duration(0), "Time without values before that.")
               .or("5m"),
+          Field.of(
+                  "fault",
+                  Shape.choice(Rule.Missing.class),
+                  "What to do when the query fails: hold the state, show it, or raise.")
+              .or("show"),
+          Field.of("fault-after", new Shape.Duration(0), "Time of failures before that.").or("5m"),
           Field.of(
               "close-after",
               new Shape.Duration(0),
@@ -122,13 +106,15 @@ final class RuleKind implements Kind<Definition.OfRule> {
               doc.text("description"),
               doc.text("query"),
               doc.text("watch"),
-              doc.objects("limits").stream().map(RuleKind::limit).toList(),
+              doc.objects("limits").stream().map(RuleLimits::read).toList(),
               doc.text("unit"),
               every,
               doc.duration("behind"),
               doc.choice("missing", Rule.Missing.class),
               missingAfter,
               closeAfter,
+              doc.choice("fault", Rule.Missing.class),
+              doc.duration("fault-after"),
               doc.textMap("labels"),
               doc.text("summary"),
               doc.text("runbook"),
@@ -137,21 +123,6 @@ final class RuleKind implements Kind<Definition.OfRule> {
       faults.add(path + ".limits: " + e.getMessage());
       return null;
     }
-  }
-
-  private static Limit limit(Node l) {
-    for (var direction : Limit.Direction.values()) {
-      if (l.has(direction.text())) {
-        return new Limit(
-            direction,
-            l.number(direction.text()),
-            l.choice("priority", Priority.class),
-            l.number("deadband"),
-            l.duration("on-delay"),
-            l.duration("off-delay"));
-      }
-    }
-    throw new IllegalStateException("a limit without a value");
   }
 
   @Override
@@ -164,21 +135,13 @@ final class RuleKind implements Kind<Definition.OfRule> {
     out.put("query", rule.query());
     Kinds.put(out, "watch", rule.line(), "");
     Kinds.put(out, "unit", rule.unit(), "");
-    var limits = new ArrayList<Object>();
-    for (var l : rule.limits()) {
-      var limit = new LinkedHashMap<String, Object>();
-      limit.put(l.direction().text(), l.value());
-      limit.put("priority", l.priority().text());
-      Kinds.put(limit, "deadband", l.deadband(), 0.0);
-      Kinds.put(limit, "on-delay", Durations.text(l.onDelay()), "0s");
-      Kinds.put(limit, "off-delay", Durations.text(l.offDelay()), "0s");
-      limits.add(limit);
-    }
-    out.put("limits", limits);
+    out.put("limits", rule.limits().stream().map(RuleLimits::write).toList());
     Kinds.put(out, "every", Durations.text(rule.every()), "10s");
     Kinds.put(out, "behind", Durations.text(rule.behind()), "5s");
     Kinds.put(out, "missing", Shape.word(rule.missing()), "show");
     Kinds.put(out, "missing-after", Durations.text(rule.missingAfter()), "5m");
+    Kinds.put(out, "fault", Shape.word(rule.fault()), "show");
+    Kinds.put(out, "fault-after", Durations.text(rule.faultAfter()), "5m");
     long usual = Math.max(Rule.CLOSE_AFTER, rule.missingAfter() + rule.every());
     Kinds.put(out, "close-after", Durations.text(rule.closeAfter()), Durations.text(usual));
     Kinds.put(out, "labels", rule.labels(), Map.of());

@@ -312,15 +312,15 @@ public final class LabelIndex implements Catalog {
     return reading(
         () -> {
           var values = labels.getOrDefault(label, Map.of());
-          var within = metric == null ? null : universe("", metric);
-          if (values.size() <= most) {
+          if (metric == null) {
+            return values.keySet().stream().limit(most).toList();
+          }
+          var within = universe("", metric);
+          if (values.size() <= Math.min(most, within.getCardinality())) {
             return values.entrySet().stream()
-                .filter(e -> within == null || RoaringBitmap.intersects(e.getValue(), within))
+                .filter(e -> RoaringBitmap.intersects(e.getValue(), within))
                 .map(Map.Entry::getKey)
                 .toList();
-          }
-          if (within == null) {
-            return values.keySet().stream().limit(most).toList();
           }
           var out = new HashSet<String>();
           var newest = within.getReverseIntIterator();

@@ -1,68 +1,51 @@
 package vintrel.core.watch;
 
 import vintrel.core.unit.Durations;
-import vintrel.core.unit.Units;
 
 /**
- * A value that a series should not pass.
+ * What a series should not do.
  *
- * @param deadband how far back inside the limit a value must come before it counts as back; ≥ 0
- * @param onDelay ms over the limit before the alert is raised
+ * @param onDelay ms beyond the limit before the alert is raised
  * @param offDelay ms back before it is cleared
+ * @param times of the last {@code outOf} checks, how many must be beyond the limit
+ * @param outOf at least {@code times}, at most {@link #MAX_CHECKS}
  */
 public record Limit(
-    Direction direction,
-    double value,
-    Priority priority,
-    double deadband,
-    long onDelay,
-    long offDelay) {
-
-  public enum Direction {
-    ABOVE("above"),
-    AT_LEAST("at least"),
-    BELOW("below"),
-    AT_MOST("at most");
-
-    private final String text;
-
-    Direction(String text) {
-      this.text = text;
-    }
-
-    public String text() {
-      return text;
-    }
-  }
+    LimitTest test, Priority priority, long onDelay, long offDelay, int times, int outOf) {
+  /** Checks that are remembered at most. */
+  public static final int MAX_CHECKS = 30;
 
   public Limit {
-    if (!(deadband >= 0) || onDelay < 0 || offDelay < 0) {
-      throw new IllegalArgumentException("deadband and delays can't be negative");
+    if (onDelay < 0 || offDelay < 0) {
+      throw new IllegalArgumentException("delays can't be negative");
+    }
+    if (times < 1 || outOf < times || outOf > MAX_CHECKS) {
+      throw new IllegalArgumentException(
+          "of the last checks, 1 to " + MAX_CHECKS + " count, and not more than there are");
     }
   }
 
-  public boolean passed(double v) {
-    return switch (direction) {
-      case ABOVE -> v > value;
-      case AT_LEAST -> v >= value;
-      case BELOW -> v < value;
-      case AT_MOST -> v <= value;
-    };
+  /** By each check alone. */
+  public Limit(LimitTest test, Priority priority, long onDelay, long offDelay) {
+    this(test, priority, onDelay, offDelay, 1, 1);
   }
 
-  /** Whether a value that had passed counts as back: inside the limit by the deadband. */
-  public boolean back(double v) {
-    return switch (direction) {
-      case ABOVE, AT_LEAST -> !passed(v + deadband);
-      case BELOW, AT_MOST -> !passed(v - deadband);
-    };
+  /** A threshold. */
+  public static Limit of(
+      LimitTest.Direction direction,
+      double value,
+      Priority priority,
+      double deadband,
+      long onDelay,
+      long offDelay) {
+    return new Limit(
+        new LimitTest.Threshold(direction, value, deadband), priority, onDelay, offDelay);
   }
 
-  /** In words: above 90 % for 1 min. */
+  /** In words: above 90 % for 1 min, in 3 of 5 checks. */
   public String words(String unit) {
-    return direction.text()
-        + " "
-        + Units.format(value, unit)
-        + (onDelay > 0 ? " for " + Durations.words(onDelay) : "");
+    return test.words(unit)
+        + (onDelay > 0 ? " for " + Durations.words(onDelay) : "")
+        + (outOf > 1 ? ", in " + times + " of " + outOf + " checks" : "");
   }
 }

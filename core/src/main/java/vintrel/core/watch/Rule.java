@@ -15,6 +15,8 @@ import java.util.Map;
  * @param missing what the absence of data means
  * @param missingAfter ms of absence before it means that
  * @param closeAfter ms without a value after which a series is closed, and no longer watched
+ * @param fault what a failing query means
+ * @param faultAfter ms of failures before it means that
  * @param labels joined to each series' own, for routing
  */
 public record Rule(
@@ -31,6 +33,8 @@ public record Rule(
     Missing missing,
     long missingAfter,
     long closeAfter,
+    Missing fault,
+    long faultAfter,
     Map<String, String> labels,
     String summary,
     String runbook,
@@ -42,7 +46,10 @@ public record Rule(
   /** A day, ms: long enough for a ship out of reach to be heard of again. */
   public static final long CLOSE_AFTER = 86_400_000;
 
-  /** What to do when a series has no fresh value. */
+  /** Five minutes, ms: a store that restarts is not worth a word. */
+  public static final long FAULT_AFTER = 300_000;
+
+  /** What to do when a series has no fresh value, or its query fails. */
   public enum Missing {
     HOLD,
     SHOW,
@@ -69,6 +76,31 @@ public record Rule(
 
   /** The limit of a priority, or null. */
   public Limit limit(Priority priority) {
-    return limits.stream().filter(l -> l.priority() == priority).findFirst().orElse(null);
+    int i = indexOf(priority);
+    return i < 0 ? null : limits.get(i);
+  }
+
+  /** The place of the limit of a priority, or -1. */
+  int indexOf(Priority priority) {
+    for (int i = 0; i < limits.size(); i++) {
+      if (limits.get(i).priority() == priority) {
+        return i;
+      }
+    }
+    return -1;
+  }
+
+  /** The place of the limit of the highest priority. */
+  int highest() {
+    int out = 0;
+    for (int i = 1; i < limits.size(); i++) {
+      out = limits.get(i).priority().compareTo(limits.get(out).priority()) < 0 ? i : out;
+    }
+    return out;
+  }
+
+  /** Whether one of its limits asks whether there is anything at all. */
+  public boolean isOfAbsence() {
+    return limits.stream().anyMatch(l -> l.test() instanceof LimitTest.Absent);
   }
 }

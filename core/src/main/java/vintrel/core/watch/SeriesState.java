@@ -1,38 +1,35 @@
 package vintrel.core.watch;
 
-import java.util.EnumMap;
-import java.util.Map;
+import java.util.Collections;
+import java.util.List;
 
 /**
- * The state of one series under one rule. Times are ms since the epoch.
+ * The state of one series under one rule. Times are ms since the epoch, or {@link #NEVER}. It
+ * changes only when something happens; the latest value is not in it.
  *
  * @param since when this state was entered
- * @param raisedAt when the active alert was raised; 0 if none is active
- * @param limits the limits that are not quiet, by priority: the place of a limit in its rule may
- *     change with an edit, its priority is unique there
- * @param value the latest value; NaN if there is none
- * @param lastValueAt when the latest value was seen; 0 for never
- * @param missingSince when values went missing; 0 while they arrive
+ * @param raisedAt when the active alert was raised; NEVER if none is active
+ * @param limits one for each limit of the rule, in its order
+ * @param priority of the limit that decides the state: that holds an alert, or builds one; or null
+ * @param missingSince the first check that found no value; NEVER while they arrive
+ * @param faultSince the first check that failed; NEVER while they don't
+ * @param byAbsence whether the active alert was raised since there was no value
  */
 public record SeriesState(
     WatchState state,
     long since,
     long raisedAt,
     boolean acknowledged,
-    Map<Priority, LimitState> limits,
-    double value,
-    long lastValueAt,
-    long missingSince) {
+    List<LimitState> limits,
+    Priority priority,
+    long missingSince,
+    long faultSince,
+    boolean byAbsence) {
+  /** A time that is none. */
+  public static final long NEVER = Long.MIN_VALUE;
 
   public SeriesState {
-    var copy = new EnumMap<Priority, LimitState>(Priority.class);
-    limits.forEach(
-        (priority, limit) -> {
-          if (limit.phase() != Phase.QUIET) {
-            copy.put(priority, limit);
-          }
-        });
-    limits = java.util.Collections.unmodifiableMap(copy);
+    limits = List.copyOf(limits);
   }
 
   /** Where a single limit is on its way. */
@@ -44,41 +41,65 @@ public record SeriesState(
   }
 
   /**
-   * @param since when building or clearing began; 0 in other phases
+   * @param since when building or clearing began; NEVER in other phases
+   * @param passed the last checks, the latest in the lowest bit: those beyond the limit
+   * @param away the same: those that were not back by the deadband
    */
-  public record LimitState(Phase phase, long since) {
-    static final LimitState QUIET = new LimitState(Phase.QUIET, 0);
-    static final LimitState ACTIVE = new LimitState(Phase.ACTIVE, 0);
+  public record LimitState(Phase phase, long since, int passed, int away) {
+    public static final LimitState QUIET = new LimitState(Phase.QUIET, NEVER, 0, 0);
 
     boolean holds() {
       return phase == Phase.ACTIVE || phase == Phase.CLEARING;
     }
+
+    LimitState in(Phase other, long at) {
+      return other == phase && at == since ? this : new LimitState(other, at, passed, away);
+    }
   }
 
-  public static SeriesState initial(long at) {
-    return new SeriesState(WatchState.WAITING, at, 0, false, Map.of(), Double.NaN, 0, 0);
+  /** Of a series of which nothing is known yet. */
+  public static SeriesState initial(long at, int limits) {
+    return new SeriesState(
+        WatchState.WAITING,
+        at,
+        NEVER,
+        false,
+        Collections.nCopies(limits, LimitState.QUIET),
+        null,
+        NEVER,
+        NEVER,
+        false);
   }
 
-  LimitState limit(Priority priority) {
-    return limits.getOrDefault(priority, LimitState.QUIET);
+  /** The priority of the limit that holds an alert or, if none does, builds one; or null. */
+  public static Priority deciding(List<Limit> limits, List<LimitState> states) {
+    return LimitProgress.deciding(limits, states);
   }
 
-  /** The highest priority whose limit holds an alert, or null. */
-  static Priority holding(Map<Priority, LimitState> limits) {
-    return limits.entrySet().stream()
-        .filter(e -> e.getValue().holds())
-        .map(Map.Entry::getKey)
-        .min(Priority::compareTo)
-        .orElse(null);
+  public boolean isRaised() {
+    return raisedAt != NEVER;
   }
 
-  /**
-   * The priority of the limit that decides the state: it holds an alert, or builds one; or null.
-   */
-  public Priority priority() {
-    var holding = holding(limits);
-    return holding != null || limits.isEmpty()
-        ? holding
-        : limits.keySet().stream().min(Priority::compareTo).get();
+  public boolean isMissing() {
+    return missingSince != NEVER;
+  }
+
+  /** How long there has been no value, ms; 0 while they arrive. */
+  public long missingFor(long at) {
+    return isMissing() ? Math.max(0, at - missingSince) : 0;
+  }
+
+  SeriesState missing(long from, List<LimitState> other) {
+    return from == missingSince && other.equals(limits)
+        ? this
+        : new SeriesState(
+            state, since, raisedAt, acknowledged, other, priority, from, faultSince, byAbsence);
+  }
+
+  SeriesState failing(long from) {
+    return from == faultSince
+        ? this
+        : new SeriesState(
+            state, since, raisedAt, acknowledged, limits, priority, missingSince, from, byAbsence);
   }
 }

@@ -31,6 +31,7 @@ public record Transition(
     CLEARED("cleared"),
     SETTLED("settled"),
     NO_DATA("no data"),
+    FAULT("fault"),
     BACK("data is back"),
     CLOSED("closed");
 

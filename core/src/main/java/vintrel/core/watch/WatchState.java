@@ -11,7 +11,9 @@ public enum WatchState {
   ACKNOWLEDGED("Acknowledged"),
   /** Back, the off-delay is running. */
   CLEARING("Clearing"),
-  NO_DATA("No data");
+  NO_DATA("No data"),
+  /** The query fails. */
+  FAULT("Fault");
 
   private final String text;
 

@@ -11,6 +11,7 @@ import vintrel.core.query.syntax.Parser;
 import vintrel.core.series.Condition;
 import vintrel.core.series.Labels;
 import vintrel.core.watch.Limit;
+import vintrel.core.watch.LimitTest;
 import vintrel.core.watch.Priority;
 import vintrel.core.watch.Rule;
 import vintrel.core.watch.Transition;
@@ -74,13 +75,15 @@ class TellTest {
             "",
             "m",
             "",
-            List.of(new Limit(Limit.Direction.ABOVE, 90, Priority.HIGH, 0, 60_000, 0)),
+            List.of(Limit.of(LimitTest.Direction.ABOVE, 90, Priority.HIGH, 0, 60_000, 0)),
             "%",
             5_000,
             0,
             Rule.Missing.SHOW,
             60_000,
             600_000,
+            Rule.Missing.SHOW,
+            300_000,
             Map.of(),
             summary,
             "",

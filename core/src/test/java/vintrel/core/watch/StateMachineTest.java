@@ -19,6 +19,7 @@ class StateMachineTest {
   private Rule current;
   private SeriesState state;
   private long now;
+  private double value;
 
   private static Rule rule(Rule.Missing missing, Limit... limits) {
     return new Rule(
@@ -35,6 +36,8 @@ class StateMachineTest {
         missing,
         60_000,
         600_000,
+        missing,
+        30_000,
         Map.of(),
         "",
         "",
@@ -42,13 +45,14 @@ class StateMachineTest {
   }
 
   private static Limit above(double value, Priority priority, double deadband, long on, long off) {
-    return new Limit(Limit.Direction.ABOVE, value, priority, deadband, on, off);
+    return Limit.of(LimitTest.Direction.ABOVE, value, priority, deadband, on, off);
   }
 
   private void use(Rule rule) {
     current = rule;
     machine = new StateMachine(rule);
-    state = SeriesState.initial(0);
+    state = SeriesState.initial(0, rule.limits().size());
+    value = Double.NaN;
     now = 0;
     changes.clear();
   }
@@ -58,9 +62,14 @@ class StateMachineTest {
     use(rule(Rule.Missing.SHOW, above(90, Priority.HIGH, 5, 20_000, 10_000)));
   }
 
-  private WatchState at(long seconds, double value) {
+  private WatchState at(long seconds, double v) {
+    value = Double.isNaN(v) ? value : v;
+    return at(seconds, CheckResult.of(v));
+  }
+
+  private WatchState at(long seconds, CheckResult result) {
     now = seconds * 1000;
-    var outcome = machine.check(state, value, now);
+    var outcome = machine.check(state, result, now);
     state = outcome.state();
     outcome.transitions().forEach(t -> changes.add(t.change()));
     return state.state();
@@ -122,12 +131,12 @@ class StateMachineTest {
             above(97, Priority.CRITICAL, 0, 0, 0),
             above(90, Priority.HIGH, 0, 0, 0)));
     at(5, 95);
-    state = machine.acknowledge(state, "kim", 6_000).state();
+    state = machine.acknowledge(state, value, "kim", 6_000).state();
     assertThat(at(10, 94)).isEqualTo(WatchState.ACKNOWLEDGED);
     assertThat(at(15, 99)).isEqualTo(WatchState.RAISED);
     assertThat(at(20, 10)).isEqualTo(WatchState.NORMAL);
     assertThat(state.acknowledged()).isFalse();
-    assertThatThrownBy(() -> machine.acknowledge(state, "kim", 21_000))
+    assertThatThrownBy(() -> machine.acknowledge(state, value, "kim", 21_000))
         .isInstanceOf(IllegalStateException.class);
   }
 
@@ -162,7 +171,7 @@ class StateMachineTest {
       at(0, value);
       at(5, Double.NaN);
       assertThat(at(65, Double.NaN)).isEqualTo(WatchState.NO_DATA);
-      boolean active = state.raisedAt() > 0;
+      boolean active = state.isRaised();
       changes.clear();
       edit(rule(Rule.Missing.RAISE, limit));
       assertThat(at(70, Double.NaN)).isEqualTo(WatchState.RAISED);
@@ -171,7 +180,7 @@ class StateMachineTest {
           .as("an alert that was active is not raised again")
           .containsExactly(active ? Change.BACK : Change.RAISED);
       assertThat(at(80, 20)).isEqualTo(WatchState.NORMAL);
-      assertThat(state.raisedAt()).isZero();
+      assertThat(state.isRaised()).isFalse();
     }
   }
 
@@ -210,7 +219,7 @@ class StateMachineTest {
   @Test
   void everyTransitionSaysWhyInWords() {
     at(0, 95);
-    var t = machine.check(state, 95.5, 20_000).transitions().getFirst();
+    var t = machine.check(state, CheckResult.of(95.5), 20_000).transitions().getFirst();
     assertThat(t.why()).isEqualTo("95.5 %; limit: above 90 % for 20 s");
   }
 
@@ -218,7 +227,7 @@ class StateMachineTest {
     var earlier = current.limits();
     current = to;
     machine = new StateMachine(to);
-    var outcome = machine.adopt(state, earlier, now);
+    var outcome = RuleEdit.migrate(earlier, to, state, value, now);
     state = outcome.state();
     outcome.transitions().forEach(t -> changes.add(t.change()));
     return outcome.transitions();
@@ -251,7 +260,9 @@ class StateMachineTest {
     at(5, 95);
     var before = state;
     assertThat(edit(rule(Rule.Missing.SHOW, high, low))).isEmpty();
-    assertThat(state).isEqualTo(before);
+    assertThat(state.limits()).isEqualTo(before.limits().reversed());
+    assertThat(state.priority()).isEqualTo(before.priority());
+    assertThat(state.state()).isEqualTo(before.state());
     assertThat(at(10, 80)).isEqualTo(WatchState.BUILDING);
     assertThat(at(25, 80)).isEqualTo(WatchState.RAISED);
   }
@@ -297,7 +308,7 @@ class StateMachineTest {
     assertThat(machine.isStale(state, now)).isFalse();
     at(605, Double.NaN);
     assertThat(machine.isStale(state, now)).isTrue();
-    var closed = machine.close(state, now).transitions().getFirst();
+    var closed = machine.close(state, 5_000, now).transitions().getFirst();
     assertThat(closed.change()).isEqualTo(Change.CLEARED);
     assertThat(closed.why())
         .isEqualTo("no data for 10 min; the series stopped sending data and is closed");
@@ -320,15 +331,14 @@ class StateMachineTest {
       if (random.nextInt(20) == 0) {
         edit(random(random));
       } else {
-        at(i * 5L, random.nextInt(4) == 0 ? Double.NaN : random.nextInt(100));
+        at(i * 5L, random(random.nextInt(10), random));
       }
-      if (state.raisedAt() > 0 && random.nextInt(10) == 0 && !state.acknowledged()) {
+      if (state.isRaised() && random.nextInt(10) == 0 && !state.acknowledged()) {
         if (state.state().isActive()) {
-          state = machine.acknowledge(state, "kim", now).state();
+          state = machine.acknowledge(state, value, "kim", now).state();
         }
       }
-      var priorities = current.limits().stream().map(Limit::priority).toList();
-      assertThat(priorities).containsAll(state.limits().keySet());
+      assertThat(state.limits()).hasSameSizeAs(current.limits());
       for (var change : changes.subList(before, changes.size())) {
         if (change == Change.RAISED || change == Change.CLEARED) {
           assertThat(active).isEqualTo(change == Change.CLEARED);
@@ -337,12 +347,34 @@ class StateMachineTest {
           assertThat(active).isTrue();
         }
       }
-      assertThat(state.raisedAt() > 0).isEqualTo(active);
-      assertThat(state.priority() != null && SeriesState.holding(state.limits()) != null)
+      assertThat(state.isRaised()).isEqualTo(active);
+      assertThat(LimitProgress.holding(current.limits(), state.limits()) != null)
+          .as("%s after %s", state, changes)
           .isEqualTo(active);
     }
     assertThat(changes)
         .contains(Change.RAISED, Change.CLEARED, Change.EDITED, Change.ESCALATED, Change.EASED);
+  }
+
+  private static CheckResult random(int kind, Random random) {
+    return switch (kind) {
+      case 0, 1 -> CheckResult.MISSING;
+      case 2 -> new CheckResult.Fault("the store does not answer");
+      default -> CheckResult.of(random.nextInt(100));
+    };
+  }
+
+  private static LimitTest test(Random random) {
+    return switch (random.nextInt(7)) {
+      case 0 -> new LimitTest.Outside(random.nextInt(50), 60 + random.nextInt(30), 5);
+      case 1 -> new LimitTest.Stale(1_000 * (1 + random.nextInt(30)));
+      case 2 -> new LimitTest.Absent();
+      default ->
+          new LimitTest.Threshold(
+              LimitTest.Direction.values()[random.nextInt(4)],
+              random.nextInt(100),
+              random.nextInt(3) * 5);
+    };
   }
 
   private static Rule random(Random random) {
@@ -352,12 +384,12 @@ class StateMachineTest {
     for (int i = 0; i < limits.length; i++) {
       limits[i] =
           new Limit(
-              Limit.Direction.values()[random.nextInt(4)],
-              random.nextInt(100),
+              test(random),
               priorities.get(i),
-              random.nextInt(3) * 5,
               random.nextInt(3) * 10_000,
-              random.nextInt(3) * 10_000);
+              random.nextInt(3) * 10_000,
+              1 + random.nextInt(2),
+              2 + random.nextInt(3));
     }
     return rule(Rule.Missing.values()[random.nextInt(3)], limits);
   }

@@ -10,6 +10,7 @@ import vintrel.core.series.Labels;
 import vintrel.core.unit.Durations;
 import vintrel.core.watch.Priority;
 import vintrel.core.watch.Rule;
+import vintrel.core.watch.SeriesState;
 import vintrel.core.watch.Transition.Change;
 import vintrel.core.watch.WatchState;
 import vintrel.server.database.Database;
@@ -65,13 +66,12 @@ public class AlertLog {
   public List<Alert> notNormal() {
     var out = new ArrayList<Alert>();
     for (var watched : watcher.rules()) {
-      watched.series.forEach(
-          (labels, row) -> {
-            var alert = alert(watched, labels, row);
-            if (alert.state() != WatchState.NORMAL && alert.state() != WatchState.WAITING) {
-              out.add(alert);
-            }
-          });
+      for (var series : watched.series.values()) {
+        var alert = alert(watched, series);
+        if (alert.state() != WatchState.NORMAL && alert.state() != WatchState.WAITING) {
+          out.add(alert);
+        }
+      }
     }
     out.sort(
         Comparator.comparing((Alert a) -> !a.state().isActive())
@@ -85,7 +85,7 @@ public class AlertLog {
   public List<Alert> of(String rule) {
     return watcher.rules().stream()
         .filter(w -> w.rule().name().equals(rule))
-        .flatMap(w -> w.series.entrySet().stream().map(e -> alert(w, e.getKey(), e.getValue())))
+        .flatMap(w -> w.series.values().stream().map(s -> alert(w, s)))
         .sorted(Comparator.comparing((Alert a) -> a.labels()))
         .toList();
   }
@@ -93,36 +93,36 @@ public class AlertLog {
   /** The alert of an id, or null. */
   public Alert byId(long id) {
     for (var watched : watcher.rules()) {
-      for (var e : watched.series.entrySet()) {
-        if (e.getValue().id == id) {
-          return alert(watched, e.getKey(), e.getValue());
+      for (var series : watched.series.values()) {
+        if (series.id == id) {
+          return alert(watched, series);
         }
       }
     }
     return null;
   }
 
-  private static Alert alert(WatchedRule watched, Labels labels, WatchedRow row) {
+  private static Alert alert(WatchedRule watched, WatchedSeries series) {
     var rule = watched.rule();
-    var state = row.toState();
-    var limit = rule.limit(state.priority());
-    long last = state.lastValueAt() > 0 ? state.lastValueAt() : state.missingSince();
-    boolean absent = state.state().isActive() && Double.isNaN(state.value());
+    var now = series.now();
+    var state = now.state();
+    var limit = state.priority() == null ? null : rule.limit(state.priority());
+    long last = now.valueAt() != SeriesState.NEVER ? now.valueAt() : state.missingSince();
     return new Alert(
-        row.id,
+        series.id,
         rule,
-        labels,
+        series.labels,
         state.state(),
         limit == null ? null : limit.priority(),
-        row.reading,
+        now.value(),
         limit == null
             ? ""
-            : absent
+            : state.byAbsence()
                 ? "no data for " + Durations.words(rule.missingAfter())
                 : limit.words(rule.unit()),
-        row.since,
-        row.raisedAt,
-        state.missingSince() == 0 ? 0 : Math.max(1, watched.checkedUntil - last));
+        state.since(),
+        state.isRaised() ? state.raisedAt() : 0,
+        state.isMissing() ? Math.max(1, watched.checkedUntil - last) : 0);
   }
 
   /** The number of active alerts by priority. */

@@ -19,7 +19,7 @@ final class WatchedRule {
   }
 
   final String name;
-  final Map<Labels, WatchedRow> series = new ConcurrentHashMap<>();
+  final Map<Labels, WatchedSeries> series = new ConcurrentHashMap<>();
 
   /** Held while the rule is checked, edited or removed, or one of its alerts is acknowledged. */
   final ReentrantLock lock;

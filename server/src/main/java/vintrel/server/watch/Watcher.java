@@ -44,8 +44,8 @@ public class Watcher {
 
   private final Definitions definitions;
   private final Database database;
-  private final WatchRecords records;
-  private final RuleCheck checks;
+  private final AlertJournal journal;
+  private final RuleChecker checks;
   private final Clock clock;
   private final Map<String, WatchedRule> rules = new ConcurrentSkipListMap<>();
 
@@ -63,8 +63,8 @@ public class Watcher {
   Watcher(
       Definitions definitions,
       Database database,
-      WatchRecords records,
-      RuleCheck checks,
+      AlertJournal journal,
+      RuleChecker checks,
       Duties duties,
       Loops loops,
       Leases leases,
@@ -74,7 +74,7 @@ public class Watcher {
     this.leases = leases;
     this.definitions = definitions;
     this.database = database;
-    this.records = records;
+    this.journal = journal;
     this.checks = checks;
     this.clock = clock;
   }
@@ -83,10 +83,10 @@ public class Watcher {
   synchronized void start() {
     started = true;
     arrange();
-    for (var name : records.stored()) {
+    for (var name : journal.stored()) {
       if (!definitions.isDefined("rule", name)) {
         log.warn("the rule {} is not defined any more; its series are no longer watched", name);
-        records.delete(name);
+        journal.delete(name);
       }
     }
     loop = loops.start("watching rules", TICK_MS, null, this::look);
@@ -140,6 +140,8 @@ public class Watcher {
     }
     try {
       work.on(watched);
+    } catch (AlertJournal.WrittenElsewhere e) {
+      log.info("the rule {} goes on with what another server wrote", watched.name);
     } catch (RuntimeException | StackOverflowError e) {
       if (!stopping) {
         watched.fault = "the check failed; see the server log";

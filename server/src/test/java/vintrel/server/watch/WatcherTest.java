@@ -128,6 +128,86 @@ class WatcherTest {
   }
 
   @Test
+  void whatAnotherServerWroteMeanwhileIsNotOverwritten() {
+    define("versions", "{above: 5, priority: high}");
+    raise("versions");
+    sql(
+        "update watched_series set state = 'ACKNOWLEDGED', acknowledged = true, version = version"
+            + " + 1 where rule = 'versions'");
+    // The next change finds another version, reads it, and goes on from there.
+    publish("versions", 1);
+    RunningServer.await("cleared", CLOCK, () -> alert("versions").state() == WatchState.NORMAL);
+    var cleared =
+        server.bean(AlertLog.class).history("versions", Labels.of("host", "a"), 2).getFirst();
+    assertThat(cleared.from()).isEqualTo(WatchState.ACKNOWLEDGED);
+    assertThat(changes("versions")).containsExactly(Change.CLEARED, Change.RAISED);
+  }
+
+  @Test
+  void aRuleOnAbsenceRaisesBeforeThereIsAnything() {
+    define("absent", "{absent: true, priority: critical}", "missing: hold");
+    RunningServer.await("checked", CLOCK, () -> watched("absent").checkedUntil > 0);
+    assertThat(watched("absent").fault).isEmpty();
+    RunningServer.await(
+        "raised",
+        CLOCK,
+        () -> alert("absent") != null && alert("absent").state() == WatchState.RAISED);
+    assertThat(alert("absent").labels()).isEqualTo(Labels.NONE);
+    assertThat(alert("absent").limit()).isEqualTo("absent");
+    publish("absent", 1);
+    RunningServer.await(
+        "cleared",
+        CLOCK,
+        () -> alert("absent") != null && alert("absent").labels().equals(Labels.of("host", "a")));
+    var past = server.bean(AlertLog.class).history("absent", Labels.NONE, 5);
+    assertThat(past)
+        .extracting(AlertLog.Past::change)
+        .containsExactly(Change.CLEARED, Change.RAISED);
+    assertThat(past.getFirst().why()).startsWith("data has come");
+  }
+
+  @Test
+  void aFailingQueryIsToldAndEndsByItself() {
+    define("failing", "{above: 5, priority: high}", "fault-after: 10s");
+    raise("failing");
+    // The line that it watches is a table from now on.
+    define(
+        "failing",
+        "{above: 5, priority: high}",
+        "fault-after: 10s",
+        "title: As a table",
+        "watch: rows",
+        "labels: {team: quay}");
+    RunningServer.await("fault", CLOCK, () -> alert("failing").state() == WatchState.FAULT);
+    var fault =
+        server.bean(AlertLog.class).history("failing", Labels.of("host", "a"), 1).getFirst();
+    assertThat(fault.why()).isEqualTo("the query failed: no line is called 'rows'");
+    define("failing", "{above: 5, priority: high}", "fault-after: 10s");
+    RunningServer.await("back", CLOCK, () -> alert("failing").state() == WatchState.RAISED);
+    assertThat(changes("failing")).containsExactly(Change.BACK, Change.FAULT, Change.RAISED);
+  }
+
+  @Test
+  void checksThatCountAreKnownAfterARestart() {
+    define("counted", "{above: 5, priority: high, checks: 2 of 3}");
+    publish("counted", 1);
+    RunningServer.await("normal", CLOCK, () -> alert("counted") != null);
+    publish("counted", 9);
+    RunningServer.await(
+        "one check counts",
+        CLOCK,
+        () ->
+            watched("counted").series.values().stream()
+                .anyMatch(s -> s.state().limits().getFirst().passed() != 0));
+    var before = watched("counted").series.values().iterator().next().state();
+    server.stop();
+    server.start();
+    RunningServer.await("loaded", CLOCK, () -> watched("counted").loaded);
+    raise("counted");
+    assertThat(before.isRaised() || changes("counted").contains(Change.RAISED)).isTrue();
+  }
+
+  @Test
   void anEditWaitsForTheCheckThatRuns() {
     define("waits", "{above: 5, priority: high}");
     raise("waits");

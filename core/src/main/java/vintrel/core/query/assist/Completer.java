@@ -29,7 +29,7 @@ public final class Completer {
   private static final int MAX = 60;
 
   /** Values of a label that are looked through. */
-  private static final int MOST_VALUES = 100_000;
+  private static final int MOST_VALUES = 50_000;
 
   private static final Pattern WORD = Pattern.compile("[\\p{L}_][\\p{L}\\p{Nd}_.]*$");
 

@@ -115,7 +115,7 @@ final class QueryReader implements TierReader.Reading {
       checkStore(store, s);
       var elsewhere = !store.isEmpty() && source.hasMetric("", s.name());
       var near = elsewhere ? null : Vocabulary.nearest(s.name(), source.metricNames(store));
-      throw QueryException.at(
+      throw QueryException.nothing(
           "name",
           "no metric `"
               + s.name()

@@ -5,6 +5,7 @@ public final class QueryException extends RuntimeException {
   private final String code;
   private final int line;
   private final int column;
+  private final boolean ofNothing;
 
   /**
    * @param code stable, such as {@code syntax} or {@code limit.series}
@@ -12,7 +13,12 @@ public final class QueryException extends RuntimeException {
    * @param column from 1
    */
   public QueryException(String code, String text, int line, int column) {
+    this(code, text, line, column, false);
+  }
+
+  private QueryException(String code, String text, int line, int column, boolean ofNothing) {
     super(text);
+    this.ofNothing = ofNothing;
     this.code = code;
     this.line = line;
     this.column = column;
@@ -21,6 +27,17 @@ public final class QueryException extends RuntimeException {
   public static QueryException at(String code, String message, String text, int offset) {
     int[] place = place(text, offset);
     return new QueryException(code, message, place[0], place[1]);
+  }
+
+  /** Of a query whose metric has no series: nothing of that name came yet, or nothing is left. */
+  public static QueryException nothing(String code, String message, String text, int offset) {
+    int[] place = place(text, offset);
+    return new QueryException(code, message, place[0], place[1], true);
+  }
+
+  /** Whether all that is wrong is that a metric has no series. */
+  public boolean isOfNothing() {
+    return ofNothing;
   }
 
   /** Line and column, both from 1, of an offset. */

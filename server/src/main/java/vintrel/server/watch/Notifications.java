@@ -1,0 +1,98 @@
+package vintrel.server.watch;
+
+import java.time.ZoneOffset;
+import java.util.EnumSet;
+import java.util.Map;
+import java.util.Set;
+import java.util.TreeMap;
+import org.hibernate.StatelessSession;
+import org.springframework.stereotype.Component;
+import vintrel.core.series.Labels;
+import vintrel.core.tell.MessageText;
+import vintrel.core.unit.Durations;
+import vintrel.core.watch.Priority;
+import vintrel.core.watch.Rule;
+import vintrel.core.watch.Transition;
+import vintrel.core.watch.Transition.Change;
+import vintrel.core.watch.WatchState;
+import vintrel.server.tell.Outbox;
+import vintrel.server.web.Settings;
+
+/** What recipients are told of transitions, within the transaction that writes them. Any thread. */
+@Component
+class Notifications {
+  private static final Set<Change> NOTIFIED =
+      EnumSet.of(Change.RAISED, Change.ESCALATED, Change.EASED, Change.CLEARED);
+
+  private final Outbox outbox;
+  private final String address;
+
+  Notifications(Outbox outbox, Settings settings) {
+    this.outbox = outbox;
+    this.address = settings.address().replaceFirst("/+$", "");
+  }
+
+  /** How much of a message is written. */
+  enum Fullness {
+    FULL,
+    PLAIN,
+    NONE
+  }
+
+  /** A transition of a series; many are nobody's business. */
+  void told(StatelessSession s, Rule rule, Labels labels, Transition t, Fullness fullness) {
+    if (fullness != Fullness.NONE && NOTIFIED.contains(t.change())) {
+      outbox.enqueue(
+          s,
+          rule.name(),
+          routed(rule, labels, t.priority()),
+          fullness == Fullness.FULL ? labels.toString() : "",
+          t.change().text(),
+          text(rule, labels, t, fullness));
+    }
+  }
+
+  /** A rule begins its work. */
+  void registered(StatelessSession s, Rule rule, int series, long at, Fullness fullness) {
+    var why =
+        "the rule is active: it watches %d series and checks them every %s"
+            .formatted(series, Durations.words(rule.every()));
+    ofRule(
+        s,
+        rule,
+        new Transition(
+            Change.REGISTERED, WatchState.WAITING, WatchState.NORMAL, at, Double.NaN, null, why),
+        fullness);
+  }
+
+  /** What happens to a rule as a whole. */
+  void ofRule(StatelessSession s, Rule rule, Transition t, Fullness fullness) {
+    if (fullness != Fullness.NONE) {
+      outbox.enqueue(
+          s,
+          rule.name(),
+          routed(rule, Labels.NONE, null),
+          "",
+          t.change().text(),
+          text(rule, Labels.NONE, t, fullness));
+    }
+  }
+
+  private MessageText text(Rule rule, Labels labels, Transition t, Fullness fullness) {
+    var link = address + "/watch/rules/" + rule.name();
+    return fullness == Fullness.FULL
+        ? MessageText.of(MessageText.fields(rule, labels, t, link, ZoneOffset.UTC, false))
+        : MessageText.plain(rule, t, link);
+  }
+
+  /** The series' labels, the rule's own, and rule and priority themselves. */
+  private static Labels routed(Rule rule, Labels labels, Priority priority) {
+    Map<String, String> map = new TreeMap<>(labels.asMap());
+    map.putAll(rule.labels());
+    map.put("rule", rule.name());
+    if (priority != null) {
+      map.put("priority", priority.text());
+    }
+    return Labels.of(map);
+  }
+}
