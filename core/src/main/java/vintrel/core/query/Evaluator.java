@@ -5,6 +5,7 @@ import java.util.Collection;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.function.BiConsumer;
 import java.util.function.Function;
 import vintrel.core.query.assist.Advisor;
 import vintrel.core.query.compute.Answer;
@@ -114,10 +115,7 @@ public final class Evaluator {
    * @throws QueryException as {@link #evaluate}, and if the line is a table
    */
   public List<Reading> readings(Query query, String line, long at, long pitch, long timeout) {
-    var wanted = line.isEmpty() ? query.lines().getLast() : query.line(line);
-    if (wanted == null) {
-      throw new QueryException("name", "no line is called '" + line + "'", 0, 0);
-    }
+    var wanted = wanted(query, line);
     var request = ending(query, Request.range(at, at, pitch), timeout);
     return run(query, request, run -> readings(run, query, wanted, request));
   }
@@ -168,16 +166,53 @@ public final class Evaluator {
     }
   }
 
-  private static long fresh(long pitch) {
+  /** Looks at a line over the range of a request. */
+  void checked(
+      Query query,
+      String line,
+      Request request,
+      BiConsumer<QueryExecution, SeriesSet.Gridded> work) {
+    var wanted = wanted(query, line);
+    run(
+        query,
+        request,
+        run -> {
+          work.accept(run, gridded(run.line(wanted, request.from(), request.to())));
+          return null;
+        });
+  }
+
+  private static Query.Line wanted(Query query, String line) {
+    var wanted = line.isEmpty() ? query.lines().getLast() : query.line(line);
+    if (wanted == null) {
+      throw new QueryException("name", "no line is called '" + line + "'", 0, 0);
+    }
+    return wanted;
+  }
+
+  private static SeriesSet.Gridded gridded(SeriesSet set) {
+    if (set instanceof SeriesSet.Gridded gridded) {
+      return gridded;
+    }
+    throw new QueryException(
+        "table", "the line returns a table; rules and instant queries need series", 0, 0);
+  }
+
+  /** How old the newest bucket of a reading may be, ms. */
+  static long fresh(long pitch) {
     return Math.max(3 * pitch, Durations.MINUTE);
+  }
+
+  /** How far before an instant its value may be found, ms. */
+  static long reach(Query query, long pitch) {
+    return Math.max(fresh(pitch), 2 * Traits.longestWidth(query));
   }
 
   /** A request whose buckets end with the end of another, as far back as a value may be found. */
   private static Request ending(Query query, Request asked, long timeout) {
     long deadline = System.nanoTime() + timeout * 1_000_000;
-    long reach = Math.max(fresh(asked.pitch()), 2 * Traits.longestWidth(query));
     return new Request(
-        asked.to() - reach,
+        asked.to() - reach(query, asked.pitch()),
         asked.to(),
         asked.pitch(),
         asked.to(),
@@ -190,11 +225,7 @@ public final class Evaluator {
 
   private static List<Reading> readings(
       QueryExecution run, Query query, Query.Line line, Request request) {
-    var set = run.line(line, request.from(), request.to());
-    if (!(set instanceof SeriesSet.Gridded gridded)) {
-      throw new QueryException(
-          "table", "the line returns a table; rules and instant queries need series", 0, 0);
-    }
+    var gridded = gridded(run.line(line, request.from(), request.to()));
     var grid = gridded.grid();
     int last = grid.count() - 1;
     long oldest = request.to() - Math.max(fresh(request.pitch()), grid.pitch());

@@ -125,6 +125,11 @@ public final class QueryExecution {
     return new Answer(out, List.of(), observer.advice(), reads.stats(), traces);
   }
 
+  /** Raw samples of series within [from, to). */
+  public List<Samples> samples(List<Series> series, long from, long to) {
+    return series.isEmpty() ? List.of() : source.read(series, from, to);
+  }
+
   /**
    * Whether the last sample of each series within [from, to) is NaN, which says that it has no
    * value from there on.
