@@ -5,7 +5,6 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import java.util.ArrayList;
 import java.util.List;
-import java.util.Map;
 import java.util.Random;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
@@ -20,26 +19,7 @@ class LimitsTest {
   private SeriesState state;
 
   private static Rule rule(Rule.Missing missing, Rule.Missing fault, Limit... limits) {
-    return new Rule(
-        "r",
-        "R",
-        "",
-        "",
-        "m",
-        "",
-        List.of(limits),
-        "",
-        5_000,
-        0,
-        missing,
-        60_000,
-        86_400_000,
-        fault,
-        30_000,
-        Map.of(),
-        "",
-        "",
-        "");
+    return Rules.of(missing, fault, 30_000, 86_400_000, "", limits);
   }
 
   private void use(Rule.Missing missing, Rule.Missing fault, Limit... limits) {

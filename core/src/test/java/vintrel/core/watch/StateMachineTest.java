@@ -5,7 +5,6 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import java.util.ArrayList;
 import java.util.List;
-import java.util.Map;
 import java.util.Random;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
@@ -22,26 +21,7 @@ class StateMachineTest {
   private double value;
 
   private static Rule rule(Rule.Missing missing, Limit... limits) {
-    return new Rule(
-        "r",
-        "R",
-        "",
-        "",
-        "m",
-        "",
-        List.of(limits),
-        "%",
-        5_000,
-        0,
-        missing,
-        60_000,
-        600_000,
-        missing,
-        30_000,
-        Map.of(),
-        "",
-        "",
-        "");
+    return Rules.of(missing, missing, 30_000, 600_000, "%", limits);
   }
 
   private static Limit above(double value, Priority priority, double deadband, long on, long off) {

@@ -1,0 +1,217 @@
+package vintrel.core.watch;
+
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.List;
+import java.util.Map;
+import java.util.TreeMap;
+import vintrel.core.series.Labels;
+
+/**
+ * What a rule would have done: the same state machine, fed with what checks would have found. Days
+ * are fed one after another, the states go on. One thread.
+ */
+public final class Rehearsal {
+  /** An alert that is raised so soon after the last one of its series was cleared is a flap, ms. */
+  public static final long FLAP = 600_000;
+
+  private final Rule rule;
+  private final StateMachine machine;
+  private final Map<Labels, Run> runs = new TreeMap<>();
+  private long begin = SeriesState.NEVER;
+  private long end;
+
+  public Rehearsal(Rule rule) {
+    this.rule = rule;
+    this.machine = new StateMachine(rule);
+  }
+
+  /**
+   * A stretch of time in one state.
+   *
+   * @param to exclusive
+   * @param priority of the limit that decides the state, or null
+   */
+  public record Span(long from, long to, WatchState state, Priority priority) {}
+
+  /**
+   * @param raised alerts, with one that was active at the beginning
+   * @param millis in which an alert was active
+   * @param longest of them, ms
+   * @param flaps alerts that were raised within {@link #FLAP} after the last one was cleared
+   * @param now its state after the last check
+   * @param value the latest, NaN if there is none
+   */
+  public record OfSeries(
+      Labels labels,
+      List<Transition> transitions,
+      List<Span> spans,
+      int raised,
+      long millis,
+      long longest,
+      int flaps,
+      SeriesState now,
+      double value) {}
+
+  /**
+   * @param from the first check, ms
+   * @param to after the last one
+   * @param series by their labels
+   */
+  public record Result(long from, long to, List<OfSeries> series) {
+    public int raised() {
+      return series.stream().mapToInt(OfSeries::raised).sum();
+    }
+
+    public long millis() {
+      return series.stream().mapToLong(OfSeries::millis).sum();
+    }
+
+    public long longest() {
+      return series.stream().mapToLong(OfSeries::longest).max().orElse(0);
+    }
+
+    public int flaps() {
+      return series.stream().mapToInt(OfSeries::flaps).sum();
+    }
+  }
+
+  /** One series on its way. */
+  private static final class Run {
+    final Labels labels;
+    final List<Transition> transitions = new ArrayList<>();
+    final List<Span> spans = new ArrayList<>();
+    SeriesState state;
+
+    /** It sent nothing for so long that it is watched again only with its next value. */
+    boolean closed;
+
+    double value = Double.NaN;
+    long valueAt = SeriesState.NEVER;
+    long spanFrom;
+    long raisedFrom = SeriesState.NEVER;
+    long clearedAt = SeriesState.NEVER;
+    int raised;
+    int flaps;
+    long millis;
+    long longest;
+
+    Run(Labels labels, SeriesState state, long at) {
+      this.labels = labels;
+      this.state = state;
+      this.spanFrom = at;
+    }
+
+    void become(SeriesState after, long at) {
+      if (after.state() != state.state() || after.priority() != state.priority()) {
+        span(at);
+        spanFrom = at;
+      }
+      if (after.isRaised() && raisedFrom == SeriesState.NEVER) {
+        raisedFrom = at;
+        raised++;
+        flaps += clearedAt != SeriesState.NEVER && at - clearedAt < FLAP ? 1 : 0;
+      } else if (!after.isRaised() && raisedFrom != SeriesState.NEVER) {
+        lasted(at);
+        clearedAt = at;
+        raisedFrom = SeriesState.NEVER;
+      }
+      state = after;
+    }
+
+    private void lasted(long until) {
+      millis += until - raisedFrom;
+      longest = Math.max(longest, until - raisedFrom);
+    }
+
+    private void span(long until) {
+      if (until > spanFrom) {
+        spans.add(new Span(spanFrom, until, state.state(), state.priority()));
+      }
+    }
+
+    OfSeries result(long until) {
+      span(until);
+      if (raisedFrom != SeriesState.NEVER) {
+        lasted(until);
+      }
+      return new OfSeries(labels, transitions, spans, raised, millis, longest, flaps, state, value);
+    }
+  }
+
+  /**
+   * The next checks, at {@code first + i·step}, all after those before.
+   *
+   * @param values by the labels of a series, one for each check; NaN for none
+   */
+  public void feed(long first, long step, int count, Map<Labels, double[]> values) {
+    if (count == 0) {
+      return;
+    }
+    begin = begin == SeriesState.NEVER ? first : begin;
+    end = first + count * step;
+    boolean nothing = values.isEmpty() && runs.isEmpty() && rule.isOfAbsence();
+    var all = new TreeMap<Labels, double[]>(values);
+    double[] none = null;
+    if (nothing || runs.keySet().stream().anyMatch(l -> !values.containsKey(l))) {
+      none = new double[count];
+      Arrays.fill(none, Double.NaN);
+    }
+    if (nothing) {
+      all.put(Labels.NONE, none);
+    }
+    for (var labels : runs.keySet()) {
+      all.putIfAbsent(labels, none);
+    }
+    all.forEach((labels, found) -> feed(labels, first, step, count, found));
+  }
+
+  private void feed(Labels labels, long first, long step, int count, double[] values) {
+    var run = runs.get(labels);
+    var told = new ArrayList<Transition>(2);
+    for (int i = 0; i < count; i++) {
+      double v = values[i];
+      boolean missing = Double.isNaN(v);
+      long at = first + i * step;
+      if (run == null) {
+        if (missing && !rule.isOfAbsence()) {
+          continue;
+        }
+        run = new Run(labels, SeriesState.initial(at, rule.limits().size()), at);
+        runs.put(labels, run);
+      }
+      if (missing && run.closed) {
+        continue;
+      }
+      var result = missing ? new CheckResult.Missing(run.valueAt) : new CheckResult.Value(v);
+      var before = run.state;
+      var after = machine.check(before, result, at, told);
+      run.closed = false;
+      if (!missing) {
+        run.value = v;
+        run.valueAt = at;
+      }
+      if (machine.isStale(after, at)) {
+        told.clear();
+        var closing = machine.close(before, run.valueAt, at);
+        told.addAll(closing.transitions());
+        after = closing.state();
+        run.closed = true;
+      }
+      if (after != before) {
+        run.become(after, at);
+      }
+      if (!told.isEmpty()) {
+        run.transitions.addAll(told);
+        told.clear();
+      }
+    }
+  }
+
+  /** What became of each series until the end of the last checks. */
+  public Result result() {
+    var out = new ArrayList<OfSeries>();
+    runs.values().forEach(r -> out.add(r.result(end)));
+    return new Result(begin == SeriesState.NEVER ? end : begin, end, List.copyOf(out));
+  }
+}
