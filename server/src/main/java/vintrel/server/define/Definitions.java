@@ -592,6 +592,18 @@ public class Definitions {
     return all(Definition.OfRule.class).map(Definition.OfRule::rule).toList();
   }
 
+  /**
+   * The rule of a name.
+   *
+   * @throws NoSuchElementException if there is none
+   */
+  public Rule rule(String name) {
+    return rules().stream()
+        .filter(r -> r.name().equals(name))
+        .findFirst()
+        .orElseThrow(() -> new NoSuchElementException("no rule named `" + name + "`"));
+  }
+
   public List<Recipient> recipients() {
     return all(Definition.OfRecipient.class).map(Definition.OfRecipient::recipient).toList();
   }

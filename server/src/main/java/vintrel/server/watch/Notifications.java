@@ -1,7 +1,9 @@
 package vintrel.server.watch;
 
 import java.time.ZoneOffset;
+import java.util.ArrayList;
 import java.util.EnumSet;
+import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.TreeMap;
@@ -15,6 +17,7 @@ import vintrel.core.watch.Rule;
 import vintrel.core.watch.Transition;
 import vintrel.core.watch.Transition.Change;
 import vintrel.core.watch.WatchState;
+import vintrel.server.define.Definitions;
 import vintrel.server.tell.Outbox;
 import vintrel.server.web.Settings;
 
@@ -25,10 +28,12 @@ class Notifications {
       EnumSet.of(Change.RAISED, Change.ESCALATED, Change.EASED, Change.CLEARED);
 
   private final Outbox outbox;
+  private final Definitions definitions;
   private final String address;
 
-  Notifications(Outbox outbox, Settings settings) {
+  Notifications(Outbox outbox, Definitions definitions, Settings settings) {
     this.outbox = outbox;
+    this.definitions = definitions;
     this.address = settings.address().replaceFirst("/+$", "");
   }
 
@@ -50,6 +55,30 @@ class Notifications {
           t.change().text(),
           text(rule, labels, t, fullness));
     }
+  }
+
+  /**
+   * Who is told of something.
+   *
+   * @param channels by how many
+   */
+  record Told(String name, int channels) {}
+
+  /** Whom the routing table names for a transition; nobody if it is nobody's business. */
+  List<Told> recipients(Rule rule, Labels labels, Transition t) {
+    var table = definitions.routing();
+    if (table == null || !NOTIFIED.contains(t.change())) {
+      return List.of();
+    }
+    var known = definitions.recipients();
+    var out = new ArrayList<Told>();
+    for (var name : table.recipients(routed(rule, labels, t.priority()))) {
+      known.stream()
+          .filter(r -> r.name().equals(name))
+          .findFirst()
+          .ifPresent(r -> out.add(new Told(r.title(), r.channels().size())));
+    }
+    return out;
   }
 
   /** A rule begins its work. */

@@ -211,7 +211,11 @@ class WatchController {
   }
 
   @GetMapping("/watch/rules/{name}")
-  String rule(@PathVariable String name, Model model) {
+  String rule(@PathVariable String name, Model model, HttpServletRequest request) {
+    if (request.getParameter("from") == null) {
+      // A week is what a rule is judged by.
+      return "redirect:/watch/rules/" + name + "?from=-1w&to=now";
+    }
     var watched =
         watcher.rules().stream()
             .filter(r -> r.name.equals(name))

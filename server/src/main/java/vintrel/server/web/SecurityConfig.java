@@ -84,7 +84,11 @@ class SecurityConfig {
                     .hasAuthority(TokenFilter.FULL)
                     .requestMatchers("/api/v1/definitions/**")
                     .hasAnyAuthority(TokenFilter.READ_ALL, TokenFilter.DEFINE_ALL)
-                    .requestMatchers("/api/v1/alerts", "/api/v1/deliveries", "/api/v1/stores")
+                    .requestMatchers(
+                        "/api/v1/alerts",
+                        "/api/v1/deliveries",
+                        "/api/v1/stores",
+                        "/api/v1/rules/**")
                     .hasAuthority(TokenFilter.READ_ALL)
                     .requestMatchers("/api/v1/collectors/**")
                     .hasAnyAuthority("METRICS", TokenFilter.READ_ALL)
@@ -205,6 +209,7 @@ class SecurityConfig {
             "/bench/**",
             "/queries/edit",
             "/queries/outline",
+            "/watch/rules/*/chart",
             "/prefs/zone",
             "/signout",
             "/password",

@@ -154,7 +154,8 @@ class AlertFlowTest {
     assertThat(kim.text(get("/lamp"))).contains("1").doesNotContain("No alerts");
     assertThat(kim.text(get("/watch"))).contains("CPU busy", "nq-app-1", "Raised 97 % above 90 %");
     assertThat(kim.text(get("/watch/rules"))).contains("CPU busy", "high: above 90");
-    assertThat(kim.text(get("/watch/rules/flow"))).contains("nq-app-1", "last check");
+    assertThat(kim.text(get("/watch/rules/flow?from=-1h&to=now")))
+        .contains("nq-app-1", "last check");
     assertThat(kim.text(post("/watch/alerts/" + id + "/acknowledge")))
         .contains("Acknowledged 97 %");
     assertThat(alert().state()).isEqualTo(WatchState.ACKNOWLEDGED);
@@ -167,7 +168,7 @@ class AlertFlowTest {
         .containsIgnoringCase("registered")
         .contains("CPU busy", "kim", "97");
     assertThat(kim.send(get("/watch/alerts/999999")).getStatus()).isEqualTo(404);
-    assertThat(kim.send(get("/watch/rules/none")).getStatus()).isEqualTo(404);
+    assertThat(kim.send(get("/watch/rules/none?from=-1h")).getStatus()).isEqualTo(404);
     assertThat(server.send(server.to("/api/v1/alerts")).body())
         .contains("\"rule\":\"flow\"", "\"state\":\"Acknowledged\"", "\"priority\":\"high\"");
   }

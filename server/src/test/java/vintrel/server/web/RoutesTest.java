@@ -151,7 +151,9 @@ class RoutesTest {
           "GET /watch/alerts/{id}",
           "GET /watch/list",
           "GET /watch/rules",
-          "GET /watch/rules/{name}");
+          "GET /watch/rules/{name}",
+          "GET /watch/rules/{name}/rehearsal",
+          "POST /watch/rules/{name}/chart");
 
   private static List<String> routes() {
     var out = new ArrayList<String>();

@@ -1,0 +1,44 @@
+package vintrel.server.watch;
+
+import jakarta.servlet.http.HttpServletRequest;
+import java.time.Clock;
+import org.springframework.stereotype.Controller;
+import org.springframework.ui.Model;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+import vintrel.core.query.syntax.QueryException;
+import vintrel.server.ask.RangeParams;
+import vintrel.server.define.Definitions;
+import vintrel.server.web.PagePreferences;
+
+/** What a rule would have done in the range of its page. */
+@Controller
+class RehearsalController {
+  private final Definitions definitions;
+  private final Rehearsals rehearsals;
+  private final RangeParams ranges;
+  private final Clock clock;
+
+  RehearsalController(
+      Definitions definitions, Rehearsals rehearsals, RangeParams ranges, Clock clock) {
+    this.definitions = definitions;
+    this.rehearsals = rehearsals;
+    this.ranges = ranges;
+    this.clock = clock;
+  }
+
+  @GetMapping("/watch/rules/{name}/rehearsal")
+  String rehearsal(@PathVariable String name, Model model, HttpServletRequest request) {
+    var rule = definitions.rule(name);
+    var zone = PagePreferences.zone(request);
+    var range = ranges.of(request);
+    try {
+      var done = rehearsals.run(rule, range, () -> false);
+      model.addAttribute("view", RehearsalView.of(rule, done, range, zone, clock.millis()));
+    } catch (QueryException | Rehearsals.TooLong e) {
+      // It stands where the rehearsal would.
+      model.addAttribute("fault", e.getMessage());
+    }
+    return "watch/rehearsal :: rehearsal";
+  }
+}
