@@ -1,63 +1,54 @@
-// A rule: what it watches as a chart with its limits, and what it would have done in the range of the page.
-import { current, onRange } from './range.js';
-import { el, ending, post } from './dom.js';
-import { live } from './live.js';
+// A rule: what its checks found as a chart with its limits, and what it would have done, in the range of the page.
+import { current, follows, onRange } from './range.js';
+import { el } from './dom.js';
 import { load } from './kinds/index.js';
 
+const EVERY_MS = 60_000;
 const root = document.querySelector('[data-rule]'),
   body = root.querySelector('[data-chart]'),
-  rehearsal = root.querySelector('[data-rehearsal]'),
-  says = root.querySelector('[data-says]'),
-  at = `/watch/rules/${encodeURIComponent(root.dataset.rule)}`,
-  page = ending('rule');
+  rows = root.querySelector('[data-rehearsal]'),
+  says = root.querySelector('[data-says]');
 let view = null,
-  chart = null,
-  told = null;
+  asked = null;
 
-async function draw() {
-  chart?.abort();
-  chart = new AbortController();
-  const { signal } = chart;
-  try {
-    const fields = { ...current(), page, width: body.clientWidth, height: body.clientHeight },
-      [w, h] = view?.size() ?? [0, 0];
-    const data = await post(`${at}/chart`, { ...fields, 'plot-width': w, 'plot-height': h }, signal);
-    if (!data.drawing) {
-      view?.dispose();
-      view = null;
-      body.replaceChildren(el('div', { class: 'empty', role: 'status' }, data.empty?.text ?? 'Nothing to draw.'));
-      return;
-    }
-    if (!view) {
-      body.replaceChildren();
-      view = (await load('time-chart'))(body);
-    }
-    view.update(data.drawing);
-  } catch (e) {
-    if (e.name !== 'AbortError' && !view) body.replaceChildren(el('p', { class: 'fault', role: 'status' }, e.message));
+async function draw(drawing) {
+  if (!drawing?.picture.traces.length) {
+    view?.dispose();
+    view = null;
+    body.replaceChildren(el('div', { class: 'empty', role: 'status' }, drawing ? 'No data in this range.' : ''));
+    return;
   }
+  if (!view) {
+    const mount = await load('time-chart');
+    body.replaceChildren();
+    view = mount(body);
+  }
+  view.update(drawing);
 }
 
 // The last rehearsal stays, faded, until the next one is there.
 async function rehearse() {
-  told?.abort();
-  told = new AbortController();
-  const { signal } = told;
-  rehearsal.setAttribute('aria-busy', 'true');
+  asked?.abort();
+  asked = new AbortController();
+  const { signal } = asked,
+    slow = setTimeout(() => root.setAttribute('aria-busy', 'true'), 200);
   try {
-    const answer = await fetch(`${at}/rehearsal?${new URLSearchParams(current())}`, { signal });
+    const p = new URLSearchParams({ ...current(), width: body.clientWidth }),
+      answer = await fetch(`/watch/rules/${encodeURIComponent(root.dataset.rule)}/rehearsal?${p}`, { signal });
     if (!answer.ok) throw new Error('The rehearsal failed. Reload the page to try again.');
     const read = new DOMParser().parseFromString(await answer.text(), 'text/html');
     says.replaceChildren(read.querySelector('.rehearsal-says, .fault'));
-    rehearsal.replaceChildren(...read.querySelectorAll('.strip-rows'));
+    rows.replaceChildren(...read.querySelectorAll('.strip-rows'));
+    const drawn = read.querySelector('[data-drawing]')?.dataset.drawing;
+    await draw(drawn ? JSON.parse(drawn) : null);
   } catch (e) {
-    if (e.name === 'AbortError') return;
-    says.replaceChildren(el('p', { class: 'fault', role: 'status' }, e.message));
+    if (e.name !== 'AbortError') says.replaceChildren(el('p', { class: 'fault', role: 'status' }, e.message));
+  } finally {
+    clearTimeout(slow);
+    if (!signal.aborted) root.removeAttribute('aria-busy');
   }
-  rehearsal.removeAttribute('aria-busy');
 }
 
-live(draw);
 onRange(rehearse);
-draw();
+setInterval(() => follows() && !document.hidden && rehearse(), EVERY_MS);
 rehearse();

@@ -4,8 +4,11 @@ import jakarta.servlet.http.HttpServletRequest;
 import java.time.Clock;
 import org.springframework.stereotype.Controller;
 import org.springframework.ui.Model;
+import org.springframework.web.bind.ServletRequestUtils;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
+import tools.jackson.databind.json.JsonMapper;
+import vintrel.core.picture.Picture;
 import vintrel.core.query.syntax.QueryException;
 import vintrel.server.ask.RangeParams;
 import vintrel.server.define.Definitions;
@@ -17,10 +20,19 @@ class RehearsalController {
   private final Definitions definitions;
   private final Rehearsals rehearsals;
   private final RangeParams ranges;
+  private final JsonMapper json;
   private final Clock clock;
 
+  /** Of a chart whose page says nothing of its size, px. */
+  private static final int WIDTH = 900;
+
   RehearsalController(
-      Definitions definitions, Rehearsals rehearsals, RangeParams ranges, Clock clock) {
+      Definitions definitions,
+      Rehearsals rehearsals,
+      RangeParams ranges,
+      JsonMapper json,
+      Clock clock) {
+    this.json = json;
     this.definitions = definitions;
     this.rehearsals = rehearsals;
     this.ranges = ranges;
@@ -33,7 +45,10 @@ class RehearsalController {
     var zone = PagePreferences.zone(request);
     var range = ranges.of(request);
     try {
-      var done = rehearsals.run(rule, range, () -> false);
+      int width = Picture.side(ServletRequestUtils.getIntParameter(request, "width", WIDTH));
+      var done = rehearsals.run(rule, range, Math.clamp(width / 3, 60, 400), () -> false);
+      var chart = RuleChart.of(rule, done.courses(), range, zone, width);
+      model.addAttribute("chart", json.writeValueAsString(chart));
       model.addAttribute("view", RehearsalView.of(rule, done, range, zone, clock.millis()));
     } catch (QueryException | Rehearsals.TooLong e) {
       // It stands where the rehearsal would.

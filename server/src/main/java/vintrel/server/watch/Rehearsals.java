@@ -6,6 +6,7 @@ import java.util.TreeMap;
 import java.util.concurrent.TimeUnit;
 import java.util.function.BooleanSupplier;
 import org.springframework.stereotype.Component;
+import vintrel.core.frame.Frame;
 import vintrel.core.query.CheckReader;
 import vintrel.core.query.syntax.Parser;
 import vintrel.core.query.syntax.Query;
@@ -52,6 +53,7 @@ class Rehearsals {
    * @param recipients of these, by how many each would have got
    * @param cut whether there are more series than a rule may watch
    * @param millis that it took
+   * @param courses what the checks found
    */
   record Rehearsed(
       Rehearsal.Result result,
@@ -59,15 +61,17 @@ class Rehearsals {
       int messages,
       Map<String, Integer> recipients,
       boolean cut,
-      long millis) {}
+      long millis,
+      Frame courses) {}
 
   /**
    * Rehearses a rule.
    *
+   * @param columns of the picture of what the checks found
    * @throws QueryException if its query can't be read over a range, or it takes too long
    * @throws TooLong if the range is
    */
-  Rehearsed run(Rule rule, TimeText.Range range, BooleanSupplier cancelled) {
+  Rehearsed run(Rule rule, TimeText.Range range, int columns, BooleanSupplier cancelled) {
     if (range.millis() > LONGEST) {
       throw new TooLong(
           "a rehearsal looks back at most %s; choose a shorter range"
@@ -79,6 +83,7 @@ class Rehearsals {
     var query = Parser.parse(rule.query());
     long every = interval(query, rule);
     var rehearsal = new Rehearsal(rule);
+    var courses = new CheckCourses(range, every, columns);
     var reader = new CheckReader(queries.evaluator());
     long first = first(rule, range.from(), every);
     long each = Math.max(1, PIECE / every) * every;
@@ -88,6 +93,7 @@ class Rehearsals {
       long begin = from;
       var found = queries.inTurn(() -> read(reader, query, rule, begin, last, every, stop));
       cut |= found.cut();
+      courses.add(found);
       rehearsal.feed(begin, every, found.count(), found.values());
     }
     var result = rehearsal.result();
@@ -101,8 +107,9 @@ class Rehearsals {
         }
       }
     }
+    long millis = (System.nanoTime() - begun) / 1_000_000;
     return new Rehearsed(
-        result, every, messages, recipients, cut, (System.nanoTime() - begun) / 1_000_000);
+        result, every, messages, recipients, cut, millis, courses.frame(rule.unit()));
   }
 
   private CheckReader.Checks read(

@@ -209,7 +209,6 @@ class SecurityConfig {
             "/bench/**",
             "/queries/edit",
             "/queries/outline",
-            "/watch/rules/*/chart",
             "/prefs/zone",
             "/signout",
             "/password",

@@ -2,12 +2,12 @@ package vintrel.server.watch;
 
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.springframework.test.web.servlet.request.MockMvcRequestBuilders.get;
-import static org.springframework.test.web.servlet.request.MockMvcRequestBuilders.post;
 
 import java.time.Instant;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.extension.RegisterExtension;
+import org.springframework.web.util.HtmlUtils;
 import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.json.JsonMapper;
 import vintrel.server.Pages;
@@ -138,10 +138,14 @@ class RehearsalsTest {
     assertThat(html).containsPattern("<rect[^>]*class=\"raised high\"");
     var fault = get("/watch/rules/full/rehearsal?from=-60d&to=now");
     assertThat(pages.text(fault)).contains("a rehearsal looks back at most");
-    var chart = pages.send(post("/watch/rules/full/chart").param("from", "-2h").param("to", "now"));
-    var drawn = JsonMapper.shared().readTree(chart.getContentAsString()).path("drawing");
-    assertThat(drawn.path("picture").path("traces")).hasSize(2);
+    int at = html.indexOf("data-drawing=\"") + 14;
+    var json = HtmlUtils.htmlUnescape(html.substring(at, html.indexOf('"', at)));
+    var drawn = JsonMapper.shared().readTree(json);
+    var traces = drawn.path("picture").path("traces");
+    assertThat(traces).hasSize(2);
     assertThat(drawn.path("limits").get(0).path("at").asDouble()).isEqualTo(100);
+    // However wide its columns are, what passed the limit is on it.
+    assertThat(traces.get(0).path("high").toString()).contains("120", "50");
     assertThat(pages.send(get("/watch/rules/nothing/rehearsal")).getStatus()).isEqualTo(404);
   }
 }

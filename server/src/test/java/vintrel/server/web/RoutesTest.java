@@ -152,8 +152,7 @@ class RoutesTest {
           "GET /watch/list",
           "GET /watch/rules",
           "GET /watch/rules/{name}",
-          "GET /watch/rules/{name}/rehearsal",
-          "POST /watch/rules/{name}/chart");
+          "GET /watch/rules/{name}/rehearsal");
 
   private static List<String> routes() {
     var out = new ArrayList<String>();

@@ -1,0 +1,96 @@
+package vintrel.server.watch;
+
+import java.time.ZoneId;
+import java.util.ArrayList;
+import java.util.List;
+import vintrel.core.define.Bundle;
+import vintrel.core.define.Definition;
+import vintrel.core.frame.Frame;
+import vintrel.core.panel.Asked;
+import vintrel.core.panel.Drawing;
+import vintrel.core.panel.Limit;
+import vintrel.core.panel.PanelKind;
+import vintrel.core.picture.Palette;
+import vintrel.core.unit.TimeText;
+import vintrel.core.watch.LimitTest;
+import vintrel.core.watch.Rule;
+
+/** What a rule watches, with its limits, as a chart whose axis leaves room for names of series. */
+final class RuleChart {
+  /** Px beside the plot, which the styles of the page know too. */
+  private static final int NAMES = 180;
+
+  private static final int RIGHT = 8;
+
+  static final int HEIGHT = 264;
+
+  private static final int AXIS = 28;
+
+  /** The names of series stand in the rows below, under its axis. */
+  private static final String PANEL =
+      """
+      kind: dashboard
+      name: rule
+      title: Rule
+      panels:
+      - {title: Rule, at: [1, 1, 12, 6], query: "1", options: {legend: none, axis-room: %d}}
+      """;
+
+  /** Narrower ones have the names over the rows. */
+  private static final int NARROW = 600;
+
+  private RuleChart() {}
+
+  /**
+   * @param width of the chart, px
+   */
+  static Drawing of(Rule rule, Frame frame, TimeText.Range range, ZoneId zone, int width) {
+    return kind(width < NARROW ? 0 : NAMES - RIGHT)
+        .draw(
+            new Asked(
+                List.of(),
+                List.of(frame),
+                List.of(),
+                range.from(),
+                range.to(),
+                zone,
+                rule.unit(),
+                limits(rule),
+                width,
+                HEIGHT,
+                Math.max(100, width - NAMES - RIGHT),
+                HEIGHT - AXIS,
+                new Palette()))
+        .shown();
+  }
+
+  private static PanelKind kind(int room) {
+    var text = PANEL.formatted(room);
+    var read = (Definition.OfDashboard) Bundle.parse(text).documents().getFirst().definition();
+    return read.dashboard().panels().getFirst().kind();
+  }
+
+  /** Those that are values. */
+  private static List<Limit> limits(Rule rule) {
+    var out = new ArrayList<Limit>();
+    for (var l : rule.limits()) {
+      var priority = l.priority().text();
+      switch (l.test()) {
+        case LimitTest.Threshold t -> {
+          boolean up =
+              t.direction() == LimitTest.Direction.ABOVE
+                  || t.direction() == LimitTest.Direction.AT_LEAST;
+          out.add(new Limit(t.value(), up, priority));
+        }
+        case LimitTest.Outside o -> {
+          out.add(new Limit(o.low(), false, priority));
+          out.add(new Limit(o.high(), true, priority));
+        }
+        case LimitTest.OutsideBand b -> {}
+        case LimitTest.Stale s -> {}
+        case LimitTest.Absent a -> {}
+      }
+    }
+    return out;
+  }
+}
