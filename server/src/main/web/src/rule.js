@@ -1,9 +1,10 @@
 // A rule: what its checks found as a chart with its limits, and what it would have done, in the range of the page.
 import { current, follows, onRange } from './range.js';
-import { el } from './dom.js';
+import { el, ending } from './dom.js';
 import { load } from './kinds/index.js';
 
-const EVERY_MS = 60_000;
+const EVERY_MS = 60_000,
+  page = ending('rule');
 const root = document.querySelector('[data-rule]'),
   body = root.querySelector('[data-chart]'),
   rows = root.querySelector('[data-rehearsal]'),
@@ -33,7 +34,7 @@ async function rehearse() {
   const { signal } = asked,
     slow = setTimeout(() => root.setAttribute('aria-busy', 'true'), 200);
   try {
-    const p = new URLSearchParams({ ...current(), width: body.clientWidth }),
+    const p = new URLSearchParams({ ...current(), page, width: body.clientWidth }),
       answer = await fetch(`/watch/rules/${encodeURIComponent(root.dataset.rule)}/rehearsal?${p}`, { signal });
     if (!answer.ok) throw new Error('The rehearsal failed. Reload the page to try again.');
     const read = new DOMParser().parseFromString(await answer.text(), 'text/html');

@@ -4,4 +4,3 @@ alter table watched_series add column version integer default 0 not null;
 alter table watched_series add column fault_since bigint default 0 not null;
 -- Whether the active alert was raised since there was no value.
 alter table watched_series add column by_absence boolean default false not null;
-update watched_series set by_absence = true where raised_at > 0 and missing_since > 0 and reading <> reading;

@@ -15,13 +15,27 @@ public final class Rehearsal {
   /** An alert that is raised so soon after the last one of its series was cleared is a flap, ms. */
   public static final long FLAP = 600_000;
 
+  /** Transitions and spans that are kept of all series together; counts are of all. */
+  public static final int MOST_KEPT = 100_000;
+
   private final Rule rule;
   private final StateMachine machine;
+  private final long from;
+  private final long to;
+  private int kept;
+  private static final int PRIORITIES = Priority.values().length;
+
   private final Map<Labels, Run> runs = new TreeMap<>();
   private long begin = SeriesState.NEVER;
   private long end;
 
-  public Rehearsal(Rule rule) {
+  /**
+   * @param from where strips of states begin, ms
+   * @param to where they end, exclusive
+   */
+  public Rehearsal(Rule rule, long from, long to) {
+    this.from = from;
+    this.to = to;
     this.rule = rule;
     this.machine = new StateMachine(rule);
   }
@@ -34,7 +48,13 @@ public final class Rehearsal {
    */
   public record Span(long from, long to, WatchState state, Priority priority) {}
 
+  /** How many transitions of a kind there were; the priority may be null. */
+  public record Count(Transition.Change change, Priority priority, int times) {}
+
   /**
+   * @param transitions the first ones
+   * @param strip its states over the whole range
+   * @param counts of all transitions
    * @param raised alerts, with one that was active at the beginning
    * @param millis in which an alert was active
    * @param longest of them, ms
@@ -46,6 +66,8 @@ public final class Rehearsal {
       Labels labels,
       List<Transition> transitions,
       List<Span> spans,
+      StateStrip strip,
+      List<Count> counts,
       int raised,
       long millis,
       long longest,
@@ -77,10 +99,12 @@ public final class Rehearsal {
   }
 
   /** One series on its way. */
-  private static final class Run {
+  private final class Run {
     final Labels labels;
     final List<Transition> transitions = new ArrayList<>();
     final List<Span> spans = new ArrayList<>();
+    final StateStrip strip = new StateStrip(from, to);
+    final int[][] counts = new int[Transition.Change.values().length][PRIORITIES + 1];
     SeriesState state;
 
     /** It sent nothing for so long that it is watched again only with its next value. */
@@ -126,8 +150,33 @@ public final class Rehearsal {
 
     private void span(long until) {
       if (until > spanFrom) {
-        spans.add(new Span(spanFrom, until, state.state(), state.priority()));
+        var span = new Span(spanFrom, until, state.state(), state.priority());
+        strip.add(span);
+        if (kept++ < MOST_KEPT) {
+          spans.add(span);
+        }
       }
+    }
+
+    void told(Transition t) {
+      int priority = t.priority() == null ? PRIORITIES : t.priority().ordinal();
+      counts[t.change().ordinal()][priority]++;
+      if (kept++ < MOST_KEPT) {
+        transitions.add(t);
+      }
+    }
+
+    private List<Count> counted() {
+      var out = new ArrayList<Count>();
+      for (var change : Transition.Change.values()) {
+        for (int p = 0; p <= PRIORITIES; p++) {
+          int times = counts[change.ordinal()][p];
+          if (times > 0) {
+            out.add(new Count(change, p == PRIORITIES ? null : Priority.values()[p], times));
+          }
+        }
+      }
+      return out;
     }
 
     OfSeries result(long until) {
@@ -135,7 +184,18 @@ public final class Rehearsal {
       if (raisedFrom != SeriesState.NEVER) {
         lasted(until);
       }
-      return new OfSeries(labels, transitions, spans, raised, millis, longest, flaps, state, value);
+      return new OfSeries(
+          labels,
+          transitions,
+          spans,
+          strip,
+          counted(),
+          raised,
+          millis,
+          longest,
+          flaps,
+          state,
+          value);
     }
   }
 
@@ -202,7 +262,7 @@ public final class Rehearsal {
         run.become(after, at);
       }
       if (!told.isEmpty()) {
-        run.transitions.addAll(told);
+        told.forEach(run::told);
         told.clear();
       }
     }

@@ -5,61 +5,74 @@ import java.util.List;
 
 /**
  * The states of one series along a strip. What is more urgent hides what is less so where both fall
- * on one place, and nothing is narrower than {@link #LEAST}: a short alert is seen however long the
- * range is. Pure; any thread.
+ * on one place, and nothing is narrower than a place: a short alert is seen however long the range
+ * is. It takes as much memory for a million spans as for one. One thread.
  */
 public final class StateStrip {
-  /** The width of the narrowest box, px. */
-  public static final double LEAST = 2.5;
+  /** Places of a strip: 2.5 px wide where it is 600 px wide. */
+  public static final int PLACES = 240;
 
-  private StateStrip() {}
+  private final long from;
+  private final long to;
+  private final Rehearsal.Span[] at = new Rehearsal.Span[PLACES];
+
+  /**
+   * @param from the left end, ms
+   * @param to the right end, exclusive
+   */
+  public StateStrip(long from, long to) {
+    this.from = from;
+    this.to = to;
+  }
 
   /**
    * A state on the strip.
    *
-   * @param x px from the left
+   * @param x places from the left
+   * @param width places
    * @param priority of an alert, or null
    */
-  public record Box(double x, double width, WatchState state, Priority priority) {}
+  public record Box(int x, int width, WatchState state, Priority priority) {}
 
-  /**
-   * The boxes from left to right, without overlaps; a stretch of which nothing is known has none.
-   *
-   * @param spans by time
-   * @param from the left end, ms
-   * @param to the right end, exclusive
-   * @param width px
-   */
-  public static List<Box> of(List<Rehearsal.Span> spans, long from, long to, double width) {
-    int columns = Math.max(1, (int) (width / LEAST));
-    var at = new Rehearsal.Span[columns];
-    for (var span : spans) {
-      if (span.state() == WatchState.WAITING || span.to() <= from || span.from() >= to) {
-        continue;
-      }
-      int first = column(Math.max(from, span.from()), from, to, columns);
-      int last = column(Math.min(to, span.to()) - 1, from, to, columns);
-      for (int c = first; c <= last; c++) {
-        at[c] = at[c] == null || rank(span) < rank(at[c]) ? span : at[c];
-      }
+  void add(Rehearsal.Span span) {
+    if (span.state() == WatchState.WAITING || span.to() <= from || span.from() >= to) {
+      return;
     }
+    int first = place(Math.max(from, span.from()));
+    int last = place(Math.min(to, span.to()) - 1);
+    for (int c = first; c <= last; c++) {
+      at[c] = at[c] == null || rank(span) < rank(at[c]) ? span : at[c];
+    }
+  }
+
+  private int place(long time) {
+    return (int) ((double) (time - from) / (to - from) * PLACES);
+  }
+
+  /** From left to right, without overlaps; a stretch of which nothing is known has none. */
+  public List<Box> boxes() {
     var out = new ArrayList<Box>();
-    double each = width / columns;
-    for (int c = 0; c < columns; ) {
+    for (int c = 0; c < PLACES; ) {
       int end = c + 1;
-      while (end < columns && same(at[c], at[end])) {
+      while (end < PLACES && same(at[c], at[end])) {
         end++;
       }
       if (at[c] != null) {
-        out.add(new Box(c * each, (end - c) * each, at[c].state(), at[c].priority()));
+        out.add(new Box(c, end - c, at[c].state(), at[c].priority()));
       }
       c = end;
     }
     return List.copyOf(out);
   }
 
-  private static int column(long time, long from, long to, int columns) {
-    return (int) ((double) (time - from) / (to - from) * columns);
+  /** Whether it was in no other state than normal. */
+  public boolean isQuiet() {
+    for (var span : at) {
+      if (span != null && span.state() != WatchState.NORMAL) {
+        return false;
+      }
+    }
+    return true;
   }
 
   private static boolean same(Rehearsal.Span a, Rehearsal.Span b) {

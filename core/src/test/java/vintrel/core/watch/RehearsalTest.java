@@ -38,7 +38,7 @@ class RehearsalTest {
 
   @Test
   void alertsTheirLengthsAndFlapsAreCounted() {
-    var rehearsal = new Rehearsal(simple());
+    var rehearsal = new Rehearsal(simple(), 0, 1_000_000);
     // Over from the third to the seventh check, on-delay 20 s; again soon; and at the end.
     rehearsal.feed(
         0, STEP, 100, Map.of(A, values(100, 1, 3, 4, 5, 6, 7, 20, 21, 22, 23, 95, 96, 97, 98, 99)));
@@ -98,7 +98,7 @@ class RehearsalTest {
         }
         all.put(Labels.of("host", "h" + k), values);
       }
-      var rehearsal = new Rehearsal(rule);
+      var rehearsal = new Rehearsal(rule, 0, count * STEP);
       for (int at = 0; at < count; ) {
         int n = Math.min(count - at, 1 + random.nextInt(120));
         var piece = new HashMap<Labels, double[]>();
@@ -172,11 +172,34 @@ class RehearsalTest {
   }
 
   @Test
+  void ofVeryManyTransitionsTheFirstAreKeptAndAllAreCounted() {
+    var chatters = Limit.of(Direction.ABOVE, 10, Priority.HIGH, 0, 0, 0);
+    int count = Rehearsal.MOST_KEPT;
+    var values = new double[count];
+    for (int i = 0; i < count; i++) {
+      values[i] = i % 2 == 0 ? 1 : 11;
+    }
+    var rehearsal = new Rehearsal(rule(Rule.Missing.HOLD, chatters), 0, count * STEP);
+    rehearsal.feed(0, STEP, count, Map.of(A, values));
+    var one = rehearsal.result().series().getFirst();
+    assertThat(one.raised()).isEqualTo(count / 2);
+    assertThat(one.flaps()).isEqualTo(count / 2 - 1);
+    assertThat(one.transitions().size() + one.spans().size()).isEqualTo(Rehearsal.MOST_KEPT);
+    assertThat(one.counts())
+        .contains(
+            new Rehearsal.Count(Change.RAISED, Priority.HIGH, count / 2),
+            new Rehearsal.Count(Change.CLEARED, Priority.HIGH, count / 2 - 1));
+    assertThat(one.strip().boxes())
+        .containsExactly(
+            new StateStrip.Box(0, StateStrip.PLACES, WatchState.RAISED, Priority.HIGH));
+  }
+
+  @Test
   void aRuleOnAbsenceIsRehearsedWithoutAnySeries() {
     var absent = new Limit(new LimitTest.Absent(), Priority.HIGH, 60_000, 0);
-    var rehearsal = new Rehearsal(rule(Rule.Missing.HOLD, absent));
+    var rehearsal = new Rehearsal(rule(Rule.Missing.HOLD, absent), 0, 200_000);
     rehearsal.feed(0, STEP, 20, Map.of());
     assertThat(rehearsal.result().raised()).isEqualTo(1);
-    assertThat(new Rehearsal(simple()).result().series()).isEmpty();
+    assertThat(new Rehearsal(simple(), 0, 1_000_000).result().series()).isEmpty();
   }
 }

@@ -117,9 +117,11 @@ public class AlertLog {
         now.value(),
         limit == null
             ? ""
-            : state.byAbsence()
-                ? "no data for " + Durations.words(rule.missingAfter())
-                : limit.words(rule.unit()),
+            : state.byAbsence() && state.faultSince() != SeriesState.NEVER
+                ? "the query fails"
+                : state.byAbsence()
+                    ? "no data for " + Durations.words(rule.missingAfter())
+                    : limit.words(rule.unit()),
         state.since(),
         state.isRaised() ? state.raisedAt() : 0,
         state.isMissing() ? Math.max(1, watched.checkedUntil - last) : 0);

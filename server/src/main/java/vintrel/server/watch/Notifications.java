@@ -13,6 +13,7 @@ import vintrel.core.series.Labels;
 import vintrel.core.tell.MessageText;
 import vintrel.core.unit.Durations;
 import vintrel.core.watch.Priority;
+import vintrel.core.watch.Rehearsal;
 import vintrel.core.watch.Rule;
 import vintrel.core.watch.Transition;
 import vintrel.core.watch.Transition.Change;
@@ -65,7 +66,7 @@ class Notifications {
   record Told(String name, int channels) {}
 
   /** Whom the routing table names for a transition; nobody if it is nobody's business. */
-  List<Told> recipients(Rule rule, Labels labels, Transition t) {
+  List<Told> recipients(Rule rule, Labels labels, Rehearsal.Count t) {
     var table = definitions.routing();
     if (table == null || !NOTIFIED.contains(t.change())) {
       return List.of();

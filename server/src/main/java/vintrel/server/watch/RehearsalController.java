@@ -10,6 +10,7 @@ import org.springframework.web.bind.annotation.PathVariable;
 import tools.jackson.databind.json.JsonMapper;
 import vintrel.core.picture.Picture;
 import vintrel.core.query.syntax.QueryException;
+import vintrel.server.ask.ActiveQueries;
 import vintrel.server.ask.RangeParams;
 import vintrel.server.define.Definitions;
 import vintrel.server.web.PagePreferences;
@@ -20,6 +21,7 @@ class RehearsalController {
   private final Definitions definitions;
   private final Rehearsals rehearsals;
   private final RangeParams ranges;
+  private final ActiveQueries running;
   private final JsonMapper json;
   private final Clock clock;
 
@@ -30,8 +32,10 @@ class RehearsalController {
       Definitions definitions,
       Rehearsals rehearsals,
       RangeParams ranges,
+      ActiveQueries running,
       JsonMapper json,
       Clock clock) {
+    this.running = running;
     this.json = json;
     this.definitions = definitions;
     this.rehearsals = rehearsals;
@@ -46,7 +50,13 @@ class RehearsalController {
     var range = ranges.of(request);
     try {
       int width = Picture.side(ServletRequestUtils.getIntParameter(request, "width", WIDTH));
-      var done = rehearsals.run(rule, range, Math.clamp(width / 3, 60, 400), () -> false);
+      int columns = Math.clamp(width / 3, 60, 400);
+      var page = request.getParameter("page");
+      // Another range of the same page ends this one.
+      var done =
+          running.run(
+              page == null ? null : page + "/rehearsal",
+              stop -> rehearsals.run(rule, range, columns, stop));
       var chart = RuleChart.of(rule, done.courses(), range, zone, width);
       model.addAttribute("chart", json.writeValueAsString(chart));
       model.addAttribute("view", RehearsalView.of(rule, done, range, zone, clock.millis()));

@@ -17,7 +17,6 @@ import vintrel.core.watch.CheckResult;
 import vintrel.core.watch.Rehearsal;
 import vintrel.core.watch.Rule;
 import vintrel.core.watch.SeriesState;
-import vintrel.core.watch.StateStrip;
 import vintrel.core.watch.WatchState;
 
 /**
@@ -31,9 +30,6 @@ import vintrel.core.watch.WatchState;
  */
 public record RehearsalView(
     List<Part> sentence, List<String> notes, List<Row> rows, int quiet, List<Tick> ticks) {
-  /** The width that strips are made for, px; pages stretch them. */
-  public static final int WIDTH = 600;
-
   /** Rows of series that did nothing, where few did something. */
   private static final int QUIET_ROWS = 6;
 
@@ -49,7 +45,7 @@ public record RehearsalView(
   public record Tick(double at, String text) {}
 
   /** A box of a strip; {@code look} is its state and priority as classes. */
-  public record Box(String x, String width, String look) {}
+  public record Box(int x, int width, String look) {}
 
   /**
    * @param what the boxes say, in words
@@ -70,29 +66,24 @@ public record RehearsalView(
     var result = rehearsed.result();
     var loud =
         result.series().stream()
-            .filter(s -> !isQuiet(s))
+            .filter(s -> !s.strip().isQuiet())
             .sorted(
                 Comparator.comparingInt((Rehearsal.OfSeries s) -> -s.raised())
                     .thenComparing(s -> s.now().state() == WatchState.NORMAL)
                     .thenComparing(Rehearsal.OfSeries::labels))
             .limit(MOST_ROWS)
             .toList();
-    var quiet = result.series().stream().filter(RehearsalView::isQuiet).toList();
+    var quiet = result.series().stream().filter(s -> s.strip().isQuiet()).toList();
     int some = Math.clamp(QUIET_ROWS - loud.size(), 0, quiet.size());
     var rows = new ArrayList<Row>();
-    loud.forEach(s -> rows.add(row(rule, s, range)));
-    quiet.subList(0, some).forEach(s -> rows.add(row(rule, s, range)));
+    loud.forEach(s -> rows.add(row(rule, s)));
+    quiet.subList(0, some).forEach(s -> rows.add(row(rule, s)));
     return new RehearsalView(
         sentence(rehearsed, range, zone, now),
         notes(rule, rehearsed, range, zone),
         List.copyOf(rows),
         quiet.size() - some,
         ticks(range, zone));
-  }
-
-  private static boolean isQuiet(Rehearsal.OfSeries s) {
-    return s.spans().stream()
-        .allMatch(p -> p.state() == WatchState.NORMAL || p.state() == WatchState.WAITING);
   }
 
   private static List<Part> sentence(
@@ -177,10 +168,10 @@ public record RehearsalView(
     return DAY.format(Instant.ofEpochMilli(at).atZone(zone));
   }
 
-  private static Row row(Rule rule, Rehearsal.OfSeries s, TimeText.Range range) {
+  private static Row row(Rule rule, Rehearsal.OfSeries s) {
     var boxes = new ArrayList<Box>();
-    for (var b : StateStrip.of(s.spans(), range.from(), range.to(), WIDTH)) {
-      boxes.add(new Box(px(b.x()), px(b.width()), look(b.state(), b.priority())));
+    for (var b : s.strip().boxes()) {
+      boxes.add(new Box(b.x(), b.width(), look(b.state(), b.priority())));
     }
     var state = s.now();
     boolean value = !Double.isNaN(s.value()) && !state.isMissing();
@@ -195,10 +186,6 @@ public record RehearsalView(
         state.state().text(),
         look(state.state(), state.priority()),
         value ? distance(rule, s.value(), state) : "");
-  }
-
-  private static String px(double v) {
-    return String.format(Locale.ROOT, "%.2f", v);
   }
 
   static String look(WatchState state, vintrel.core.watch.Priority priority) {

@@ -82,7 +82,7 @@ class Rehearsals {
     BooleanSupplier stop = () -> cancelled.getAsBoolean() || System.nanoTime() > deadline;
     var query = Parser.parse(rule.query());
     long every = interval(query, rule);
-    var rehearsal = new Rehearsal(rule);
+    var rehearsal = new Rehearsal(rule, range.from(), range.to());
     var courses = new CheckCourses(range, every, columns);
     var reader = new CheckReader(queries.evaluator());
     long first = first(rule, range.from(), every);
@@ -91,7 +91,8 @@ class Rehearsals {
     for (long from = first; from < range.to(); from += each) {
       long last = Math.min(range.to() - 1, from + each - every);
       long begin = from;
-      var found = queries.inTurn(() -> read(reader, query, rule, begin, last, every, stop));
+      var found =
+          queries.inTurn(() -> read(reader, query, rule, begin, last, every, deadline, stop));
       cut |= found.cut();
       courses.add(found);
       rehearsal.feed(begin, every, found.count(), found.values());
@@ -100,10 +101,11 @@ class Rehearsals {
     var recipients = new TreeMap<String, Integer>();
     int messages = 0;
     for (var series : result.series()) {
-      for (var t : series.transitions()) {
-        for (var told : notifications.recipients(rule, series.labels(), t)) {
-          recipients.merge(told.name(), told.channels(), Integer::sum);
-          messages += told.channels();
+      for (var count : series.counts()) {
+        for (var told : notifications.recipients(rule, series.labels(), count)) {
+          int some = told.channels() * count.times();
+          recipients.merge(told.name(), some, Integer::sum);
+          messages += some;
         }
       }
     }
@@ -119,10 +121,14 @@ class Rehearsals {
       long first,
       long last,
       long every,
+      long deadline,
       BooleanSupplier stop) {
     try {
       return reader.over(query, rule.line(), first, last, rule.every(), every, maxSeries, stop);
     } catch (QueryException e) {
+      if (e.code().equals("cancelled") && System.nanoTime() > deadline) {
+        throw new TooLong("the rehearsal takes more than 1 min; choose a shorter range");
+      }
       if (e.isOfNothing()) {
         return new CheckReader.Checks(
             first, every, (int) ((last - first) / every) + 1, Map.of(), false);

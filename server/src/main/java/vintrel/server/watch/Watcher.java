@@ -14,6 +14,7 @@ import org.slf4j.LoggerFactory;
 import org.springframework.boot.context.event.ApplicationReadyEvent;
 import org.springframework.context.event.EventListener;
 import org.springframework.stereotype.Service;
+import vintrel.core.series.Labels;
 import vintrel.core.unit.Durations;
 import vintrel.server.database.Database;
 import vintrel.server.database.Leases;
@@ -229,8 +230,7 @@ public class Watcher {
           watched.lock.lock();
           try {
             prepare(watched);
-            // By its labels: a check may have gone on since it was found.
-            checks.acknowledge(watched, entry.getKey(), who);
+            acknowledge(watched, entry.getKey(), who);
           } finally {
             watched.lock.unlock();
           }
@@ -240,6 +240,16 @@ public class Watcher {
       }
     }
     throw new IllegalArgumentException("alert " + id + " not found");
+  }
+
+  /** By its labels: a check, or another server, may have gone on since it was found. */
+  private void acknowledge(WatchedRule watched, Labels labels, String who) {
+    try {
+      checks.acknowledge(watched, labels, who);
+    } catch (AlertJournal.WrittenElsewhere e) {
+      prepare(watched);
+      checks.acknowledge(watched, labels, who);
+    }
   }
 
   Collection<WatchedRule> rules() {
