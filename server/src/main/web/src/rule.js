@@ -1,16 +1,19 @@
 // A rule: what its checks found as a chart with its limits, and what it would have done, in the range of the page.
-import { current, follows, onRange } from './range.js';
+import { bounds, current, follows, onRange } from './range.js';
 import { el, ending } from './dom.js';
 import { load } from './kinds/index.js';
 
-const EVERY_MS = 60_000,
+// While the page follows, it is asked anew when the picture would move by a pixel or two, a minute apart at least.
+const LEAST_MS = 60_000,
+  PIXELS = 500,
   page = ending('rule');
 const root = document.querySelector('[data-rule]'),
   body = root.querySelector('[data-chart]'),
   rows = root.querySelector('[data-rehearsal]'),
   says = root.querySelector('[data-says]');
 let view = null,
-  asked = null;
+  asked = null,
+  last = 0;
 
 async function draw(drawing) {
   if (!drawing?.picture.traces.length) {
@@ -31,6 +34,7 @@ async function draw(drawing) {
 async function rehearse() {
   asked?.abort();
   asked = new AbortController();
+  last = Date.now();
   const { signal } = asked,
     slow = setTimeout(() => root.setAttribute('aria-busy', 'true'), 200);
   try {
@@ -51,5 +55,8 @@ async function rehearse() {
 }
 
 onRange(rehearse);
-setInterval(() => follows() && !document.hidden && rehearse(), EVERY_MS);
+setInterval(() => {
+  const { from, to } = bounds();
+  if (follows() && !document.hidden && Date.now() - last >= Math.max(LEAST_MS, (to - from) / PIXELS)) rehearse();
+}, 5_000);
 rehearse();

@@ -210,37 +210,82 @@ public final class Rehearsal {
     }
     begin = begin == SeriesState.NEVER ? first : begin;
     end = first + count * step;
-    boolean nothing = values.isEmpty() && runs.isEmpty() && rule.isOfAbsence();
     var all = new TreeMap<Labels, double[]>(values);
     double[] none = null;
-    if (nothing || runs.keySet().stream().anyMatch(l -> !values.containsKey(l))) {
-      none = new double[count];
-      Arrays.fill(none, Double.NaN);
-    }
-    if (nothing) {
-      all.put(Labels.NONE, none);
-    }
     for (var labels : runs.keySet()) {
-      all.putIfAbsent(labels, none);
+      if (!values.containsKey(labels)) {
+        none = none == null ? none(count) : none;
+        all.put(labels, none);
+      }
     }
-    all.forEach((labels, found) -> feed(labels, first, step, count, found));
+    int absent = absentUntil(values, count);
+    if (absent > 0) {
+      none = none == null ? none(count) : none;
+      feed(Labels.NONE, first, step, 0, absent, none, true);
+      boolean own =
+          values.containsKey(Labels.NONE) && !Double.isNaN(values.get(Labels.NONE)[absent]);
+      if (absent < count && !own) {
+        var run = runs.get(Labels.NONE);
+        closed(run, machine.arrived(run.state, first + absent * step), first + absent * step);
+      }
+    }
+    all.forEach(
+        (labels, found) -> {
+          int from = labels.isEmpty() ? absent : 0;
+          feed(labels, first, step, from, count, found, false);
+        });
   }
 
-  private void feed(Labels labels, long first, long step, int count, double[] values) {
+  private static double[] none(int count) {
+    var out = new double[count];
+    Arrays.fill(out, Double.NaN);
+    return out;
+  }
+
+  /**
+   * How many checks find nothing at all where a rule asks whether there is anything: the rule
+   * itself is watched then, without labels.
+   */
+  private int absentUntil(Map<Labels, double[]> values, int count) {
+    boolean waits =
+        rule.isOfAbsence()
+            && runs.values().stream()
+                .allMatch(r -> r.closed || r.labels.isEmpty() && r.valueAt == SeriesState.NEVER);
+    for (int i = 0; i < count && waits; i++) {
+      for (var found : values.values()) {
+        if (!Double.isNaN(found[i])) {
+          return i;
+        }
+      }
+    }
+    return waits ? count : 0;
+  }
+
+  private static void closed(Run run, StateMachine.Outcome outcome, long at) {
+    outcome.transitions().forEach(run::told);
+    run.become(outcome.state(), at);
+    run.closed = true;
+  }
+
+  /**
+   * @param absence whether a series that never had a value is watched, too
+   */
+  private void feed(
+      Labels labels, long first, long step, int from, int count, double[] values, boolean absence) {
     var run = runs.get(labels);
     var told = new ArrayList<Transition>(2);
-    for (int i = 0; i < count; i++) {
+    for (int i = from; i < count; i++) {
       double v = values[i];
       boolean missing = Double.isNaN(v);
       long at = first + i * step;
       if (run == null) {
-        if (missing && !rule.isOfAbsence()) {
+        if (missing && !absence) {
           continue;
         }
         run = new Run(labels, SeriesState.initial(at, rule.limits().size()), at);
         runs.put(labels, run);
       }
-      if (missing && run.closed) {
+      if (missing && run.closed && !absence) {
         continue;
       }
       var result = missing ? new CheckResult.Missing(run.valueAt) : new CheckResult.Value(v);

@@ -264,6 +264,11 @@ public final class StateMachine {
             + "; the series stopped sending data and is closed");
   }
 
+  /** Ends the watch on a line that returned nothing, once it returns something. */
+  public Outcome arrived(SeriesState before, long at) {
+    return close(before, at, "data has come; its series are watched now");
+  }
+
   /** Closes a series for a reason in words; an active alert is cleared. */
   public Outcome close(SeriesState before, long at, String why) {
     return new Outcome(

@@ -197,9 +197,31 @@ class RehearsalTest {
   @Test
   void aRuleOnAbsenceIsRehearsedWithoutAnySeries() {
     var absent = new Limit(new LimitTest.Absent(), Priority.HIGH, 60_000, 0);
-    var rehearsal = new Rehearsal(rule(Rule.Missing.HOLD, absent), 0, 200_000);
+    var rehearsal = new Rehearsal(rule(Rule.Missing.HOLD, absent), 0, 430_000);
     rehearsal.feed(0, STEP, 20, Map.of());
-    assertThat(rehearsal.result().raised()).isEqualTo(1);
+    // Its series come in the middle of the next piece, at different times: none was absent before.
+    var a = values(20, Double.NaN, 5, 6, 7);
+    var b = values(20, Double.NaN, 10, 11);
+    rehearsal.feed(200_000, STEP, 20, Map.of(A, a, Labels.of("host", "b"), b));
+    // It is not absent again while one of them is watched.
+    rehearsal.feed(400_000, STEP, 3, Map.of(A, values(3, 1)));
+    var result = rehearsal.result();
+    assertThat(result.series().getFirst().labels()).isEqualTo(Labels.NONE);
+    assertThat(result.series().getFirst().transitions())
+        .extracting(t -> t.change() + " " + t.at())
+        .containsExactly("BUILDING 0", "RAISED 60000", "CLEARED 250000");
+    assertThat(result.series().get(1).transitions())
+        .extracting(t -> t.change() + " " + t.at())
+        .containsExactly("REGISTERED 250000", "BUILDING 280000", "RAISED 340000", "CLEARED 400000");
+    assertThat(result.series().get(2).transitions().getFirst().at()).isEqualTo(300_000);
+    // A line without labels is absent itself, and goes on when it comes.
+    var whole = new Rehearsal(rule(Rule.Missing.HOLD, absent), 0, 400_000);
+    whole.feed(0, STEP, 20, Map.of());
+    whole.feed(200_000, STEP, 20, Map.of(Labels.NONE, values(20, Double.NaN, 5, 6, 7)));
+    assertThat(whole.result().series().getFirst().transitions())
+        .extracting(t -> t.change() + " " + t.at())
+        .containsExactly(
+            "BUILDING 0", "RAISED 60000", "CLEARED 250000", "BUILDING 280000", "RAISED 340000");
     assertThat(new Rehearsal(simple(), 0, 1_000_000).result().series()).isEmpty();
   }
 }

@@ -24,8 +24,11 @@ class Rehearsals {
   /** The longest range, ms. */
   static final long LONGEST = 31 * Durations.DAY;
 
-  /** How much is read at once, ms: the states go on from one piece to the next. */
-  private static final long PIECE = Durations.DAY;
+  /** Values that are read at once: the states go on from one piece to the next. */
+  private static final int PIECE = 1_000_000;
+
+  /** Bytes of a column of a series: least, greatest, sum and count. */
+  private static final int COLUMN = 28;
 
   private static final long PATIENCE_MS = 60_000;
 
@@ -86,7 +89,8 @@ class Rehearsals {
     var courses = new CheckCourses(range, every, columns);
     var reader = new CheckReader(queries.evaluator());
     long first = first(rule, range.from(), every);
-    long each = Math.max(1, PIECE / every) * every;
+    long each = Math.max(1, PIECE / maxSeries) * every;
+    queries.claim().take(8L * PIECE + (long) maxSeries * COLUMN * columns);
     boolean cut = false;
     for (long from = first; from < range.to(); from += each) {
       long last = Math.min(range.to() - 1, from + each - every);

@@ -214,9 +214,9 @@ class RuleChecker {
     var known = series.known(result);
     var transitions = new ArrayList<Transition>(1);
     var after = machine.check(before, known, at, transitions);
-    if (isPlaceholder(watched, series) && others) {
-      var why = "data has come; its series are watched now";
-      steps.add(Step.closing(series, machine.close(before, at, why)));
+    boolean own = result instanceof CheckResult.Value;
+    if (isPlaceholder(watched, series) && others && !own) {
+      steps.add(Step.closing(series, machine.arrived(before, at)));
     } else if (machine.isStale(after, at)) {
       var last = series.now().valueAt();
       steps.add(Step.closing(series, machine.close(before, last, at)));
@@ -241,7 +241,7 @@ class RuleChecker {
   private static void first(
       WatchedRule watched, Labels labels, CheckResult result, long at, List<Step> steps) {
     boolean value = result instanceof CheckResult.Value;
-    if (!value && !watched.rule().isOfAbsence()) {
+    if (!value && !(watched.rule().isOfAbsence() && labels.isEmpty())) {
       return;
     }
     var initial = SeriesState.initial(at, watched.rule().limits().size());

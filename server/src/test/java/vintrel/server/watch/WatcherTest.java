@@ -167,6 +167,30 @@ class WatcherTest {
   }
 
   @Test
+  void aLineWithoutLabelsIsAbsentItself() {
+    var yaml =
+        """
+        kind: rule
+        name: whole
+        query: whole.m then sum
+        every: 5s
+        behind: 0s
+        missing: hold
+        limits: [{absent: true, priority: high}]
+        """;
+    assertThat(server.post("/api/v1/definitions", "application/yaml", yaml).statusCode())
+        .isEqualTo(200);
+    RunningServer.await(
+        "raised",
+        CLOCK,
+        () -> alert("whole") != null && alert("whole").state() == WatchState.RAISED);
+    long id = alert("whole").id();
+    publish("whole", 1);
+    RunningServer.await("cleared", CLOCK, () -> alert("whole").state() == WatchState.NORMAL);
+    assertThat(alert("whole").id()).as("the same series").isEqualTo(id);
+  }
+
+  @Test
   void aFailingQueryIsToldAndEndsByItself() {
     define("failing", "{above: 5, priority: high}", "fault-after: 10s");
     raise("failing");
