@@ -158,6 +158,9 @@ public record RehearsalView(
     if (begins - range.from() > range.millis() / 20) {
       out.add("Data begins " + text(begins, zone) + ".");
     }
+    if (rule.limits().stream().anyMatch(l -> l.test().isOfAbsence())) {
+      out.add("Samples that came late count as if they had come in time.");
+    }
     if (r.cut()) {
       out.add("There are more series than a rule may watch; the others are left out.");
     }
