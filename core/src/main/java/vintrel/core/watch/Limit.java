@@ -42,6 +42,19 @@ public record Limit(
         new LimitTest.Threshold(direction, value, deadband), priority, onDelay, offDelay);
   }
 
+  /** Whether no value between two, both included, leaves a trace in a limit that is quiet. */
+  boolean isCalm(double least, double greatest) {
+    if (test instanceof LimitTest.OutsideBand) {
+      return false;
+    }
+    var low = test.of(new CheckResult.Value(least), 0);
+    var high = test.of(new CheckResult.Value(greatest), 0);
+    // What is not past a limit is an interval, and so is what is back: its ends tell of all.
+    return outOf == 1
+        ? low != LimitTest.Verdict.PASSED && high != LimitTest.Verdict.PASSED
+        : low == LimitTest.Verdict.BACK && high == LimitTest.Verdict.BACK;
+  }
+
   /** In words: above 90 % for 1 min, in 3 of 5 checks. */
   public String words(String unit) {
     return test.words(unit)

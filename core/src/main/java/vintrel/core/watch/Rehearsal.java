@@ -1,9 +1,9 @@
 package vintrel.core.watch;
 
 import java.util.ArrayList;
-import java.util.Arrays;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import java.util.TreeMap;
 import vintrel.core.series.Labels;
 
@@ -18,14 +18,18 @@ public final class Rehearsal {
   /** Transitions and spans that are kept of all series together; counts are of all. */
   public static final int MOST_KEPT = 100_000;
 
+  private static final int MOST_DELAYS = 1_000;
+
   private final Rule rule;
   private final StateMachine machine;
   private final long from;
   private final long to;
+  private final int mostKept;
   private int kept;
   private static final int PRIORITIES = Priority.values().length;
 
   private final Map<Labels, Run> runs = new TreeMap<>();
+  private Result result;
   private long begin = SeriesState.NEVER;
   private long end;
 
@@ -34,10 +38,20 @@ public final class Rehearsal {
    * @param to where they end, exclusive
    */
   public Rehearsal(Rule rule, long from, long to) {
+    this(rule, from, to, MOST_KEPT, new StateMachine(rule));
+  }
+
+  private Rehearsal(Rule rule, long from, long to, int mostKept, StateMachine machine) {
     this.from = from;
     this.to = to;
     this.rule = rule;
-    this.machine = new StateMachine(rule);
+    this.mostKept = mostKept;
+    this.machine = machine;
+  }
+
+  /** One that counts, and keeps neither transitions nor spans. */
+  static Rehearsal counting(Rule rule, long from, long to) {
+    return new Rehearsal(rule, from, to, 0, StateMachine.wordless(rule));
   }
 
   /**
@@ -59,6 +73,8 @@ public final class Rehearsal {
    * @param millis in which an alert was active
    * @param longest of them, ms
    * @param flaps alerts that were raised within {@link #FLAP} after the last one was cleared
+   * @param delays how long each alert took from the first check past its limit, ms, the first ones
+   * @param unraised the longest stretch past a limit that ended before its on-delay did, ms
    * @param now its state after the last check
    * @param value the latest, NaN if there is none
    */
@@ -72,6 +88,8 @@ public final class Rehearsal {
       long millis,
       long longest,
       int flaps,
+      List<Long> delays,
+      long unraised,
       SeriesState now,
       double value) {}
 
@@ -115,6 +133,9 @@ public final class Rehearsal {
     long spanFrom;
     long raisedFrom = SeriesState.NEVER;
     long clearedAt = SeriesState.NEVER;
+    long buildingFrom = SeriesState.NEVER;
+    final List<Long> delays = new ArrayList<>();
+    long unraised;
     int raised;
     int flaps;
     long millis;
@@ -134,11 +155,21 @@ public final class Rehearsal {
       if (after.isRaised() && raisedFrom == SeriesState.NEVER) {
         raisedFrom = at;
         raised++;
+        if (delays.size() < MOST_DELAYS) {
+          delays.add(buildingFrom == SeriesState.NEVER ? 0 : at - buildingFrom);
+        }
         flaps += clearedAt != SeriesState.NEVER && at - clearedAt < FLAP ? 1 : 0;
       } else if (!after.isRaised() && raisedFrom != SeriesState.NEVER) {
         lasted(at);
         clearedAt = at;
         raisedFrom = SeriesState.NEVER;
+      }
+      boolean builds = after.state() == WatchState.BUILDING;
+      if (builds && buildingFrom == SeriesState.NEVER) {
+        buildingFrom = at;
+      } else if (!builds && buildingFrom != SeriesState.NEVER) {
+        unraised = after.isRaised() ? unraised : Math.max(unraised, at - buildingFrom);
+        buildingFrom = SeriesState.NEVER;
       }
       state = after;
     }
@@ -152,7 +183,7 @@ public final class Rehearsal {
       if (until > spanFrom) {
         var span = new Span(spanFrom, until, state.state(), state.priority());
         strip.add(span);
-        if (kept++ < MOST_KEPT) {
+        if (kept++ < mostKept) {
           spans.add(span);
         }
       }
@@ -161,7 +192,7 @@ public final class Rehearsal {
     void told(Transition t) {
       int priority = t.priority() == null ? PRIORITIES : t.priority().ordinal();
       counts[t.change().ordinal()][priority]++;
-      if (kept++ < MOST_KEPT) {
+      if (kept++ < mostKept) {
         transitions.add(t);
       }
     }
@@ -194,6 +225,8 @@ public final class Rehearsal {
           millis,
           longest,
           flaps,
+          List.copyOf(delays),
+          unraised,
           state,
           value);
     }
@@ -208,19 +241,18 @@ public final class Rehearsal {
     if (count == 0) {
       return;
     }
-    begin = begin == SeriesState.NEVER ? first : begin;
-    end = first + count * step;
+    begin(first, step, count);
     var all = new TreeMap<Labels, double[]>(values);
     double[] none = null;
     for (var labels : runs.keySet()) {
       if (!values.containsKey(labels)) {
-        none = none == null ? none(count) : none;
+        none = none == null ? CheckHistory.none(count) : none;
         all.put(labels, none);
       }
     }
     int absent = absentUntil(values, count);
     if (absent > 0) {
-      none = none == null ? none(count) : none;
+      none = none == null ? CheckHistory.none(count) : none;
       feed(Labels.NONE, first, step, 0, absent, none, true);
       boolean own =
           values.containsKey(Labels.NONE) && !Double.isNaN(values.get(Labels.NONE)[absent]);
@@ -236,10 +268,41 @@ public final class Rehearsal {
         });
   }
 
-  private static double[] none(int count) {
-    var out = new double[count];
-    Arrays.fill(out, Double.NaN);
-    return out;
+  void begin(long first, long step, int count) {
+    begin = begin == SeriesState.NEVER ? first : begin;
+    end = first + count * step;
+  }
+
+  /** Whether it must see the checks of all series side by side. */
+  boolean needsAll() {
+    return rule.isOfAbsence();
+  }
+
+  /** A block of checks of one series; its values are read only if they can matter. */
+  void feed(Labels labels, long first, long step, CheckHistory.Values values, int block) {
+    var ends = values.blocks[block];
+    var run = runs.get(labels);
+    boolean unknown = run == null || run.closed;
+    if (unknown && ends.isEmpty()) {
+      return;
+    }
+    if (!unknown && ends.whole() && machine.staysQuiet(run.state, ends.least(), ends.greatest())) {
+      run.value = ends.last();
+      run.valueAt = first + ends.lastAt() * step;
+      return;
+    }
+    feed(labels, first, step, 0, ends.count(), values.of(block), false);
+  }
+
+  /** The series that have no value in a piece. */
+  void feedOthers(long first, long step, int count, Set<Labels> present) {
+    double[] none = null;
+    for (var run : runs.values()) {
+      if (!run.closed && !present.contains(run.labels)) {
+        none = none == null ? CheckHistory.none(count) : none;
+        feed(run.labels, first, step, 0, count, none, false);
+      }
+    }
   }
 
   /**
@@ -313,10 +376,13 @@ public final class Rehearsal {
     }
   }
 
-  /** What became of each series until the end of the last checks. */
+  /** What became of each series until the end of the last checks; nothing is fed after it. */
   public Result result() {
-    var out = new ArrayList<OfSeries>();
-    runs.values().forEach(r -> out.add(r.result(end)));
-    return new Result(begin == SeriesState.NEVER ? end : begin, end, List.copyOf(out));
+    if (result == null) {
+      var out = new ArrayList<OfSeries>();
+      runs.values().forEach(r -> out.add(r.result(end)));
+      result = new Result(begin == SeriesState.NEVER ? end : begin, end, List.copyOf(out));
+    }
+    return result;
   }
 }

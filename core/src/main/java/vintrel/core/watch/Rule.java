@@ -74,6 +74,30 @@ public record Rule(
     }
   }
 
+  /** The same with other limits. */
+  public Rule with(List<Limit> others) {
+    return new Rule(
+        name,
+        title,
+        folder,
+        description,
+        query,
+        line,
+        others,
+        unit,
+        every,
+        behind,
+        missing,
+        missingAfter,
+        closeAfter,
+        fault,
+        faultAfter,
+        labels,
+        summary,
+        runbook,
+        owner);
+  }
+
   /** The limit of a priority, or null. */
   public Limit limit(Priority priority) {
     int i = indexOf(priority);

@@ -20,8 +20,34 @@ public final class StateMachine {
   private final TransitionText text;
 
   public StateMachine(Rule rule) {
+    this(rule, new TransitionText(rule));
+  }
+
+  private StateMachine(Rule rule, TransitionText text) {
     this.rule = rule;
-    this.text = new TransitionText(rule);
+    this.text = text;
+  }
+
+  /** One whose transitions say nothing, for those who only count them. */
+  static StateMachine wordless(Rule rule) {
+    return new StateMachine(rule, TransitionText.none(rule));
+  }
+
+  /** Whether a quiet series stays as it is through values that lie between two, both included. */
+  boolean staysQuiet(SeriesState state, double least, double greatest) {
+    if (state.state() != WatchState.NORMAL
+        || state.isMissing()
+        || state.faultSince() != SeriesState.NEVER
+        || state.byAbsence()) {
+      return false;
+    }
+    for (int i = 0; i < rule.limits().size(); i++) {
+      var limit = rule.limits().get(i);
+      if (state.limits().get(i) != LimitState.QUIET || !limit.isCalm(least, greatest)) {
+        return false;
+      }
+    }
+    return true;
   }
 
   /** The new state, and the transitions that led to it, oldest first; usually none. */

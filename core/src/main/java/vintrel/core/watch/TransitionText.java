@@ -7,9 +7,20 @@ import vintrel.core.watch.Transition.Change;
 /** Why a series went from one state to another, in words. Pure; any thread. */
 final class TransitionText {
   private final Rule rule;
+  private final boolean silent;
 
   TransitionText(Rule rule) {
+    this(rule, false);
+  }
+
+  private TransitionText(Rule rule, boolean silent) {
     this.rule = rule;
+    this.silent = silent;
+  }
+
+  /** Says nothing, at no cost. */
+  static TransitionText none(Rule rule) {
+    return new TransitionText(rule, true);
   }
 
   /**
@@ -17,6 +28,9 @@ final class TransitionText {
    * @param priority of the limit concerned, or null
    */
   String why(Change change, CheckResult result, Priority priority, SeriesState before, long at) {
+    if (silent) {
+      return "";
+    }
     if (!(result instanceof CheckResult.Value v)) {
       return absence(change, result, priority, before, at);
     }
