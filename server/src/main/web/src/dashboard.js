@@ -195,13 +195,17 @@ function panel(figure) {
   figure
     .querySelector('[data-svg]')
     ?.addEventListener('click', async () => (await files()).saveSvg(figure, figure.dataset.panel, self.view?.lines));
-  figure.querySelector('[data-open]')?.addEventListener('click', (e) => {
-    e.preventDefault();
-    const p = new URLSearchParams(location.search);
-    for (const [key, value] of Object.entries(current())) p.set(key, value);
-    for (const copy of copies()) p.append('panel-copy', copy);
-    location.href = `/dashboards/${root.dataset.dashboard}/panels/${figure.dataset.panel}/bench?${p}`;
-  });
+  for (const [act, place] of [
+    ['open', 'bench'],
+    ['watch', 'watch'],
+  ])
+    figure.querySelector(`[data-${act}]`)?.addEventListener('click', (e) => {
+      e.preventDefault();
+      const p = new URLSearchParams(location.search);
+      for (const [key, value] of Object.entries(current())) p.set(key, value);
+      for (const copy of copies()) p.append('panel-copy', copy);
+      location.href = `/dashboards/${root.dataset.dashboard}/panels/${figure.dataset.panel}/${place}?${p}`;
+    });
   return self;
 }
 

@@ -106,61 +106,7 @@ export function saveDialogs(menu, dialog, bench) {
   }
 
   function watch() {
-    ask(
-      'Watch this',
-      [
-        ...field(
-          'k-title',
-          'Title of the rule',
-          el('input', { id: 'k-title', name: 'title', class: 'field', required: '', value: bench.title() }),
-        ),
-        el(
-          'div',
-          { class: 'flex gap-2' },
-          el(
-            'select',
-            { name: 'direction', class: 'field', 'aria-label': 'Direction' },
-            el('option', { value: 'above' }, 'above'),
-            el('option', { value: 'below' }, 'below'),
-          ),
-          el('input', {
-            name: 'limit',
-            class: 'field num flex-1 min-w-0',
-            inputmode: 'decimal',
-            required: '',
-            'aria-label': 'Limit',
-            placeholder: 'limit',
-          }),
-          bench.unit() ? el('span', { class: 'self-center num' }, bench.unit()) : null,
-          el('span', { class: 'self-center note' }, 'for'),
-          el('input', { name: 'delay', class: 'field num w-20', value: '1m', 'aria-label': 'On-delay' }),
-        ),
-        el(
-          'div',
-          { class: 'flex gap-2' },
-          el('span', { class: 'self-center' }, 'No data for'),
-          el('input', { name: 'missingAfter', class: 'field num w-20', value: '5m', 'aria-label': 'Time without data' }),
-          el(
-            'select',
-            { name: 'missing', class: 'field flex-1', 'aria-label': 'What no data means' },
-            el('option', { value: 'show' }, 'is shown'),
-            el('option', { value: 'raise' }, 'raises an alert'),
-            el('option', { value: 'hold' }, 'changes nothing'),
-          ),
-        ),
-        ...field(
-          'k-priority',
-          'Priority',
-          el(
-            'select',
-            { id: 'k-priority', name: 'priority', class: 'field' },
-            ...['critical', 'high', 'medium', 'low'].map((s) => el('option', { value: s, ...(s === 'medium' ? { selected: '' } : {}) }, s)),
-          ),
-        ),
-      ],
-      (f) => post('/bench/rule', { ...f, query: bench.query() }),
-      'Create rule',
-    );
+    location.assign(`/watch/rules/new?${new URLSearchParams({ query: bench.query(), title: bench.title(), unit: bench.unit() ?? '' })}`);
   }
 
   fetch('/bench/databases')

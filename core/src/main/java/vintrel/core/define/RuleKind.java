@@ -55,6 +55,12 @@ final class RuleKind implements Kind<Definition.OfRule> {
           Field.of("summary", Shape.text(2_000), "One sentence of a message; a Mustache template.")
               .or("")
               .checked(s -> MessageText.fault((String) s)),
+          Field.of(
+                  "details",
+                  Shape.text(10_000),
+                  "What a message says after its reason; a Mustache template.")
+              .or("")
+              .checked(s -> MessageText.fault((String) s)),
           Field.of("runbook", Shape.text(1_000), "The address of a runbook.")
               .or("")
               .checked(RuleKind::runbook),
@@ -117,6 +123,7 @@ final class RuleKind implements Kind<Definition.OfRule> {
               doc.duration("fault-after"),
               doc.textMap("labels"),
               doc.text("summary"),
+              doc.text("details"),
               doc.text("runbook"),
               doc.text("owner")));
     } catch (IllegalArgumentException e) {
@@ -146,6 +153,7 @@ final class RuleKind implements Kind<Definition.OfRule> {
     Kinds.put(out, "close-after", Durations.text(rule.closeAfter()), Durations.text(usual));
     Kinds.put(out, "labels", rule.labels(), Map.of());
     Kinds.put(out, "summary", rule.summary(), "");
+    Kinds.put(out, "details", rule.details(), "");
     Kinds.put(out, "runbook", rule.runbook(), "");
     Kinds.put(out, "owner", rule.owner(), "");
     return out;

@@ -30,6 +30,10 @@ public record MessageText(String subject, String body) {
       {{summary}}
 
       {{why}}
+      {{#details}}
+
+      {{details}}
+      {{/details}}
 
       Rule:      {{rule}}
       {{#series}}
@@ -48,7 +52,7 @@ public record MessageText(String subject, String body) {
 
   /**
    * The fields that templates may use: rule, change, state, priority, value, limit, series, why,
-   * time, summary, owner, runbook, link, test, and labels.NAME.
+   * time, summary, details, owner, runbook, link, test, and labels.NAME.
    */
   public static Map<String, Object> fields(
       Rule rule, Labels labels, Transition t, String link, ZoneId zone, boolean test) {
@@ -73,6 +77,7 @@ public record MessageText(String subject, String body) {
         t.change() == Transition.Change.REGISTERED || t.change() == Transition.Change.PAUSED;
     var template = whole || rule.summary().isBlank() ? rule.title() : rule.summary();
     f.put("summary", render(template, f, rule.title()));
+    f.put("details", whole ? "" : render(rule.details(), f, ""));
     return f;
   }
 

@@ -18,6 +18,8 @@ import java.util.Map;
  * @param fault what a failing query means
  * @param faultAfter ms of failures before it means that
  * @param labels joined to each series' own, for routing
+ * @param summary one sentence of a message; a Mustache template
+ * @param details what a message says after its reason; a Mustache template
  */
 public record Rule(
     String name,
@@ -37,6 +39,7 @@ public record Rule(
     long faultAfter,
     Map<String, String> labels,
     String summary,
+    String details,
     String runbook,
     String owner) {
 
@@ -94,6 +97,7 @@ public record Rule(
         faultAfter,
         labels,
         summary,
+        details,
         runbook,
         owner);
   }

@@ -13,7 +13,8 @@ import vintrel.core.unit.Durations;
  * those that no other beats in both, the one farthest from the chord between the ends, each axis
  * from 0 to 1 (V. Satopää et al., <i>Finding a "Kneedle" in a Haystack</i>, 2011), delays by their
  * logarithm. Of settings that differ by less than one alert in twenty the smaller deadband is
- * taken, since a large one keeps alerts up longer.
+ * taken, since a large one keeps alerts up longer; one that makes the time with an alert half as
+ * long again is no cure.
  */
 public final class TradeOff {
   /** On-delays that are tried, ms, beside the limit's own. */
@@ -22,17 +23,20 @@ public final class TradeOff {
 
   private static final double[] DEADBANDS = {0, 0.02, 0.05, 0.1, 0.15, 0.2, 0.3};
 
+  private static final double LONGER = 1.5;
+
   private TradeOff() {}
 
   /**
    * A setting and what it would have done.
    *
    * @param alerts in the range
+   * @param raised ms in which an alert was active
    * @param median ms from the first check past the limit to the alert; -1 without alerts
    * @param lost the longest stretch past the limit that no alert would have told of, ms
    */
   public record Point(
-      long onDelay, double deadband, int alerts, int flaps, long median, long lost) {}
+      long onDelay, double deadband, int alerts, long raised, long median, long lost) {}
 
   /**
    * @param points by on-delay, then deadband
@@ -92,7 +96,7 @@ public final class TradeOff {
     var all = result.series().stream().flatMap(s -> s.delays().stream()).sorted().toList();
     long lost = result.series().stream().mapToLong(Rehearsal.OfSeries::unraised).max().orElse(0);
     long median = all.isEmpty() ? -1 : all.get((all.size() - 1) / 2);
-    return new Point(delay, band, result.raised(), result.flaps(), median, lost);
+    return new Point(delay, band, result.raised(), result.millis(), median, lost);
   }
 
   static Point suggested(List<Point> points) {
@@ -103,9 +107,12 @@ public final class TradeOff {
     }
     double longest = points.stream().mapToDouble(p -> scaled(p.onDelay())).max().orElse(1);
     double near = most / 20.0;
+    long usual =
+        points.stream().filter(p -> p.deadband() == 0).mapToLong(Point::raised).max().orElse(0);
     // What is above the chord from (0, 1) to (1, 0) costs more than it spares.
     return points.stream()
         .filter(p -> gain(p, most, least, longest) > 0)
+        .filter(p -> p.raised() <= usual * LONGER)
         .filter(p -> isFront(p, points, near))
         .max(Comparator.comparingDouble(p -> gain(p, most, least, longest)))
         .orElse(null);

@@ -87,6 +87,7 @@ class TellTest {
             Map.of(),
             summary,
             "",
+            "",
             "Platform team");
     var t =
         new Transition(

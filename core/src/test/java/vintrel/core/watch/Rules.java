@@ -39,6 +39,7 @@ final class Rules {
         Map.of(),
         "",
         "",
+        "",
         "");
   }
 }

@@ -157,16 +157,15 @@ class DashboardController {
   /** The question of a panel on the Bench, where there are no controls. */
   @GetMapping("/dashboards/{name}/panels/{id}/bench")
   String bench(@PathVariable String name, @PathVariable String id, HttpServletRequest request) {
-    var dashboard = need(name);
-    var panel = need(dashboard, id);
-    var ask = drawing.ask(dashboard, panel, 0, request);
+    var panel = need(need(name), id);
+    var ask = drawing.ask(need(name), panel, 0, request);
     boolean own = !panel.time().isEmpty();
     var to =
         UriComponentsBuilder.fromPath("/bench")
             .queryParam("q", "{q}")
             .queryParam("from", "{from}")
             .queryParam("to", "{to}");
-    var text = Binding.text(ask.text().strip(), ask.controls()::get, ask.store());
+    var text = bound(ask);
     var from = request.getParameter("from");
     var until = request.getParameter("to");
     var range = ask.range();
@@ -177,6 +176,30 @@ class DashboardController {
                 own ? range.from() : from == null ? "-1h" : from,
                 own ? range.to() : until == null ? "now" : until)
             .toUriString();
+    return redirect(address);
+  }
+
+  private static String bound(Queries.Ask ask) {
+    return Binding.text(ask.text().strip(), ask.controls()::get, ask.store());
+  }
+
+  /** A rule that begins with what a panel shows. */
+  @GetMapping("/dashboards/{name}/panels/{id}/watch")
+  String watch(@PathVariable String name, @PathVariable String id, HttpServletRequest request) {
+    var panel = need(need(name), id);
+    var address =
+        UriComponentsBuilder.fromPath("/watch/rules/new")
+            .queryParam("query", "{q}")
+            .queryParam("title", "{t}")
+            .queryParam("unit", "{u}")
+            .encode()
+            .buildAndExpand(
+                bound(drawing.ask(need(name), panel, 0, request)), panel.title(), panel.unit())
+            .toUriString();
+    return redirect(address);
+  }
+
+  private static String redirect(String address) {
     if (address.length() > MAX_ADDRESS) {
       throw new IllegalArgumentException(
           "The query is too long for an address with all that is chosen. Choose fewer values.");

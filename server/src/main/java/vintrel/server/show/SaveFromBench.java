@@ -1,7 +1,6 @@
 package vintrel.server.show;
 
 import java.time.Clock;
-import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.stream.Collectors;
@@ -10,10 +9,8 @@ import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.ResponseBody;
-import tools.jackson.databind.json.JsonMapper;
 import vintrel.core.define.Dashboard;
 import vintrel.core.define.Definition;
-import vintrel.core.define.Names;
 import vintrel.core.panel.PanelKind;
 import vintrel.core.panel.PanelKinds;
 import vintrel.core.panel.TimeChart;
@@ -26,7 +23,7 @@ import vintrel.server.define.Definitions;
 import vintrel.server.define.Origin;
 import vintrel.server.web.CurrentUser;
 
-/** What was found on the Bench is kept: as a panel of a dashboard, or as a rule that watches. */
+/** What was found on the Bench is kept: as a panel of a dashboard. */
 @Controller
 class SaveFromBench {
   private final Definitions definitions;
@@ -116,63 +113,6 @@ class SaveFromBench {
         .map(Dashboard::name)
         .findFirst()
         .orElse(null);
-  }
-
-  /**
-   * Watches a query: a rule that is raised above or below a limit.
-   *
-   * @param missing what no data means: show, raise or hold
-   * @param missingAfter a duration
-   */
-  @PostMapping("/bench/rule")
-  @ResponseBody
-  Map<String, Object> rule(
-      @RequestParam String title,
-      @RequestParam String query,
-      @RequestParam String direction,
-      @RequestParam String limit,
-      @RequestParam String priority,
-      @RequestParam(defaultValue = "1m") String delay,
-      @RequestParam(defaultValue = "show") String missing,
-      @RequestParam(defaultValue = "5m") String missingAfter) {
-    var parsed = Parser.parse(query);
-    var named = need(title, "the rule needs a title");
-    var name = Names.of(named);
-    if (definitions.rules().stream().anyMatch(r -> r.name().equals(name))) {
-      throw new IllegalArgumentException("a rule named `" + name + "` already exists");
-    }
-    var line = new LinkedHashMap<String, Object>();
-    line.put(direction, number(limit));
-    line.put("priority", priority);
-    line.put("on-delay", compact(delay));
-    var rule = new LinkedHashMap<String, Object>();
-    rule.put("kind", "rule");
-    rule.put("name", name);
-    rule.put("title", named);
-    rule.put("query", query);
-    if (parsed.lines().size() > 1) {
-      rule.put("watch", parsed.lines().getLast().name());
-    }
-    rule.put("every", "15s");
-    rule.put("limits", List.of(line));
-    rule.put("missing", missing);
-    rule.put("missing-after", compact(missingAfter));
-    definitions.save(
-        JsonMapper.shared().writeValueAsString(rule), 0, CurrentUser.name(), Origin.PAGE);
-    return Map.of("url", "/watch/rules/" + name);
-  }
-
-  private static double number(String text) {
-    try {
-      return Double.parseDouble(text.strip());
-    } catch (NumberFormatException e) {
-      throw new IllegalArgumentException("the limit must be a number, not `" + text.strip() + "`");
-    }
-  }
-
-  /** {@code 5 min} is what people write. */
-  private static String compact(String duration) {
-    return duration.replaceAll("\\s+", "").replaceAll("min(?![a-z])", "m");
   }
 
   /** A kind by its name, or by what the Bench calls its views. */

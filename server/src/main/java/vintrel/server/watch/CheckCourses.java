@@ -2,9 +2,11 @@ package vintrel.server.watch;
 
 import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.Collection;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
+import java.util.stream.DoubleStream;
 import vintrel.core.frame.Column;
 import vintrel.core.frame.Frame;
 import vintrel.core.query.CheckReader;
@@ -16,6 +18,8 @@ import vintrel.core.unit.TimeText;
  * chart shows what passed a limit, however narrow. One thread.
  */
 final class CheckCourses {
+  private static final Labels OTHERS = Labels.of("others", "all");
+
   private final TimeText.Range range;
   private final long pitch;
   private final int columns;
@@ -51,6 +55,17 @@ final class CheckCourses {
       count[column]++;
     }
 
+    void join(Course other) {
+      for (int i = 0; i < columns; i++) {
+        if (other.count[i] > 0) {
+          low[i] = count[i] == 0 ? other.low[i] : Math.min(low[i], other.low[i]);
+          high[i] = count[i] == 0 ? other.high[i] : Math.max(high[i], other.high[i]);
+          sum[i] += other.sum[i];
+          count[i] += other.count[i];
+        }
+      }
+    }
+
     double[] mean() {
       var out = none();
       for (int i = 0; i < columns; i++) {
@@ -75,16 +90,75 @@ final class CheckCourses {
             });
   }
 
-  Frame frame(String unit) {
+  /** The least and greatest of all checks; both NaN where there are none. */
+  double[] ends() {
+    double low = Double.NaN;
+    double high = Double.NaN;
+    for (var c : all.values()) {
+      for (int i = 0; i < columns; i++) {
+        if (c.count[i] > 0) {
+          low = Double.isNaN(low) ? c.low[i] : Math.min(low, c.low[i]);
+          high = Double.isNaN(high) ? c.high[i] : Math.max(high, c.high[i]);
+        }
+      }
+    }
+    return new double[] {low, high};
+  }
+
+  /** The least and greatest values of all columns of all series, ascending. */
+  double[] sorted() {
+    return all.values().stream()
+        .flatMapToDouble(c -> DoubleStream.concat(Arrays.stream(c.low), Arrays.stream(c.high)))
+        .filter(Double::isFinite)
+        .sorted()
+        .toArray();
+  }
+
+  /** The labels of all series. */
+  List<Labels> series() {
+    return List.copyOf(all.keySet());
+  }
+
+  /** What is drawn of a series where a column has several checks. */
+  enum Toward {
+    UP,
+    DOWN,
+    BOTH
+  }
+
+  /**
+   * The course of some series as lines, and of all others as one column.
+   *
+   * @param shown those that have lines
+   */
+  Frame frame(String unit, Collection<Labels> shown, Toward toward) {
     var times = new long[columns];
     Arrays.setAll(times, i -> range.from() + i * pitch);
     List<Column> out = new ArrayList<>();
     out.add(new Column.Time("time", times));
-    all.forEach(
-        (labels, c) -> {
-          var name = labels.isEmpty() ? "all" : labels.toString();
-          out.add(new Column.Number(name, unit, labels, c.mean(), c.low, c.high));
-        });
+    var rest = new Course();
+    int others = 0;
+    for (var e : all.entrySet()) {
+      if (shown.contains(e.getKey())) {
+        out.add(line(e.getKey(), e.getValue(), unit, toward));
+      } else {
+        rest.join(e.getValue());
+        others++;
+      }
+    }
+    if (others > 0) {
+      var name = others + " other" + (others == 1 ? "" : "s");
+      out.add(1, new Column.Number(name, unit, OTHERS, rest.mean(), rest.low, rest.high));
+    }
     return new Frame("", out);
+  }
+
+  private static Column line(Labels labels, Course c, String unit, Toward toward) {
+    var name = labels.isEmpty() ? "all" : labels.toString();
+    return switch (toward) {
+      case UP -> new Column.Number(name, unit, labels, c.high, null, null);
+      case DOWN -> new Column.Number(name, unit, labels, c.low, null, null);
+      case BOTH -> new Column.Number(name, unit, labels, c.mean(), c.low, c.high);
+    };
   }
 }

@@ -1,5 +1,6 @@
 package vintrel.server.watch;
 
+import java.time.ZoneId;
 import java.time.ZoneOffset;
 import java.util.ArrayList;
 import java.util.EnumSet;
@@ -82,6 +83,15 @@ class Notifications {
     return out;
   }
 
+  /** The message of a transition, as recipients would get it. */
+  MessageText message(Rule rule, Labels labels, Transition t, ZoneId zone) {
+    return MessageText.of(MessageText.fields(rule, labels, t, link(rule), zone, false));
+  }
+
+  private String link(Rule rule) {
+    return address + "/watch/rules/" + rule.name();
+  }
+
   /** A rule begins its work. */
   void registered(StatelessSession s, Rule rule, int series, long at, Fullness fullness) {
     var why =
@@ -109,10 +119,9 @@ class Notifications {
   }
 
   private MessageText text(Rule rule, Labels labels, Transition t, Fullness fullness) {
-    var link = address + "/watch/rules/" + rule.name();
     return fullness == Fullness.FULL
-        ? MessageText.of(MessageText.fields(rule, labels, t, link, ZoneOffset.UTC, false))
-        : MessageText.plain(rule, t, link);
+        ? message(rule, labels, t, ZoneOffset.UTC)
+        : MessageText.plain(rule, t, link(rule));
   }
 
   /** The series' labels, the rule's own, and rule and priority themselves. */

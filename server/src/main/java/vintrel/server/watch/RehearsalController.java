@@ -2,24 +2,35 @@ package vintrel.server.watch;
 
 import jakarta.servlet.http.HttpServletRequest;
 import java.time.Clock;
+import java.time.ZoneId;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
 import org.springframework.stereotype.Controller;
 import org.springframework.ui.Model;
 import org.springframework.web.bind.ServletRequestUtils;
-import org.springframework.web.bind.annotation.GetMapping;
-import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RequestParam;
+import org.springframework.web.bind.annotation.ResponseBody;
 import tools.jackson.databind.json.JsonMapper;
+import vintrel.core.panel.Drawing;
 import vintrel.core.picture.Picture;
+import vintrel.core.query.syntax.Parser;
 import vintrel.core.query.syntax.QueryException;
+import vintrel.core.unit.Counts;
+import vintrel.core.unit.TimeText;
+import vintrel.core.watch.TradeOff;
 import vintrel.server.ask.ActiveQueries;
+import vintrel.server.ask.QueryOutline;
 import vintrel.server.ask.RangeParams;
-import vintrel.server.define.Definitions;
 import vintrel.server.web.PagePreferences;
 
-/** What a rule would have done in the range of its page. */
+/** What a rule that is being edited would have done in the range of its page. */
 @Controller
 class RehearsalController {
-  private final Definitions definitions;
   private final Rehearsals rehearsals;
+  private final PastChecks checks;
+  private final Notifications notifications;
   private final RangeParams ranges;
   private final ActiveQueries running;
   private final JsonMapper json;
@@ -29,41 +40,172 @@ class RehearsalController {
   private static final int WIDTH = 900;
 
   RehearsalController(
-      Definitions definitions,
       Rehearsals rehearsals,
+      PastChecks checks,
+      Notifications notifications,
       RangeParams ranges,
       ActiveQueries running,
       JsonMapper json,
       Clock clock) {
+    this.rehearsals = rehearsals;
+    this.checks = checks;
+    this.notifications = notifications;
     this.running = running;
     this.json = json;
-    this.definitions = definitions;
-    this.rehearsals = rehearsals;
     this.ranges = ranges;
     this.clock = clock;
   }
 
-  @GetMapping("/watch/rules/{name}/rehearsal")
-  String rehearsal(@PathVariable String name, Model model, HttpServletRequest request) {
-    var rule = definitions.rule(name);
+  /**
+   * What a page draws beside the rows of series.
+   *
+   * @param faults of the draft; everything else is empty then
+   * @param outline the lines of its query
+   * @param unit that the query gives
+   * @param proposal a first limit for a draft without one, or null
+   * @param from first ms of the range, for an answer about the same one
+   * @param to last ms, exclusive
+   * @param least value of all checks
+   * @param greatest of them
+   * @param limits the values of the limits with their unit, as they are drawn from the first on
+   */
+  record Answer(
+      List<RuleDraft.Fault> faults,
+      List<RuleAdvice.Advice> advice,
+      List<QueryOutline.Line> outline,
+      String unit,
+      Map<String, Object> proposal,
+      Drawing drawing,
+      List<RaisedTimes.Raised> raised,
+      List<MessagePreview.Sample> messages,
+      String watched,
+      long from,
+      long to,
+      double least,
+      double greatest,
+      List<String> limits) {
+    static Answer faulty(List<RuleDraft.Fault> faults) {
+      return new Answer(
+          faults, List.of(), List.of(), "", null, null, List.of(), List.of(), "", 0, 0, 0, 0,
+          List.of());
+    }
+  }
+
+  @PostMapping("/watch/rules/rehearsal")
+  String rehearsal(
+      @RequestParam String document,
+      @RequestParam(defaultValue = "") String name,
+      Model model,
+      HttpServletRequest request) {
     var zone = PagePreferences.zone(request);
-    var range = ranges.of(request);
+    var draft = RuleDraft.of(document, name);
     try {
-      int width = Picture.side(ServletRequestUtils.getIntParameter(request, "width", WIDTH));
-      int columns = Math.clamp(width / 3, 60, 400);
-      var page = request.getParameter("page");
-      // Another range of the same page ends this one.
-      var done =
-          running.run(
-              page == null ? null : page + "/rehearsal",
-              stop -> rehearsals.run(rule, range, columns, stop));
-      var chart = RuleChart.of(rule, done.courses(), range, zone, width);
-      model.addAttribute("chart", json.writeValueAsString(chart));
-      model.addAttribute("view", RehearsalView.of(rule, done, range, zone, clock.millis()));
-    } catch (QueryException | Rehearsals.TooLong e) {
-      // It stands where the rehearsal would.
-      model.addAttribute("fault", e.getMessage());
+      var answer =
+          draft.rule() == null
+              ? Answer.faulty(draft.faults())
+              : answered(draft, ranges.of(request), zone, model, request);
+      model.addAttribute("answer", json.writeValueAsString(answer));
+    } catch (QueryException e) {
+      var at = e.line() > 0 ? "line %d, column %d: ".formatted(e.line(), e.column()) : "";
+      refused(model, "query", at + e.getMessage());
+    } catch (PastChecks.TooLong e) {
+      refused(model, "", e.getMessage());
     }
     return "watch/rehearsal :: rehearsal";
+  }
+
+  private void refused(Model model, String place, String text) {
+    var answer = Answer.faulty(List.of(new RuleDraft.Fault(place, text)));
+    model.addAttribute("answer", json.writeValueAsString(answer));
+  }
+
+  private Answer answered(
+      RuleDraft draft, TimeText.Range range, ZoneId zone, Model model, HttpServletRequest request) {
+    int width = Picture.side(ServletRequestUtils.getIntParameter(request, "width", WIDTH));
+    var rule = draft.rule();
+    // Another question of the same page ends this one.
+    var page = request.getParameter("page");
+    return running.run(
+        page == null ? null : page + "/rehearsal",
+        stop -> {
+          var found = rehearsals.found(key(page), rule, range, columns(width), stop);
+          var done = rehearsals.rehearse(rule, range, found, stop);
+          var view = RehearsalView.of(rule, done, range, zone, clock.millis());
+          if (!draft.limitless()) {
+            model.addAttribute("view", view);
+          }
+          var advice = new ArrayList<>(RuleAdvice.of(rule, done, found, checks.maxSeries()));
+          for (var label : MessagePreview.unknownLabels(rule, done.result())) {
+            advice.add(
+                new RuleAdvice.Advice(
+                    "summary", "No series has the label %s; it is left out.".formatted(label)));
+          }
+          var unit = rule.unit().isEmpty() ? found.unit() : rule.unit();
+          return new Answer(
+              List.of(),
+              advice,
+              QueryOutline.unread(Parser.parse(rule.query())),
+              found.unit(),
+              draft.limitless() ? ProposedLimit.of(found.courses().sorted()) : null,
+              RuleChart.of(
+                  rule,
+                  found.courses().frame(unit, view.drawn(), RuleChart.toward(rule)),
+                  range,
+                  zone,
+                  width,
+                  draft.limitless()),
+              RaisedTimes.of(done.result(), zone),
+              draft.limitless()
+                  ? List.of()
+                  : MessagePreview.of(rule, done.result(), notifications, zone),
+              Counts.of(done.result().series().size(), "series"),
+              range.from(),
+              range.to(),
+              done.ends()[0],
+              done.ends()[1],
+              draft.limitless() ? List.of() : RuleChart.texts(rule, unit));
+        });
+  }
+
+  private static String key(String page) {
+    return page == null ? "" : page;
+  }
+
+  private static int columns(int width) {
+    return Math.clamp(width / 3, 60, 400);
+  }
+
+  /** What waiting costs and spares at a limit; without points where that can't be said. */
+  @PostMapping("/watch/rules/trade-off")
+  @ResponseBody
+  TradeView tradeOff(
+      @RequestParam String document,
+      @RequestParam(defaultValue = "") String name,
+      @RequestParam(defaultValue = "0") int limit,
+      HttpServletRequest request) {
+    var draft = RuleDraft.of(document, name);
+    var rule = draft.rule();
+    if (rule == null || draft.limitless() || limit < 0 || limit >= rule.limits().size()) {
+      return TradeView.none();
+    }
+    if (!TradeOff.isFor(rule.limits().get(limit))) {
+      return TradeView.none();
+    }
+    int width = Picture.side(ServletRequestUtils.getIntParameter(request, "width", WIDTH));
+    var range = ranges.of(request);
+    var page = request.getParameter("page");
+    try {
+      return running.run(
+          page == null ? null : page + "/trade-off",
+          stop -> {
+            var found = rehearsals.found(key(page), rule, range, columns(width), stop);
+            var grid = rehearsals.tradeOff(rule, limit, found, stop);
+            return stop.getAsBoolean()
+                ? TradeView.none()
+                : TradeView.of(rule, limit, grid, range.millis());
+          });
+    } catch (QueryException | PastChecks.TooLong e) {
+      return TradeView.none();
+    }
   }
 }

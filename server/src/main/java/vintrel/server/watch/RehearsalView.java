@@ -8,7 +8,7 @@ import java.util.Comparator;
 import java.util.List;
 import java.util.Locale;
 import java.util.stream.Collectors;
-import vintrel.core.picture.Axis;
+import vintrel.core.series.Labels;
 import vintrel.core.unit.Counts;
 import vintrel.core.unit.Durations;
 import vintrel.core.unit.TimeText;
@@ -26,14 +26,23 @@ import vintrel.core.watch.WatchState;
  * @param notes what the numbers leave unsaid
  * @param rows the series that did something, then some of the others
  * @param quiet how many more never left Normal
- * @param ticks of the time axis
+ * @param head over the names of series
+ * @param drawn the series of the first rows, for a chart
  */
 public record RehearsalView(
-    List<Part> sentence, List<String> notes, List<Row> rows, int quiet, List<Tick> ticks) {
+    List<Part> sentence,
+    List<String> notes,
+    String head,
+    List<Row> rows,
+    int quiet,
+    List<Labels> drawn) {
   /** Rows of series that did nothing, where few did something. */
   private static final int QUIET_ROWS = 6;
 
   private static final int MOST_ROWS = 200;
+
+  /** Lines of a chart; the others are a shade. */
+  private static final int DRAWN = 8;
 
   private static final DateTimeFormatter DAY =
       DateTimeFormatter.ofPattern("EEE d MMM HH:mm", Locale.ENGLISH);
@@ -41,17 +50,17 @@ public record RehearsalView(
   /** A piece of the sentence; {@code look} is b or empty. */
   public record Part(String text, String look) {}
 
-  /** A label of the time axis, percent from the left. */
-  public record Tick(double at, String text) {}
-
   /** A box of a strip; {@code look} is its state and priority as classes. */
   public record Box(int x, int width, String look) {}
 
   /**
+   * @param series its labels
+   * @param name what tells it from the others
    * @param what the boxes say, in words
    * @param look the class of the state that it is in
    */
   public record Row(
+      String series,
       String name,
       List<Box> boxes,
       String what,
@@ -76,14 +85,17 @@ public record RehearsalView(
     var quiet = result.series().stream().filter(s -> s.strip().isQuiet()).toList();
     int some = Math.clamp(QUIET_ROWS - loud.size(), 0, quiet.size());
     var rows = new ArrayList<Row>();
-    loud.forEach(s -> rows.add(row(rule, s)));
-    quiet.subList(0, some).forEach(s -> rows.add(row(rule, s)));
+    var names = SeriesNames.of(result.series().stream().map(s -> s.labels()).toList());
+    var shown = new ArrayList<>(loud);
+    shown.addAll(quiet.subList(0, some));
+    shown.forEach(s -> rows.add(row(rule, names, s)));
     return new RehearsalView(
         sentence(rehearsed, range, zone, now),
         notes(rule, rehearsed, range, zone),
+        names.head(),
         List.copyOf(rows),
         quiet.size() - some,
-        ticks(range, zone));
+        shown.stream().limit(DRAWN).map(s -> s.labels()).toList());
   }
 
   private static List<Part> sentence(
@@ -171,7 +183,7 @@ public record RehearsalView(
     return DAY.format(Instant.ofEpochMilli(at).atZone(zone));
   }
 
-  private static Row row(Rule rule, Rehearsal.OfSeries s) {
+  private static Row row(Rule rule, SeriesNames names, Rehearsal.OfSeries s) {
     var boxes = new ArrayList<Box>();
     for (var b : s.strip().boxes()) {
       boxes.add(new Box(b.x(), b.width(), look(b.state(), b.priority())));
@@ -180,6 +192,7 @@ public record RehearsalView(
     boolean value = !Double.isNaN(s.value()) && !state.isMissing();
     return new Row(
         s.labels().isEmpty() ? "all" : s.labels().toString(),
+        names.of(s.labels()),
         boxes,
         s.raised() == 0
             ? "never raised"
@@ -207,11 +220,5 @@ public record RehearsalView(
       least = room >= 0 ? Math.min(least, room) : least;
     }
     return Double.isInfinite(least) ? "" : Units.format(least, rule.unit());
-  }
-
-  private static List<Tick> ticks(TimeText.Range range, ZoneId zone) {
-    return Axis.times(range.from(), range.to(), zone, 7).stream()
-        .map(t -> new Tick(100 * (t.at() - range.from()) / range.millis(), t.text()))
-        .toList();
   }
 }

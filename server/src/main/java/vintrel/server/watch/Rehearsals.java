@@ -3,50 +3,29 @@ package vintrel.server.watch;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
-import java.util.concurrent.TimeUnit;
 import java.util.function.BooleanSupplier;
 import org.springframework.stereotype.Component;
-import vintrel.core.frame.Frame;
-import vintrel.core.query.CheckReader;
-import vintrel.core.query.syntax.Parser;
-import vintrel.core.query.syntax.Query;
 import vintrel.core.query.syntax.QueryException;
-import vintrel.core.unit.Durations;
 import vintrel.core.unit.TimeText;
+import vintrel.core.watch.CheckHistory;
 import vintrel.core.watch.Rehearsal;
 import vintrel.core.watch.Rule;
-import vintrel.server.ask.Queries;
-import vintrel.server.web.Settings;
+import vintrel.core.watch.TradeOff;
 
 /** What a rule would have done in a past range, from what is stored of it now. Any thread. */
 @Component
 class Rehearsals {
-  /** The longest range, ms. */
-  static final long LONGEST = 31 * Durations.DAY;
-
-  /** Values that are read at once: the states go on from one piece to the next. */
-  private static final int PIECE = 1_000_000;
-
   /** Bytes of a column of a series: least, greatest, sum and count. */
   private static final int COLUMN = 28;
 
-  private static final long PATIENCE_MS = 60_000;
-
-  /** A range that is not rehearsed. */
-  static final class TooLong extends IllegalArgumentException {
-    TooLong(String words) {
-      super(words);
-    }
-  }
-
-  private final Queries queries;
+  private final PastChecks checks;
+  private final FoundChecks memory;
   private final Notifications notifications;
-  private final int maxSeries;
 
-  Rehearsals(Queries queries, Notifications notifications, Settings settings) {
-    this.queries = queries;
+  Rehearsals(PastChecks checks, FoundChecks memory, Notifications notifications) {
+    this.checks = checks;
+    this.memory = memory;
     this.notifications = notifications;
-    this.maxSeries = settings.watch().maxSeries();
   }
 
   /**
@@ -56,7 +35,7 @@ class Rehearsals {
    * @param recipients of these, by how many each would have got
    * @param cut whether there are more series than a rule may watch
    * @param millis that it took
-   * @param courses what the checks found
+   * @param ends the least and the greatest value of all checks
    */
   record Rehearsed(
       Rehearsal.Result result,
@@ -65,43 +44,88 @@ class Rehearsals {
       Map<String, Integer> recipients,
       boolean cut,
       long millis,
-      Frame courses) {}
+      double[] ends) {}
 
   /**
-   * Rehearses a rule.
+   * Rehearses a rule once.
    *
-   * @param columns of the picture of what the checks found
-   * @throws QueryException if its query can't be read over a range, or it takes too long
-   * @throws TooLong if the range is
+   * @throws QueryException if its query can't be read over a range
+   * @throws PastChecks.TooLong if the range is, or if it takes too long
    */
-  Rehearsed run(Rule rule, TimeText.Range range, int columns, BooleanSupplier cancelled) {
-    if (range.millis() > LONGEST) {
-      throw new TooLong(
-          "a rehearsal looks back at most %s; choose a shorter range"
-              .formatted(Durations.words(LONGEST)));
-    }
+  Rehearsed run(Rule rule, TimeText.Range range, BooleanSupplier cancelled) {
     long begun = System.nanoTime();
-    long deadline = begun + TimeUnit.MILLISECONDS.toNanos(PATIENCE_MS);
-    BooleanSupplier stop = () -> cancelled.getAsBoolean() || System.nanoTime() > deadline;
-    var query = Parser.parse(rule.query());
-    long every = interval(query, rule);
+    long every = PastChecks.interval(rule);
     var rehearsal = new Rehearsal(rule, range.from(), range.to());
-    var courses = new CheckCourses(range, every, columns);
-    var reader = new CheckReader(queries.evaluator());
-    long first = first(rule, range.from(), every);
-    long each = Math.max(1, PIECE / maxSeries) * every;
-    queries.claim().take(8L * PIECE + (long) maxSeries * COLUMN * columns);
-    boolean cut = false;
-    for (long from = first; from < range.to(); from += each) {
-      long last = Math.min(range.to() - 1, from + each - every);
-      long begin = from;
-      var found =
-          queries.inTurn(() -> read(reader, query, rule, begin, last, every, deadline, stop));
-      cut |= found.cut();
-      courses.add(found);
-      rehearsal.feed(begin, every, found.count(), found.values());
+    var courses = new CheckCourses(range, every, 1);
+    boolean cut =
+        checks.read(
+            rule,
+            range,
+            (long) checks.maxSeries() * COLUMN,
+            cancelled,
+            found -> {
+              courses.add(found);
+              rehearsal.feed(found.first(), every, found.count(), found.values());
+            });
+    return rehearsed(rule, rehearsal.result(), courses, every, cut, begun);
+  }
+
+  /** What the checks of a rule found; read anew unless the page has just asked for the same. */
+  FoundChecks.Found found(
+      String page, Rule rule, TimeText.Range range, int columns, BooleanSupplier cancelled) {
+    var key = FoundChecks.Key.of(page, rule, range, columns);
+    var known = memory.get(key);
+    if (known != null) {
+      return known;
     }
-    var result = rehearsal.result();
+    long every = PastChecks.interval(rule);
+    var history = new CheckHistory(FoundChecks.EACH);
+    var courses = new CheckCourses(range, every, columns);
+    boolean cut =
+        checks.read(
+            rule,
+            range,
+            FoundChecks.EACH + (long) checks.maxSeries() * COLUMN * columns,
+            cancelled,
+            found -> {
+              courses.add(found);
+              history.add(found.first(), every, found.count(), found.values());
+            });
+    var out = new FoundChecks.Found(history, courses, every, cut, checks.unit(rule, range), range);
+    memory.put(key, out);
+    return out;
+  }
+
+  /** Rehearses a rule with what its checks found. */
+  Rehearsed rehearse(
+      Rule rule, TimeText.Range range, FoundChecks.Found found, BooleanSupplier cancelled) {
+    long begun = System.nanoTime();
+    var rehearsal = new Rehearsal(rule, range.from(), range.to());
+    found.history().replay(List.of(rehearsal), again(rule, cancelled), cancelled);
+    return rehearsed(rule, rehearsal.result(), found.courses(), found.every(), found.cut(), begun);
+  }
+
+  /** What waiting costs and spares at a limit. */
+  TradeOff.Grid tradeOff(Rule rule, int limit, FoundChecks.Found found, BooleanSupplier cancelled) {
+    var ends = found.courses().ends();
+    double span = Double.isNaN(ends[0]) ? 0 : ends[1] - ends[0];
+    return TradeOff.of(rule, limit, span, found.history(), again(rule, cancelled), cancelled);
+  }
+
+  private CheckHistory.Again again(Rule rule, BooleanSupplier stop) {
+    return p ->
+        checks
+            .piece(rule, p.first(), p.first() + (p.count() - 1L) * p.step(), p.step(), stop)
+            .values();
+  }
+
+  private Rehearsed rehearsed(
+      Rule rule,
+      Rehearsal.Result result,
+      CheckCourses courses,
+      long every,
+      boolean cut,
+      long begun) {
     var recipients = new TreeMap<String, Integer>();
     int messages = 0;
     for (var series : result.series()) {
@@ -114,47 +138,6 @@ class Rehearsals {
       }
     }
     long millis = (System.nanoTime() - begun) / 1_000_000;
-    return new Rehearsed(
-        result, every, messages, recipients, cut, millis, courses.frame(rule.unit()));
-  }
-
-  private CheckReader.Checks read(
-      CheckReader reader,
-      Query query,
-      Rule rule,
-      long first,
-      long last,
-      long every,
-      long deadline,
-      BooleanSupplier stop) {
-    try {
-      return reader.over(query, rule.line(), first, last, rule.every(), every, maxSeries, stop);
-    } catch (QueryException e) {
-      if (e.code().equals("cancelled") && System.nanoTime() > deadline) {
-        throw new TooLong("the rehearsal takes more than 1 min; choose a shorter range");
-      }
-      if (e.isOfNothing()) {
-        return new CheckReader.Checks(
-            first, every, (int) ((last - first) / every) + 1, Map.of(), false);
-      }
-      throw e;
-    }
-  }
-
-  /** The rule's, or the least multiple of it that needs few enough questions. */
-  private static long interval(Query query, Rule rule) {
-    for (int times : List.of(1, 2, 3, 4, 5, 6, 10, 12, 15, 20, 30, 60, 120, 360)) {
-      long every = times * rule.every();
-      if (CheckReader.classes(query, every) <= CheckReader.MAX_CLASSES) {
-        return every;
-      }
-    }
-    return rule.every();
-  }
-
-  /** The first instant at or after a time that a check of the rule looks at. */
-  private static long first(Rule rule, long from, long every) {
-    long share = Math.floorMod(rule.name().hashCode(), rule.every()) - rule.behind();
-    return Math.ceilDiv(from - share, every) * every + share;
+    return new Rehearsed(result, every, messages, recipients, cut, millis, courses.ends());
   }
 }

@@ -46,7 +46,7 @@ class RehearseApi {
       throw new IllegalArgumentException("add the header `Content-Type: application/yaml`");
     }
     var range = TimeText.range(from, to, Instant.ofEpochMilli(clock.millis()), ZoneOffset.UTC);
-    return answer(rehearsals.run(rule(text), range, 1, () -> false));
+    return answer(rehearsals.run(rule(text), range, () -> false));
   }
 
   private static Rule rule(String text) {

@@ -12,13 +12,14 @@ import vintrel.core.panel.Limit;
 import vintrel.core.panel.PanelKind;
 import vintrel.core.picture.Palette;
 import vintrel.core.unit.TimeText;
+import vintrel.core.unit.Units;
 import vintrel.core.watch.LimitTest;
 import vintrel.core.watch.Rule;
 
 /** What a rule watches, with its limits, as a chart whose axis leaves room for names of series. */
 final class RuleChart {
   /** Px beside the plot, which the styles of the page know too. */
-  private static final int NAMES = 180;
+  private static final int NAMES = 142;
 
   private static final int RIGHT = 8;
 
@@ -37,14 +38,15 @@ final class RuleChart {
       """;
 
   /** Narrower ones have the names over the rows. */
-  private static final int NARROW = 600;
+  private static final int NARROW = 400;
 
   private RuleChart() {}
 
   /**
    * @param width of the chart, px
    */
-  static Drawing of(Rule rule, Frame frame, TimeText.Range range, ZoneId zone, int width) {
+  static Drawing of(
+      Rule rule, Frame frame, TimeText.Range range, ZoneId zone, int width, boolean limitless) {
     return kind(width < NARROW ? 0 : NAMES - RIGHT)
         .draw(
             new Asked(
@@ -55,7 +57,7 @@ final class RuleChart {
                 range.to(),
                 zone,
                 rule.unit(),
-                limits(rule),
+                limitless ? List.of() : limits(rule),
                 width,
                 HEIGHT,
                 Math.max(100, width - NAMES - RIGHT),
@@ -68,6 +70,24 @@ final class RuleChart {
     var text = PANEL.formatted(room);
     var read = (Definition.OfDashboard) Bundle.parse(text).documents().getFirst().definition();
     return read.dashboard().panels().getFirst().kind();
+  }
+
+  /** Where its limits are passed. */
+  static CheckCourses.Toward toward(Rule rule) {
+    boolean up = false;
+    boolean down = false;
+    for (var limit : limits(rule)) {
+      up |= limit.above();
+      down |= !limit.above();
+    }
+    return up == down
+        ? CheckCourses.Toward.BOTH
+        : up ? CheckCourses.Toward.UP : CheckCourses.Toward.DOWN;
+  }
+
+  /** The values of its limits, with their unit. */
+  static List<String> texts(Rule rule, String unit) {
+    return limits(rule).stream().map(l -> Units.format(l.value(), unit)).toList();
   }
 
   /** Those that are values. */

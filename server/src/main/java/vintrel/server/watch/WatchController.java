@@ -66,19 +66,6 @@ class WatchController {
 
   public record LampView(String shape, int count) {}
 
-  public record RuleView(
-      String name,
-      String title,
-      String folder,
-      String query,
-      List<String> limits,
-      String every,
-      int series,
-      int raised,
-      String summary,
-      String fault,
-      String pause) {}
-
   public record StepView(
       String time, String change, String from, String to, String value, String why, String shape) {}
 
@@ -118,7 +105,7 @@ class WatchController {
     return alerts.stream().limit(MAX_ROWS).map(a -> view(a, now)).toList();
   }
 
-  private static AlertView view(AlertLog.Alert a, long now) {
+  static AlertView view(AlertLog.Alert a, long now) {
     var fields =
         Map.<String, Object>of(
             "labels", a.labels().asMap(),
@@ -202,59 +189,6 @@ class WatchController {
                             : ""))
             .toList());
     return "watch/alert";
-  }
-
-  @GetMapping("/watch/rules")
-  String rules(Model model) {
-    model.addAttribute("rules", watcher.rules().stream().map(this::view).toList());
-    return "watch/rules";
-  }
-
-  @GetMapping("/watch/rules/{name}")
-  String rule(@PathVariable String name, Model model, HttpServletRequest request) {
-    if (request.getParameter("from") == null) {
-      // A week is what a rule is judged by.
-      return "redirect:/watch/rules/" + name + "?from=-1w&to=now";
-    }
-    var watched =
-        watcher.rules().stream()
-            .filter(r -> r.name.equals(name))
-            .findFirst()
-            .orElseThrow(() -> new ResponseStatusException(HttpStatus.NOT_FOUND));
-    long now = clock.millis();
-    model.addAttribute("rule", view(watched));
-    model.addAttribute("description", watched.rule().description());
-    model.addAttribute("series", log.of(name).stream().map(a -> view(a, now)).toList());
-    return "watch/rule";
-  }
-
-  /** Checks a paused rule again. */
-  @PostMapping("/watch/rules/{name}/resume")
-  String resume(@PathVariable String name) {
-    watcher.resume(name);
-    return "redirect:/watch/rules/" + name;
-  }
-
-  private RuleView view(WatchedRule w) {
-    var r = w.rule();
-    int raised = (int) log.of(r.name()).stream().filter(a -> a.state().isActive()).count();
-    String summary =
-        w.checkedUntil == 0
-            ? "waiting for its first check"
-            : "last check %s ago, took %d ms"
-                .formatted(Durations.words(Math.max(0, clock.millis() - w.checkedUntil)), w.millis);
-    return new RuleView(
-        r.name(),
-        r.title(),
-        r.folder(),
-        r.query().strip(),
-        r.limits().stream().map(l -> l.priority().text() + ": " + l.words(r.unit())).toList(),
-        Durations.words(r.every()),
-        w.series.size(),
-        raised,
-        summary + (w.cut ? "; series limit reached: some series are not watched" : ""),
-        w.fault,
-        w.pause);
   }
 
   @GetMapping("/lamp")

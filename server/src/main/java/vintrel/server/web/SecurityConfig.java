@@ -202,8 +202,7 @@ class SecurityConfig {
         .hasRole("ADMIN")
         .requestMatchers("/collect/connect/arrival", "/collect/*/edit")
         .hasRole("EDITOR")
-        .requestMatchers(
-            "/bench/panel", "/bench/rule", "/dashboards/*/document", "/dashboards/import")
+        .requestMatchers("/bench/panel", "/dashboards/*/document", "/dashboards/import")
         .hasRole("EDITOR")
         .requestMatchers(
             "/bench/**",
@@ -218,7 +217,12 @@ class SecurityConfig {
         .hasRole("VIEWER")
         .requestMatchers(HttpMethod.HEAD, "/**")
         .hasRole("VIEWER")
-        .requestMatchers("/dashboards/*/panels/**", "/dashboards/*/star", "/notify/try")
+        .requestMatchers(
+            "/dashboards/*/panels/**",
+            "/dashboards/*/star",
+            "/notify/try",
+            "/watch/rules/rehearsal",
+            "/watch/rules/trade-off")
         .hasRole("VIEWER")
         .anyRequest()
         .hasRole("EDITOR");

@@ -178,48 +178,10 @@ class BenchPagesTest {
     for (var half : new String[] {"host.cpu then", "a: b: c", "'"}) {
       assertThat(json(post("/queries/outline").param("query", half)).size()).as(half).isZero();
     }
-    var limit =
-        send(
-            post("/bench/rule")
-                .param("title", "T")
-                .param("query", "p.load")
-                .param("direction", "above")
-                .param("limit", "1,5")
-                .param("priority", "high"));
-    assertThat(limit.getContentAsString()).contains("the limit must be a number, not `1,5`");
     var broken =
         post("/bench/panel").param("dashboard", "d").param("title", "T").param("query", failing);
     assertThat(send(broken).getContentAsString()).contains("the query fails: no metric");
     assertThat(json(broken.param("anyway", "true")).path("made").asBoolean()).isTrue();
-  }
-
-  @Test
-  void aRuleIsMadeOnceOfTheLastLine() throws Exception {
-    var made =
-        json(
-            post("/bench/rule")
-                .param("title", "Gate load is high")
-                .param("query", "a: p.load\nb: a then max by gate")
-                .param("direction", "above")
-                .param("limit", "90")
-                .param("priority", "high"));
-    assertThat(made.path("url").asString()).isEqualTo("/watch/rules/gate-load-is-high");
-    var rule =
-        server.bean(Definitions.class).rules().stream()
-            .filter(r -> r.name().equals("gate-load-is-high"))
-            .findFirst()
-            .orElseThrow();
-    assertThat(rule.limits()).hasSize(1);
-    var again =
-        send(
-            post("/bench/rule")
-                .param("title", "Gate load is high")
-                .param("query", "p.load")
-                .param("direction", "above")
-                .param("limit", "90")
-                .param("priority", "high"));
-    assertThat(again.getStatus()).isEqualTo(400);
-    assertThat(again.getContentAsString()).contains("already");
   }
 
   @Test

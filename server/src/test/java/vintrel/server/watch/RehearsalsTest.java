@@ -2,11 +2,13 @@ package vintrel.server.watch;
 
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.springframework.test.web.servlet.request.MockMvcRequestBuilders.get;
+import static org.springframework.test.web.servlet.request.MockMvcRequestBuilders.post;
 
 import java.time.Instant;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.extension.RegisterExtension;
+import org.springframework.test.web.servlet.request.MockHttpServletRequestBuilder;
 import org.springframework.web.util.HtmlUtils;
 import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.json.JsonMapper;
@@ -126,26 +128,144 @@ class RehearsalsTest {
     assertThat(pages.send(get("/watch/rules/full")).getRedirectedUrl())
         .isEqualTo("/watch/rules/full?from=-1w&to=now");
     assertThat(pages.text(get("/watch/rules/full?from=-2h&to=now"))).contains("Car deck is full");
-    var part = get("/watch/rules/full/rehearsal?" + range());
-    assertThat(pages.text(part))
+    var document =
+        """
+        {"title": "Car deck is full", "query": "deck.load then max by deck", "unit": "t",
+         "every": "10s", "behind": "0s",
+         "limits": [{"above": 100, "priority": "high", "on-delay": "30s"}]}
+        """;
+    var html = pages.html(asked(document, range()));
+    assertThat(pages.text(asked(document, range())))
         .contains(
             "raised twice",
             "9 min 30 s at most, 10 min in all",
             "flapped once",
             "8 messages to Quay team")
         .contains("40 t Normal 60 t");
-    var html = pages.html(part);
     assertThat(html).containsPattern("<rect[^>]*class=\"raised high\"");
-    var fault = get("/watch/rules/full/rehearsal?from=-60d&to=now");
-    assertThat(pages.text(fault)).contains("a rehearsal looks back at most");
-    int at = html.indexOf("data-drawing=\"") + 14;
-    var json = HtmlUtils.htmlUnescape(html.substring(at, html.indexOf('"', at)));
-    var drawn = JsonMapper.shared().readTree(json);
-    var traces = drawn.path("picture").path("traces");
+    var answer = answer(html);
+    var traces = answer.path("drawing").path("picture").path("traces");
     assertThat(traces).hasSize(2);
-    assertThat(drawn.path("limits").get(0).path("at").asDouble()).isEqualTo(100);
+    assertThat(answer.path("drawing").path("limits").get(0).path("at").asDouble()).isEqualTo(100);
     // However wide its columns are, what passed the limit is on it.
-    assertThat(traces.get(0).path("high").toString()).contains("120", "50");
-    assertThat(pages.send(get("/watch/rules/nothing/rehearsal")).getStatus()).isEqualTo(404);
+    assertThat(traces.get(0).path("values").toString()).contains("120", "50");
+    assertThat(answer.path("limits").get(0).asString()).isEqualTo("100 t");
+    assertThat(answer.path("watched").asString()).isEqualTo("2 series");
+    var raised = answer.path("raised");
+    assertThat(raised).hasSize(2);
+    assertThat(raised.get(0).path("lasted").asString()).isEqualTo("9 min 30 s");
+    assertThat(raised.get(0).path("from").asLong()).isBetween(END - 3_600_000, END - 3_540_000);
+    var message = answer.path("messages").get(0);
+    assertThat(message.path("subject").asString())
+        .isEqualTo("raised (high): Car deck is full, deck a");
+    assertThat(message.path("to").asString()).isEqualTo("To Quay team");
+    // Another limit of the same page is rehearsed from what was read.
+    var moved = document.replace("100,", "45,").replace("30s", "0s");
+    assertThat(pages.text(asked(moved, range()))).contains("raised once", "2 h at most");
+  }
+
+  @Test
+  void aDraftIsAdvisedAndItsFaultsAreSaidAtTheirPlace() throws Exception {
+    var pages = new Pages(server, "VIEWER");
+    var document =
+        """
+        {"title": "D", "query": "deck.load then max by deck", "unit": "t", "summary": "{{value}}",
+         "every": "10s", "limits": [{"above": 100, "priority": "high", "on-delay": "30s"}]}
+        """;
+    var tooLong = answer(pages.html(asked(document, "from=-60d&to=now")));
+    assertThat(tooLong.path("faults").get(0).path("text").asString())
+        .contains("a rehearsal looks back at most");
+    var never = answer(pages.html(asked(document.replace("100", "900"), range())));
+    assertThat(never.path("advice").toString()).contains("Never reached", "40 t to 120 t");
+    var always = answer(pages.html(asked(document.replace("100", "3"), range())));
+    assertThat(always.path("advice").toString()).contains("Always passed");
+    var unit = answer(pages.html(asked(document.replace("\"t\"", "\"kg\""), range())));
+    assertThat(unit.path("advice").toString()).contains("The query gives t");
+    var label = answer(pages.html(asked(document.replace("{{value", "{{labels.ship"), range())));
+    assertThat(label.path("advice").toString()).contains("No series has the label ship");
+    var without = document.replaceAll("\\{\"above.*?}", "");
+    var first = answer(pages.html(asked(without, range())));
+    assertThat(first.path("proposal").path("above").asDouble()).isGreaterThan(100);
+    var none = answer(pages.html(asked(document.replace("deck.load", "no.metric"), range())));
+    assertThat(none.path("advice").toString()).contains("Matches no series");
+    for (var wrong :
+        new String[][] {
+          {document.replace("100", "\"x\""), "limits[0].above"},
+          {document.replace("max by deck", "top 3"), "query"},
+          {document.replace("max by deck", "rows"), "query"},
+          {document.replace("{{value}}", "{{#value}}"), "summary"},
+        }) {
+      var told = answer(pages.html(asked(wrong[0], range())));
+      assertThat(told.path("faults")).as(wrong[0]).isNotEmpty();
+      assertThat(told.path("faults").get(0).path("place").asString()).isEqualTo(wrong[1]);
+    }
+  }
+
+  private static MockHttpServletRequestBuilder asked(String document, String range) {
+    var out = post("/watch/rules/rehearsal?" + range);
+    return out.param("document", document).param("name", "full").param("page", "p1");
+  }
+
+  private static JsonNode answer(String html) {
+    int at = html.indexOf("data-answer=\"") + 13;
+    var json = HtmlUtils.htmlUnescape(html.substring(at, html.indexOf('"', at)));
+    return JsonMapper.shared().readTree(json);
+  }
+
+  /** What waiting spares: the short alert, at the price of a minute and a half. */
+  @Test
+  void aTradeOffCountsAlertsByOnDelay() throws Exception {
+    var pages = new Pages(server, "VIEWER");
+    var document =
+        """
+        {"title": "D", "query": "deck.load then max by deck", "unit": "t", "every": "10s",
+         "behind": "0s", "limits": [{"above": 100, "priority": "high", "on-delay": "30s"}]}
+        """;
+    var request = post("/watch/rules/trade-off?" + range()).param("document", document);
+    var told = JsonMapper.shared().readTree(pages.html(request));
+    assertThat(told.path("shown").get(0).path("alerts").asInt()).isEqualTo(2);
+    assertThat(told.path("own").path("onDelay").asString()).isEqualTo("30s");
+    assertThat(told.path("own").path("alerts").asInt()).isEqualTo(2);
+    var twoMinutes = told.path("shown").get(3);
+    assertThat(twoMinutes.path("onDelay").asString()).isEqualTo("2m");
+    assertThat(twoMinutes.path("alerts").asInt()).isEqualTo(1);
+    assertThat(twoMinutes.path("about").asString()).contains("what lasts up to 1 min is missed");
+  }
+
+  @Test
+  void aRuleIsSavedOnlyWhenItIsValidAndNobodyWasFaster() throws Exception {
+    var pages = new Pages(server, "EDITOR");
+    var document =
+        """
+        {"title": "Deck load", "query": "deck.load", "limits": [{"above": 100}]}
+        """;
+    var made = saved(pages, document, "", 0, 200);
+    assertThat(made.path("name").asString()).isEqualTo("deck-load");
+    assertThat(saved(pages, document, "", 0, 200).path("name").asString())
+        .as("a second one of the same title")
+        .isEqualTo("deck-load-2");
+    var wrong = saved(pages, document.replace("100", "\"x\""), "deck-load", 1, 422);
+    assertThat(wrong.path("faults").get(0).path("place").asString()).isEqualTo("limits[0].above");
+    var untitled = saved(pages, document.replace("Deck load", " "), "", 0, 422);
+    assertThat(untitled.path("faults").get(0).path("place").asString()).isEqualTo("title");
+    assertThat(saved(pages, document.replace("100", "110"), "deck-load", 1, 200).path("version"))
+        .hasToString("2");
+    var stale = saved(pages, document.replace("100", "120"), "deck-load", 1, 412);
+    assertThat(stale.path("changes").toString()).contains("110");
+    assertThat(pages.text(get("/watch/rules/new?copy=deck-load&from=-1h")))
+        .contains("Deck load, copy");
+    assertThat(pages.send(get("/watch/rules/none?from=-1h")).getStatus()).isEqualTo(404);
+  }
+
+  private static JsonNode saved(Pages pages, String document, String name, int version, int status)
+      throws Exception {
+    var request =
+        post("/watch/rules/save")
+            .param("document", document)
+            .param("name", name)
+            .param("version", String.valueOf(version));
+    var answer = pages.send(request);
+    assertThat(answer.getStatus()).as(answer.getContentAsString()).isEqualTo(status);
+    return JsonMapper.shared().readTree(answer.getContentAsString());
   }
 }

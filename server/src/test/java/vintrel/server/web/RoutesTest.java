@@ -28,6 +28,7 @@ class RoutesTest {
       Set.of(
           "POST /watch/alerts/{id}/acknowledge",
           "POST /watch/rules/{name}/resume",
+          "POST /watch/rules/save",
           "POST /dashboards",
           "GET /dashboards/{name}/document",
           "POST /dashboards/{name}/draft",
@@ -77,7 +78,6 @@ class RoutesTest {
           "POST /collect/source/dashboard",
           "POST /collect/source/rule",
           "POST /bench/panel",
-          "POST /bench/rule",
           "POST /notify/recipients/{name}/message",
           "POST /notify/deliveries/{id}/resend");
   private static final Set<String> ADMINS =
@@ -100,6 +100,7 @@ class RoutesTest {
           "GET /docs/{name}",
           "GET /docs/definitions.schema.json",
           "GET /dashboards/{name}/panels/{id}/bench",
+          "GET /dashboards/{name}/panels/{id}/watch",
           "GET /bench/tables",
           "POST /bench/answer",
           "POST /bench/complete",
@@ -152,7 +153,9 @@ class RoutesTest {
           "GET /watch/list",
           "GET /watch/rules",
           "GET /watch/rules/{name}",
-          "GET /watch/rules/{name}/rehearsal");
+          "GET /watch/rules/new",
+          "POST /watch/rules/rehearsal",
+          "POST /watch/rules/trade-off");
 
   private static List<String> routes() {
     var out = new ArrayList<String>();
