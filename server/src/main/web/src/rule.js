@@ -258,7 +258,7 @@ function raises() {
       left = Math.min(x + 3, box.left + box.width - 60);
     if (taken.some((t) => Math.abs(t - left) < 66)) continue;
     taken.push(left);
-    const line = el('i', { class: `raise-mark line ${r.priority}` }),
+    const line = el('i', { class: `raise-mark raise-line ${r.priority}` }),
       mark = el(
         'button',
         { type: 'button', class: 'raise-mark', title: `${r.series}: ${r.began}, ${r.lasted}. Zoom to it`, onclick: () => open(r) },

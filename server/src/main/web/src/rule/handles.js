@@ -144,6 +144,7 @@ export function handles(host, { state, answer }) {
 
   function draw({ line, at, tab }, right) {
     const p = line.l.priority ?? 'medium',
+      narrow = host.clientWidth - right < 100,
       inside = place(line.v) >= box.top - 1 && place(line.v) <= box.top + box.height + 1,
       put = (e, css) => {
         Object.assign(e.style, css);
@@ -187,7 +188,7 @@ export function handles(host, { state, answer }) {
         shape(p),
         el('span', {}, `${line.words} `, el('span', { class: 'num' }, textOf(line.v))),
       ),
-      { left: `${right + 6}px`, top: `${tab}px` },
+      { ...(narrow ? { right: `${host.clientWidth - right + 2}px` } : { left: `${right + 6}px` }), top: `${tab}px` },
     );
     button.addEventListener('pointerdown', (e) => {
       button.focus();

@@ -14,7 +14,7 @@ import vintrel.core.unit.Durations;
  * from 0 to 1 (V. Satopää et al., <i>Finding a "Kneedle" in a Haystack</i>, 2011), delays by their
  * logarithm. Of settings that differ by less than one alert in twenty the smaller deadband is
  * taken, since a large one keeps alerts up longer; one that makes the time with an alert half as
- * long again is no cure.
+ * long again is no cure, nor is one that raises nothing at all.
  */
 public final class TradeOff {
   /** On-delays that are tried, ms, beside the limit's own. */
@@ -112,7 +112,7 @@ public final class TradeOff {
     // What is above the chord from (0, 1) to (1, 0) costs more than it spares.
     return points.stream()
         .filter(p -> gain(p, most, least, longest) > 0)
-        .filter(p -> p.raised() <= usual * LONGER)
+        .filter(p -> p.alerts() > 0 && p.raised() <= usual * LONGER)
         .filter(p -> isFront(p, points, near))
         .max(Comparator.comparingDouble(p -> gain(p, most, least, longest)))
         .orElse(null);

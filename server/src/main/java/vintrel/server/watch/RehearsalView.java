@@ -156,7 +156,7 @@ public record RehearsalView(
     var out = new ArrayList<String>();
     out.add(
         "Rehearsed in %s with a check every %s"
-            .formatted(Units.format(r.millis(), "ms"), Durations.words(r.every())));
+            .formatted(Units.format(Math.max(1, r.millis()), "ms"), Durations.words(r.every())));
     if (r.every() > rule.every()) {
       out.set(0, out.getFirst() + "; live, it is checked every " + Durations.words(rule.every()));
     }
@@ -198,10 +198,15 @@ public record RehearsalView(
             ? "never raised"
             : "raised %s, %s in all".formatted(times(s.raised()), Durations.words(s.millis())),
         s.raised() == 0 ? "–" : s.raised() + "×",
-        value ? Units.format(s.value(), rule.unit()) : "no data",
+        value ? reading(s.value(), rule.unit()) : "no data",
         state.state().text(),
         look(state.state(), state.priority()),
         value ? distance(rule, s.value(), state) : "");
+  }
+
+  /** In a narrow column a unit that is only a word for what is counted goes without saying. */
+  private static String reading(double value, String unit) {
+    return Units.format(value, unit.startsWith("{") ? "" : unit);
   }
 
   static String look(WatchState state, vintrel.core.watch.Priority priority) {
@@ -219,6 +224,6 @@ public record RehearsalView(
       double room = limit.test().room(new CheckResult.Value(value));
       least = room >= 0 ? Math.min(least, room) : least;
     }
-    return Double.isInfinite(least) ? "" : Units.format(least, rule.unit());
+    return Double.isInfinite(least) ? "" : reading(least, rule.unit());
   }
 }
