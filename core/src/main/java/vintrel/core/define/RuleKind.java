@@ -64,7 +64,12 @@ final class RuleKind implements Kind<Definition.OfRule> {
           Field.of("runbook", Shape.text(1_000), "The address of a runbook.")
               .or("")
               .checked(RuleKind::runbook),
-          Field.of("owner", Shape.text(200), "Who looks after it.").or(""));
+          Field.of("owner", Shape.text(200), "Who looks after it.").or(""),
+          Field.of(
+                  "paused",
+                  new Shape.Truth(),
+                  "Whether it is not checked; its series keep their states.")
+              .or(false));
 
   /** Why a text can't be the link to a runbook, or null if it can. */
   static String runbook(Object text) {
@@ -125,7 +130,8 @@ final class RuleKind implements Kind<Definition.OfRule> {
               doc.text("summary"),
               doc.text("details"),
               doc.text("runbook"),
-              doc.text("owner")));
+              doc.text("owner"),
+              doc.truth("paused")));
     } catch (IllegalArgumentException e) {
       faults.add(path + ".limits: " + e.getMessage());
       return null;
@@ -156,6 +162,7 @@ final class RuleKind implements Kind<Definition.OfRule> {
     Kinds.put(out, "details", rule.details(), "");
     Kinds.put(out, "runbook", rule.runbook(), "");
     Kinds.put(out, "owner", rule.owner(), "");
+    Kinds.put(out, "paused", rule.paused(), false);
     return out;
   }
 

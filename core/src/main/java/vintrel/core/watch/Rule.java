@@ -20,6 +20,7 @@ import java.util.Map;
  * @param labels joined to each series' own, for routing
  * @param summary one sentence of a message; a Mustache template
  * @param details what a message says after its reason; a Mustache template
+ * @param paused whether it is not checked; its series keep their states
  */
 public record Rule(
     String name,
@@ -41,7 +42,8 @@ public record Rule(
     String summary,
     String details,
     String runbook,
-    String owner) {
+    String owner,
+    boolean paused) {
 
   public static final long MIN_EVERY = 5_000;
   public static final int MAX_LIMITS = 3;
@@ -99,7 +101,8 @@ public record Rule(
         summary,
         details,
         runbook,
-        owner);
+        owner,
+        paused);
   }
 
   /** The limit of a priority, or null. */

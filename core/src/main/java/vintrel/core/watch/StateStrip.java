@@ -34,7 +34,8 @@ public final class StateStrip {
    */
   public record Box(int x, int width, WatchState state, Priority priority) {}
 
-  void add(Rehearsal.Span span) {
+  /** Puts a stretch onto it, wherever it lies. */
+  public void add(Rehearsal.Span span) {
     if (span.state() == WatchState.WAITING || span.to() <= from || span.from() >= to) {
       return;
     }

@@ -88,7 +88,8 @@ class TellTest {
             summary,
             "",
             "",
-            "Platform team");
+            "Platform team",
+            false);
     var t =
         new Transition(
             Transition.Change.RAISED,

@@ -40,6 +40,7 @@ final class Rules {
         "",
         "",
         "",
-        "");
+        "",
+        false);
   }
 }

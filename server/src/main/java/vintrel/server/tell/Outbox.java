@@ -1,7 +1,9 @@
 package vintrel.server.tell;
 
 import java.time.Clock;
+import java.util.HashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.UUID;
 import org.hibernate.StatelessSession;
 import org.slf4j.Logger;
@@ -12,6 +14,7 @@ import vintrel.core.series.Labels;
 import vintrel.core.tell.Channel;
 import vintrel.core.tell.MessageText;
 import vintrel.core.tell.Recipient;
+import vintrel.server.database.Database;
 import vintrel.server.define.Definitions;
 
 /** Routes messages and queues a delivery for each channel. */
@@ -20,11 +23,28 @@ public class Outbox {
   private static final Logger log = LoggerFactory.getLogger(Outbox.class);
 
   private final Definitions definitions;
+  private final Database database;
   private final Clock clock;
 
-  Outbox(Definitions definitions, Clock clock) {
+  Outbox(Definitions definitions, Database database, Clock clock) {
+    this.database = database;
     this.definitions = definitions;
     this.clock = clock;
+  }
+
+  /** How many messages there were of each rule since a time, ms. */
+  public Map<String, Long> countsByRule(long since) {
+    var out = new HashMap<String, Long>();
+    database
+        .with(
+            s ->
+                s.createSelectionQuery(
+                        "select rule, count(*) from Delivery where madeAt >= :since group by rule",
+                        Object[].class)
+                    .setParameter("since", since)
+                    .getResultList())
+        .forEach(r -> out.put((String) r[0], ((Number) r[1]).longValue()));
+    return out;
   }
 
   /**

@@ -20,10 +20,12 @@ import vintrel.core.define.Changes;
 import vintrel.core.define.DefinitionException;
 import vintrel.core.define.Names;
 import vintrel.core.unit.Durations;
+import vintrel.server.ask.RangeParams;
 import vintrel.server.define.Definitions;
 import vintrel.server.define.Origin;
 import vintrel.server.define.StaleVersionException;
 import vintrel.server.web.CurrentUser;
+import vintrel.server.web.PagePreferences;
 
 /** The pages of rules: the list, and the sheet on which one is made and changed. */
 @Controller
@@ -33,11 +35,21 @@ class RulesController {
   private final AlertLog log;
   private final Watcher watcher;
   private final Definitions definitions;
+  private final RuleList list;
+  private final RangeParams ranges;
   private final JsonMapper json;
   private final Clock clock;
 
   RulesController(
-      AlertLog log, Watcher watcher, Definitions definitions, JsonMapper json, Clock clock) {
+      AlertLog log,
+      Watcher watcher,
+      Definitions definitions,
+      RuleList list,
+      RangeParams ranges,
+      JsonMapper json,
+      Clock clock) {
+    this.list = list;
+    this.ranges = ranges;
     this.log = log;
     this.watcher = watcher;
     this.definitions = definitions;
@@ -45,22 +57,21 @@ class RulesController {
     this.clock = clock;
   }
 
-  public record RuleView(
-      String name,
-      String title,
-      String folder,
-      String query,
-      List<String> limits,
-      String every,
-      int series,
-      int raised,
-      String summary,
-      String fault,
-      String pause) {}
-
   @GetMapping("/watch/rules")
-  String rules(Model model) {
-    model.addAttribute("rules", watcher.rules().stream().map(this::view).toList());
+  String rules(
+      @RequestParam(defaultValue = "") String done,
+      @RequestParam(defaultValue = "") String rule,
+      Model model,
+      HttpServletRequest request) {
+    if (request.getParameter("from") == null) {
+      return "redirect:" + week(request);
+    }
+    var range = ranges.of(request);
+    var zone = PagePreferences.zone(request);
+    model.addAttribute("folders", list.folders(range, zone));
+    model.addAttribute("ticks", StripAxis.of(range, zone));
+    model.addAttribute("done", done);
+    model.addAttribute("doneTo", rule);
     return "watch/rules";
   }
 
@@ -106,7 +117,7 @@ class RulesController {
     watcher.rules().stream()
         .filter(r -> r.name.equals(name))
         .findFirst()
-        .ifPresent(r -> model.addAttribute("rule", view(r)));
+        .ifPresent(r -> model.addAttribute("rule", live(r)));
     long now = clock.millis();
     model.addAttribute(
         "series", log.of(name).stream().map(a -> WatchController.view(a, now)).toList());
@@ -204,25 +215,35 @@ class RulesController {
     return "redirect:/watch/rules/" + name;
   }
 
-  private RuleView view(WatchedRule w) {
-    var r = w.rule();
-    int raised = (int) log.of(r.name()).stream().filter(a -> a.state().isActive()).count();
-    String summary =
+  /** Stops the checks of a rule, or lets them go on; a change like any other. */
+  @PostMapping("/watch/rules/{name}/pause")
+  String pause(@PathVariable String name, @RequestParam boolean on) {
+    var rule = new LinkedHashMap<>(need(name).content());
+    if (on) {
+      rule.put("paused", true);
+    } else {
+      rule.remove("paused");
+    }
+    definitions.save(json.writeValueAsString(rule), null, CurrentUser.name(), Origin.PAGE);
+    return "redirect:/watch/rules?done=" + (on ? "paused" : "resumed") + "&rule=" + name;
+  }
+
+  @PostMapping("/watch/rules/{name}/delete")
+  String delete(@PathVariable String name) {
+    definitions.remove(KIND, name, null, CurrentUser.name(), Origin.PAGE);
+    return "redirect:/watch/rules?done=deleted&rule=" + name;
+  }
+
+  /** How its checks go. */
+  public record Live(String words, String fault, String pause, boolean paused) {}
+
+  private Live live(WatchedRule w) {
+    var words =
         w.checkedUntil == 0
             ? "waiting for its first check"
             : "last check %s ago, took %d ms"
                 .formatted(Durations.words(Math.max(0, clock.millis() - w.checkedUntil)), w.millis);
-    return new RuleView(
-        r.name(),
-        r.title(),
-        r.folder(),
-        r.query().strip(),
-        r.limits().stream().map(l -> l.priority().text() + ": " + l.words(r.unit())).toList(),
-        Durations.words(r.every()),
-        w.series.size(),
-        raised,
-        summary + (w.cut ? "; series limit reached: some series are not watched" : ""),
-        w.fault,
-        w.pause);
+    var cut = w.cut ? "; series limit reached: some series are not watched" : "";
+    return new Live(words + cut, w.fault, w.pause, w.wanted.paused());
   }
 }

@@ -189,7 +189,7 @@ public class Watcher {
       return;
     }
     prepare(watched);
-    if (!watched.pause.isEmpty()) {
+    if (!watched.pause.isEmpty() || watched.rule().paused()) {
       return;
     }
     long at = watched.instant(now) - watched.rule().behind();

@@ -25,7 +25,7 @@ class NoMessageTest {
     @Bean
     @Primary
     Outbox broken(Definitions definitions, Clock clock) {
-      return new Outbox(definitions, clock) {
+      return new Outbox(definitions, null, clock) {
         @Override
         public List<String> enqueue(
             StatelessSession session,

@@ -153,7 +153,7 @@ class AlertFlowTest {
     long id = alert().id();
     assertThat(kim.text(get("/lamp"))).contains("1").doesNotContain("No alerts");
     assertThat(kim.text(get("/watch"))).contains("CPU busy", "nq-app-1", "Raised 97 % above 90 %");
-    assertThat(kim.text(get("/watch/rules"))).contains("CPU busy", "high: above 90");
+    assertThat(kim.text(get("/watch/rules?from=-1h"))).contains("CPU busy", "above 90");
     assertThat(kim.text(get("/watch/rules/flow?from=-1h&to=now")))
         .contains("nq-app-1", "last check");
     assertThat(kim.text(post("/watch/alerts/" + id + "/acknowledge")))

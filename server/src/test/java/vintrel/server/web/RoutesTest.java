@@ -29,6 +29,8 @@ class RoutesTest {
           "POST /watch/alerts/{id}/acknowledge",
           "POST /watch/rules/{name}/resume",
           "POST /watch/rules/save",
+          "POST /watch/rules/{name}/pause",
+          "POST /watch/rules/{name}/delete",
           "POST /dashboards",
           "GET /dashboards/{name}/document",
           "POST /dashboards/{name}/draft",

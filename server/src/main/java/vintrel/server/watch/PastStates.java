@@ -1,0 +1,129 @@
+package vintrel.server.watch;
+
+import java.util.Comparator;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import org.springframework.stereotype.Component;
+import vintrel.core.series.Labels;
+import vintrel.core.unit.TimeText;
+import vintrel.core.watch.Priority;
+import vintrel.core.watch.Rehearsal;
+import vintrel.core.watch.StateStrip;
+import vintrel.core.watch.WatchState;
+import vintrel.server.database.Database;
+import vintrel.server.store.LabelText;
+
+/** In which states series were, from their stored transitions. Any thread. */
+@Component
+class PastStates {
+  /** Transitions that are read for one page, the latest ones. */
+  static final int MOST = 50_000;
+
+  private final Database database;
+
+  PastStates(Database database) {
+    this.database = database;
+  }
+
+  /** A series under a rule. */
+  record Key(String rule, Labels labels) {}
+
+  /** What a strip needs of a transition. */
+  private record Step(Key key, long at, WatchState from, WatchState to, Priority priority) {}
+
+  /**
+   * The strips of all series that changed in a range.
+   *
+   * @param rule of one rule; empty: of all
+   * @param now where strips end, ms
+   */
+  Map<Key, StateStrip> of(String rule, TimeText.Range range, long now) {
+    var out = new HashMap<Key, StateStrip>();
+    walk(
+        steps(rule, range),
+        range,
+        now,
+        (key, span) ->
+            out.computeIfAbsent(key, k -> new StateStrip(range.from(), range.to())).add(span));
+    return out;
+  }
+
+  /** The strips of rules: at each moment the most urgent state of their series. */
+  Map<String, StateStrip> ofRules(TimeText.Range range, long now) {
+    var out = new HashMap<String, StateStrip>();
+    walk(
+        steps("", range),
+        range,
+        now,
+        (key, span) ->
+            out.computeIfAbsent(key.rule(), k -> new StateStrip(range.from(), range.to()))
+                .add(span));
+    return out;
+  }
+
+  private interface Spans {
+    void take(Key key, Rehearsal.Span span);
+  }
+
+  /**
+   * Each series' stretches. Before its first transition it was in the state that this one left.
+   *
+   * @param steps by time
+   */
+  private static void walk(List<Step> steps, TimeText.Range range, long now, Spans into) {
+    var last = new HashMap<Key, Step>();
+    for (var step : steps) {
+      var before = last.put(step.key(), step);
+      long from = before == null ? range.from() : before.at();
+      var priority = before == null ? raised(step.from(), step.priority()) : before.priority();
+      if (step.at() > from) {
+        into.take(step.key(), span(from, step.at(), step.from(), priority));
+      }
+    }
+    long end = Math.min(now, range.to());
+    last.forEach(
+        (key, step) -> {
+          if (end > step.at()) {
+            into.take(key, span(step.at(), end, step.to(), step.priority()));
+          }
+        });
+  }
+
+  private static Priority raised(WatchState state, Priority priority) {
+    return state.isActive() ? priority : null;
+  }
+
+  private static Rehearsal.Span span(long from, long to, WatchState state, Priority priority) {
+    return new Rehearsal.Span(from, to, state, raised(state, priority));
+  }
+
+  private List<Step> steps(String rule, TimeText.Range range) {
+    return database.with(
+        s -> {
+          var query =
+              s.createSelectionQuery(
+                  "from Transition where at >= :from and at < :to"
+                      + (rule.isEmpty() ? "" : " and rule = :rule")
+                      + " order by at desc, id desc",
+                  TransitionRow.class);
+          query.setParameter("from", range.from()).setParameter("to", range.to());
+          if (!rule.isEmpty()) {
+            query.setParameter("rule", rule);
+          }
+          return query.setMaxResults(MOST).getResultList().reversed().stream()
+              .map(PastStates::step)
+              .sorted(Comparator.comparingLong(Step::at))
+              .toList();
+        });
+  }
+
+  private static Step step(TransitionRow r) {
+    return new Step(
+        new Key(r.rule, LabelText.read(r.labels)),
+        r.at,
+        WatchState.valueOf(r.fromState),
+        WatchState.valueOf(r.toState),
+        r.priority.isEmpty() ? null : Priority.valueOf(r.priority));
+  }
+}
