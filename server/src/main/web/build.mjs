@@ -8,7 +8,17 @@ rmSync(out, { recursive: true, force: true });
 mkdirSync(`${out}/fonts`, { recursive: true });
 
 await build({
-  entryPoints: ['src/app.js', 'src/dashboard.js', 'src/dashboards.js', 'src/bench.js', 'src/events.js', 'src/rule.js', 'src/rules.js'],
+  entryPoints: [
+    'src/app.js',
+    'src/dashboard.js',
+    'src/dashboards.js',
+    'src/bench.js',
+    'src/events.js',
+    'src/rule.js',
+    'src/rules.js',
+    'src/alarms.js',
+    'src/alert.js',
+  ],
   bundle: true,
   minify: true,
   splitting: true,

@@ -164,18 +164,6 @@ setTimeout(() => {
   Alpine.stopObservingMutations();
 });
 
-// The alarm list by keyboard: j, k move, a acknowledges, Enter opens.
-document.addEventListener('keydown', (e) => {
-  if (e.ctrlKey || e.metaKey || e.altKey || e.target.closest?.('input, textarea, select, .editor')) return;
-  const rows = [...document.querySelectorAll('.alarm[tabindex]')];
-  if (!rows.length) return;
-  const i = rows.indexOf(document.activeElement.closest?.('.alarm'));
-  if (e.key === 'j') rows[Math.min(rows.length - 1, i + 1)].focus();
-  if (e.key === 'k') rows[Math.max(0, i - 1)].focus();
-  if (e.key === 'a' && i >= 0) rows[i].querySelector('[data-acknowledge]')?.click();
-  if (e.key === 'Enter' && i >= 0 && document.activeElement === rows[i]) location.href = rows[i].dataset.url;
-});
-
 // The tabs of the Bench keep what was asked there, in the range of the page that is left.
 document.addEventListener('click', (e) => {
   const link = e.target.closest?.('[data-keep]');

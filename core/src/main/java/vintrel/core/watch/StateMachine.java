@@ -243,9 +243,10 @@ public final class StateMachine {
   /**
    * Acknowledges an active alert.
    *
+   * @param note of whoever does it; may be empty
    * @throws IllegalStateException if no alert is active, or it is acknowledged already
    */
-  public Outcome acknowledge(SeriesState before, double value, String who, long at) {
+  public Outcome acknowledge(SeriesState before, double value, String who, String note, long at) {
     if (!before.state().isActive() || before.acknowledged()) {
       throw new IllegalStateException(
           before.acknowledged()
@@ -253,20 +254,44 @@ public final class StateMachine {
               : "this series has no active alert");
     }
     var to = before.state() == WatchState.CLEARING ? WatchState.CLEARING : WatchState.ACKNOWLEDGED;
+    var why = "acknowledged by " + who + (note.isEmpty() ? "" : ": " + note);
+    return acknowledged(before, true, to, Change.ACKNOWLEDGED, value, why, at);
+  }
+
+  /**
+   * Takes an acknowledgement back.
+   *
+   * @throws IllegalStateException if the alert is not active and acknowledged
+   */
+  public Outcome takeBack(SeriesState before, double value, String who, long at) {
+    if (!before.state().isActive() || !before.acknowledged()) {
+      throw new IllegalStateException("this alert is not acknowledged");
+    }
+    var to = before.state() == WatchState.CLEARING ? WatchState.CLEARING : WatchState.RAISED;
+    var why = who + " took the acknowledgement back";
+    return acknowledged(before, false, to, Change.TAKEN_BACK, value, why, at);
+  }
+
+  private static Outcome acknowledged(
+      SeriesState before,
+      boolean acknowledged,
+      WatchState to,
+      Change change,
+      double value,
+      String why,
+      long at) {
     var after =
         new SeriesState(
             to,
             to == before.state() ? before.since() : at,
             before.raisedAt(),
-            true,
+            acknowledged,
             before.limits(),
             before.priority(),
             before.missingSince(),
             before.faultSince(),
             before.byAbsence());
-    var why = "acknowledged by " + who;
-    var step =
-        new Transition(Change.ACKNOWLEDGED, before.state(), to, at, value, before.priority(), why);
+    var step = new Transition(change, before.state(), to, at, value, before.priority(), why);
     return new Outcome(after, List.of(step));
   }
 

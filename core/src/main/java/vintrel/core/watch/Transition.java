@@ -33,7 +33,8 @@ public record Transition(
     NO_DATA("no data"),
     FAULT("fault"),
     BACK("data is back"),
-    CLOSED("closed");
+    CLOSED("closed"),
+    TAKEN_BACK("acknowledgement taken back");
 
     private final String text;
 

@@ -111,12 +111,12 @@ class StateMachineTest {
             above(97, Priority.CRITICAL, 0, 0, 0),
             above(90, Priority.HIGH, 0, 0, 0)));
     at(5, 95);
-    state = machine.acknowledge(state, value, "kim", 6_000).state();
+    state = machine.acknowledge(state, value, "kim", "", 6_000).state();
     assertThat(at(10, 94)).isEqualTo(WatchState.ACKNOWLEDGED);
     assertThat(at(15, 99)).isEqualTo(WatchState.RAISED);
     assertThat(at(20, 10)).isEqualTo(WatchState.NORMAL);
     assertThat(state.acknowledged()).isFalse();
-    assertThatThrownBy(() -> machine.acknowledge(state, value, "kim", 21_000))
+    assertThatThrownBy(() -> machine.acknowledge(state, value, "kim", "", 21_000))
         .isInstanceOf(IllegalStateException.class);
   }
 
@@ -315,7 +315,7 @@ class StateMachineTest {
       }
       if (state.isRaised() && random.nextInt(10) == 0 && !state.acknowledged()) {
         if (state.state().isActive()) {
-          state = machine.acknowledge(state, value, "kim", now).state();
+          state = machine.acknowledge(state, value, "kim", "", now).state();
         }
       }
       assertThat(state.limits()).hasSameSizeAs(current.limits());

@@ -22,6 +22,8 @@ import vintrel.server.define.Definitions;
 public class Outbox {
   private static final Logger log = LoggerFactory.getLogger(Outbox.class);
 
+  private static final int MOST_READ = 2_000;
+
   private final Definitions definitions;
   private final Database database;
   private final Clock clock;
@@ -45,6 +47,104 @@ public class Outbox {
                     .getResultList())
         .forEach(r -> out.put((String) r[0], ((Number) r[1]).longValue()));
     return out;
+  }
+
+  /**
+   * The latest message about something.
+   *
+   * @param words what became of it: told, not told yet, not reached
+   */
+  public record Latest(String recipient, String words, long at) {}
+
+  /**
+   * A message about a series.
+   *
+   * @param look ok if it was taken, late while it is tried, bad if it was given up
+   * @param trouble what came back; empty if it was taken
+   */
+  public record Sent(
+      long id,
+      String recipient,
+      String channel,
+      String change,
+      long at,
+      String look,
+      String trouble) {}
+
+  /** The messages about a series since a time, ms, newest first. */
+  public List<Sent> about(String rule, String series, long since, int most) {
+    var titles = titles();
+    return database.with(
+        s ->
+            s
+                .createSelectionQuery(
+                    "from Delivery where rule = :rule and series = :series and madeAt >= :since"
+                        + " order by id desc",
+                    DeliveryRow.class)
+                .setParameter("rule", rule)
+                .setParameter("series", series)
+                .setParameter("since", since)
+                .setMaxResults(most)
+                .getResultList()
+                .stream()
+                .map(r -> sent(r, titles))
+                .toList());
+  }
+
+  private static Sent sent(DeliveryRow r, Map<String, String> titles) {
+    boolean taken = r.state.equals(DeliveryRow.SENT);
+    boolean lost = r.state.equals(DeliveryRow.GIVEN_UP);
+    var answer = r.answer == null || r.answer.isBlank() ? "" : r.answer + "; ";
+    var tries = r.attempts == 1 ? "1 attempt" : r.attempts + " attempts";
+    return new Sent(
+        r.id,
+        titles.getOrDefault(r.recipient, r.recipient),
+        r.channel,
+        r.change,
+        taken && r.doneAt > 0 ? r.doneAt : r.madeAt,
+        taken ? "ok" : lost ? "bad" : "late",
+        taken
+            ? ""
+            : lost
+                ? "Did not arrive: " + answer + tries
+                : r.attempts == 0 ? "Waits to be sent" : "Not taken yet: " + answer + tries);
+  }
+
+  private Map<String, String> titles() {
+    var out = new HashMap<String, String>();
+    definitions.recipients().forEach(r -> out.put(r.name(), r.title()));
+    return out;
+  }
+
+  /** The latest message about each series since a time, ms, by rule, a line break and series. */
+  public Map<String, Latest> latest(long since) {
+    var titles = titles();
+    var out = new HashMap<String, Latest>();
+    database
+        .with(
+            s ->
+                s.createSelectionQuery(
+                        "from Delivery where madeAt >= :since order by id desc", DeliveryRow.class)
+                    .setParameter("since", since)
+                    .setMaxResults(MOST_READ)
+                    .getResultList())
+        .forEach(
+            r ->
+                out.putIfAbsent(
+                    r.rule + "\n" + r.series,
+                    new Latest(
+                        titles.getOrDefault(r.recipient, r.recipient),
+                        words(r.state),
+                        r.doneAt > 0 ? r.doneAt : r.madeAt)));
+    return out;
+  }
+
+  private static String words(String state) {
+    return switch (state) {
+      case DeliveryRow.SENT -> "told";
+      case DeliveryRow.GIVEN_UP -> "not reached";
+      default -> "not told yet,";
+    };
   }
 
   /**

@@ -172,6 +172,24 @@ public class AlertLog {
                 .toList());
   }
 
+  /** All transitions within [from, to), the latest of them, oldest first. */
+  List<Past> between(long from, long to, int max) {
+    return database.with(
+        s ->
+            s
+                .createSelectionQuery(
+                    "from Transition where at >= :from and at < :to order by at desc, id desc",
+                    TransitionRow.class)
+                .setParameter("from", from)
+                .setParameter("to", to)
+                .setMaxResults(max)
+                .getResultList()
+                .reversed()
+                .stream()
+                .map(AlertLog::past)
+                .toList());
+  }
+
   private static Past past(TransitionRow r) {
     return new Past(
         r.rule,

@@ -26,6 +26,9 @@ class PastChecks {
   /** Values that are read at once. */
   static final int PIECE = 1_000_000;
 
+  /** Series for which a piece has room at least. */
+  private static final int FEWEST = 20;
+
   private static final int FEW_POINTS = 30;
 
   private static final long PATIENCE_MS = 60_000;
@@ -64,7 +67,7 @@ class PastChecks {
   /**
    * Reads the checks of a range.
    *
-   * @param columns that whoever takes them keeps of each series, claimed with the rest
+   * @param claimed bytes that whoever takes them needs besides
    * @param into gets one piece after another
    * @return whether there are more series than a rule may watch
    * @throws QueryException if its query can't be read over a range
@@ -85,15 +88,21 @@ class PastChecks {
     BooleanSupplier stop = () -> cancelled.getAsBoolean() || System.nanoTime() > deadline;
     var query = Parser.parse(rule.query());
     long every = interval(rule);
-    long each = Math.max(1, PIECE / maxSeries) * every;
     queries.claim().take(8L * PIECE + claimed);
     boolean cut = false;
-    long first = first(rule, range.from(), every);
-    for (long from = first; from < range.to(); from += each) {
-      long last = Math.min(range.to() - 1, from + each - every);
-      var found = piece(query, rule, from, last, every, deadline, stop);
+    int most = maxSeries;
+    for (long from = first(rule, range.from(), every); from < range.to(); ) {
+      // As many checks as fit for so many series; with more of them it is read again, shorter.
+      long last = Math.min(range.to() - 1, from + (Math.max(1, PIECE / most) - 1) * every);
+      var found = piece(query, rule, from, last, every, most, deadline, stop);
+      if (found.cut() && most < maxSeries) {
+        most = maxSeries;
+        continue;
+      }
       cut |= found.cut();
       into.accept(found);
+      from += found.count() * every;
+      most = Math.clamp(found.values().size() * 2L, FEWEST, maxSeries);
     }
     return cut;
   }
@@ -118,7 +127,8 @@ class PastChecks {
 
   /** The checks from one to another, both included. */
   CheckReader.Checks piece(Rule rule, long first, long last, long every, BooleanSupplier stop) {
-    return piece(Parser.parse(rule.query()), rule, first, last, every, Long.MAX_VALUE, stop);
+    var query = Parser.parse(rule.query());
+    return piece(query, rule, first, last, every, maxSeries, Long.MAX_VALUE, stop);
   }
 
   private CheckReader.Checks piece(
@@ -127,12 +137,13 @@ class PastChecks {
       long first,
       long last,
       long every,
+      int most,
       long deadline,
       BooleanSupplier stop) {
     var reader = new CheckReader(queries.evaluator());
     try {
       return queries.inTurn(
-          () -> reader.over(query, rule.line(), first, last, rule.every(), every, maxSeries, stop));
+          () -> reader.over(query, rule.line(), first, last, rule.every(), every, most, stop));
     } catch (QueryException e) {
       if (e.code().equals("cancelled") && System.nanoTime() > deadline) {
         throw new TooLong("the rehearsal takes more than 1 min; choose a shorter range");

@@ -1,6 +1,7 @@
 package vintrel.server.watch;
 
 import java.util.Comparator;
+import java.util.EnumMap;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
@@ -59,6 +60,22 @@ class PastStates {
         (key, span) ->
             out.computeIfAbsent(key.rule(), k -> new StateStrip(range.from(), range.to()))
                 .add(span));
+    return out;
+  }
+
+  /** When there were alerts of each priority. */
+  Map<Priority, StateStrip> ofPriorities(TimeText.Range range, long now) {
+    var out = new EnumMap<Priority, StateStrip>(Priority.class);
+    walk(
+        steps("", range),
+        range,
+        now,
+        (key, span) -> {
+          if (span.priority() != null) {
+            out.computeIfAbsent(span.priority(), p -> new StateStrip(range.from(), range.to()))
+                .add(span);
+          }
+        });
     return out;
   }
 

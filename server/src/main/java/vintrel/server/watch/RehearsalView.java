@@ -17,6 +17,7 @@ import vintrel.core.watch.CheckResult;
 import vintrel.core.watch.Rehearsal;
 import vintrel.core.watch.Rule;
 import vintrel.core.watch.SeriesState;
+import vintrel.core.watch.StateStrip;
 import vintrel.core.watch.WatchState;
 
 /**
@@ -183,11 +184,14 @@ public record RehearsalView(
     return DAY.format(Instant.ofEpochMilli(at).atZone(zone));
   }
 
+  static List<Box> boxes(StateStrip strip) {
+    return strip.boxes().stream()
+        .map(b -> new Box(b.x(), b.width(), look(b.state(), b.priority())))
+        .toList();
+  }
+
   private static Row row(Rule rule, SeriesNames names, Rehearsal.OfSeries s) {
-    var boxes = new ArrayList<Box>();
-    for (var b : s.strip().boxes()) {
-      boxes.add(new Box(b.x(), b.width(), look(b.state(), b.priority())));
-    }
+    var boxes = boxes(s.strip());
     var state = s.now();
     boolean value = !Double.isNaN(s.value()) && !state.isMissing();
     return new Row(

@@ -47,7 +47,23 @@ final class RuleChart {
    */
   static Drawing of(
       Rule rule, Frame frame, TimeText.Range range, ZoneId zone, int width, boolean limitless) {
-    return kind(width < NARROW ? 0 : NAMES - RIGHT)
+    return of(rule, frame, range, zone, width, width < NARROW ? 0 : NAMES - RIGHT, limitless);
+  }
+
+  /** The same without room for names. */
+  static Drawing alone(Rule rule, Frame frame, TimeText.Range range, ZoneId zone, int width) {
+    return of(rule, frame, range, zone, width, 0, false);
+  }
+
+  private static Drawing of(
+      Rule rule,
+      Frame frame,
+      TimeText.Range range,
+      ZoneId zone,
+      int width,
+      int room,
+      boolean limitless) {
+    return kind(room)
         .draw(
             new Asked(
                 List.of(),

@@ -256,13 +256,34 @@ class RuleChecker {
    *
    * @throws IllegalStateException if it is not active or acknowledged already
    */
-  void acknowledge(WatchedRule watched, Labels labels, String who) {
+  void acknowledge(WatchedRule watched, Labels labels, String who, String note) {
+    var now = active(watched, labels).now();
+    var machine = watched.form.machine();
+    var outcome = machine.acknowledge(now.state(), now.value(), who, note, clock.millis());
+    save(watched, labels, outcome);
+  }
+
+  /**
+   * Takes an acknowledgement back; the caller holds the rule's lock.
+   *
+   * @throws IllegalStateException if it is not acknowledged
+   */
+  void takeBack(WatchedRule watched, Labels labels, String who) {
+    var now = active(watched, labels).now();
+    var machine = watched.form.machine();
+    save(watched, labels, machine.takeBack(now.state(), now.value(), who, clock.millis()));
+  }
+
+  private static WatchedSeries active(WatchedRule watched, Labels labels) {
     var series = watched.series.get(labels);
     if (series == null) {
       throw new IllegalStateException("no alert is active here");
     }
-    var now = series.now();
-    var outcome = watched.form.machine().acknowledge(now.state(), now.value(), who, clock.millis());
+    return series;
+  }
+
+  private void save(WatchedRule watched, Labels labels, Outcome outcome) {
+    var series = watched.series.get(labels);
     journal.save(watched, List.of(Step.of(series, outcome)), watched.checkedUntil, false);
   }
 }

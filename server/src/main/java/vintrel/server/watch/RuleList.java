@@ -140,7 +140,7 @@ class RuleList {
       faulty += state.state() == WatchState.FAULT ? 1 : 0;
       missing += state.state() == WatchState.NO_DATA ? 1 : 0;
     }
-    var strips = strip == null ? calm(w, range, now) : strip.boxes();
+    var boxes = RehearsalView.boxes(strip == null ? calm(w, range, now) : strip);
     return new Row(
         r.name(),
         r.title(),
@@ -155,18 +155,13 @@ class RuleList {
         figures.lastRaised() == 0 ? "never" : DAY.format(at(figures.lastRaised(), zone)),
         figures.alerts(),
         messages,
-        strips.stream()
-            .map(
-                b ->
-                    new RehearsalView.Box(
-                        b.x(), b.width(), RehearsalView.look(b.state(), b.priority())))
-            .toList(),
+        boxes,
         String.join(" ", r.title(), r.name(), r.folder(), r.owner(), r.query())
             .toLowerCase(Locale.ROOT));
   }
 
   /** Nothing changed in the range: each series is as it has been. */
-  private static List<StateStrip.Box> calm(WatchedRule w, TimeText.Range range, long now) {
+  private static StateStrip calm(WatchedRule w, TimeText.Range range, long now) {
     var out = new StateStrip(range.from(), range.to());
     for (var s : w.series.values()) {
       var state = s.state();
@@ -177,7 +172,7 @@ class RuleList {
         out.add(new vintrel.core.watch.Rehearsal.Span(from, to, state.state(), priority));
       }
     }
-    return out.boxes();
+    return out;
   }
 
   private static java.time.ZonedDateTime at(long ms, ZoneId zone) {

@@ -1,49 +1,55 @@
 package vintrel.server.watch;
 
 import jakarta.servlet.http.HttpServletRequest;
-import jakarta.servlet.http.HttpServletResponse;
 import java.time.Clock;
 import java.time.Instant;
-import java.time.ZoneId;
-import java.time.format.DateTimeFormatter;
 import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
-import org.springframework.http.HttpStatus;
+import java.util.Set;
 import org.springframework.stereotype.Controller;
 import org.springframework.ui.Model;
 import org.springframework.web.bind.annotation.GetMapping;
-import org.springframework.web.bind.annotation.PathVariable;
-import org.springframework.web.bind.annotation.PostMapping;
-import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.ResponseBody;
-import org.springframework.web.server.ResponseStatusException;
-import vintrel.core.tell.MessageText;
-import vintrel.core.unit.Counts;
 import vintrel.core.unit.Durations;
-import vintrel.core.unit.Units;
 import vintrel.core.watch.Priority;
-import vintrel.core.watch.Transition.Change;
 import vintrel.core.watch.WatchState;
-import vintrel.server.web.CurrentUser;
+import vintrel.server.ask.RangeParams;
 import vintrel.server.web.PagePreferences;
+import vintrel.server.web.Settings;
 
 /** The pages of Watch: alarm list, rules, an alert's history; and the lamp. */
 @Controller
 class WatchController {
-  private static final DateTimeFormatter TIME =
-      DateTimeFormatter.ofPattern("EEE d MMM HH:mm:ss", Locale.ENGLISH);
+  /** So many alerts leave room for what cleared, and what comes next. */
+  private static final int FEW = 6;
 
-  /** Rows of a list that is drawn again every three seconds; the most urgent come first. */
-  private static final int MAX_ROWS = 300;
+  private static final int MAX_RAISED = 5_000;
 
   private final AlertLog log;
   private final Watcher watcher;
+  private final AlarmList list;
+  private final QuietView quiet;
+  private final RangeParams ranges;
+  private final int flooded;
   private final Clock clock;
 
-  WatchController(AlertLog log, Watcher watcher, Clock clock) {
+  WatchController(
+      AlertLog log,
+      Watcher watcher,
+      AlarmList list,
+      QuietView quiet,
+      RangeParams ranges,
+      Settings settings,
+      Clock clock) {
+    this.list = list;
+    this.quiet = quiet;
+    this.ranges = ranges;
+    this.flooded = settings.watch().flood();
     this.log = log;
     this.watcher = watcher;
     this.clock = clock;
@@ -66,52 +72,82 @@ class WatchController {
 
   public record LampView(String shape, int count) {}
 
-  public record StepView(
-      String time, String change, String from, String to, String value, String why, String shape) {}
-
   @GetMapping("/watch")
-  String alarms(Model model) {
-    fillAlarms(model);
+  String alarms(Model model, HttpServletRequest request) {
+    if (request.getParameter("from") == null) {
+      var asked = request.getQueryString();
+      return "redirect:/watch?" + (asked == null ? "" : asked + "&") + "from=-6h&to=now";
+    }
+    fillAlarms(model, request);
     return "watch/alarms";
   }
 
   @GetMapping("/watch/list")
-  String list(Model model) {
-    fillAlarms(model);
+  String list(Model model, HttpServletRequest request) {
+    fillAlarms(model, request);
     return "watch/alarms :: list";
   }
 
-  private void fillAlarms(Model model) {
+  private void fillAlarms(Model model, HttpServletRequest request) {
     long now = clock.millis();
-    var notNormal = log.notNormal();
-    var active = notNormal.stream().filter(a -> a.state().isActive()).toList();
-    var others = notNormal.stream().filter(a -> !a.state().isActive()).toList();
-    model.addAttribute("alerts", views(active, now));
-    model.addAttribute("moreAlerts", Math.max(0, active.size() - MAX_ROWS));
-    model.addAttribute("others", views(others, now));
-    model.addAttribute("moreOthers", Math.max(0, others.size() - MAX_ROWS));
-    var rules = watcher.rules();
-    int series = rules.stream().mapToInt(r -> r.series.size()).sum();
-    model.addAttribute(
-        "watching",
-        "%s %s %s."
-            .formatted(
-                Counts.of(rules.size(), "rule"),
-                rules.size() == 1 ? "watches" : "watch",
-                Counts.of(series, "series")));
+    var zone = PagePreferences.zone(request);
+    var range = ranges.of(request);
+    var asked =
+        new AlarmList.Asked(
+            param(request, "filter", ""),
+            words(param(request, "states", "")),
+            param(request, "group", "rule"),
+            param(request, "sort", "priority"),
+            range,
+            zone);
+    var view = list.view(asked);
+    model.addAttribute("view", view);
+    model.addAttribute("asked", asked);
+    model.addAttribute("ticks", StripAxis.of(range, zone));
+    model.addAttribute("watching", quiet.watching());
+    model.addAttribute("checked", checked(now));
+    boolean plain = request.getParameter("plain") != null;
+    var raised = log.raised(now - Durations.HOUR, now + 1, MAX_RAISED);
+    var flood = FloodView.of(raised, log.notNormal(), flooded, zone, now);
+    model.addAttribute("flood", plain ? null : flood);
+    model.addAttribute("inFlood", flood != null);
+    if (view.total() <= FEW) {
+      model.addAttribute("quiet", quiet.view(range, zone));
+    }
   }
 
-  private static List<AlertView> views(List<AlertLog.Alert> alerts, long now) {
-    return alerts.stream().limit(MAX_ROWS).map(a -> view(a, now)).toList();
+  private static String param(HttpServletRequest request, String name, String otherwise) {
+    var value = request.getParameter(name);
+    return value == null || value.isBlank() ? otherwise : value.strip();
+  }
+
+  private static Set<String> words(String text) {
+    return text.isEmpty() ? Set.of() : new HashSet<>(Arrays.asList(text.split(",")));
+  }
+
+  /** When checks were made last, and whether that is too long ago. */
+  public record Checked(String words, boolean late) {}
+
+  private Checked checked(long now) {
+    var rules =
+        watcher.rules().stream().filter(w -> w.pause.isEmpty() && !w.wanted.paused()).toList();
+    if (rules.isEmpty()) {
+      return new Checked("", false);
+    }
+    long last = rules.stream().mapToLong(w -> w.checkedUntil + w.wanted.behind()).max().orElse(0);
+    long shortest = rules.stream().mapToLong(w -> w.wanted.every()).min().orElse(0);
+    if (last <= Durations.HOUR) {
+      return new Checked("Not checked yet", false);
+    }
+    long ago = Math.max(0, now - last) / 1000 * 1000;
+    boolean late = ago > Math.max(Durations.MINUTE, 3 * shortest);
+    var since = ago == 0 ? "now" : Durations.words(ago) + " ago";
+    return late
+        ? new Checked("Not checked for " + Durations.words(ago), true)
+        : new Checked("Checked " + since, false);
   }
 
   static AlertView view(AlertLog.Alert a, long now) {
-    var fields =
-        Map.<String, Object>of(
-            "labels", a.labels().asMap(),
-            "value", Units.format(a.value(), a.rule().unit()),
-            "limit", a.limit());
-    var summary = MessageText.render(a.rule().summary(), fields, "");
     return new AlertView(
         a.id(),
         a.rule().title(),
@@ -120,75 +156,11 @@ class WatchController {
         a.state().text(),
         a.state().name().toLowerCase(Locale.ROOT),
         a.priority() == null ? "" : a.priority().text(),
-        reading(a),
+        AlarmList.reading(a),
         a.limit(),
         Durations.words(Math.max(0, now - (a.raisedAt() > 0 ? a.raisedAt() : a.since()))),
-        summary,
+        AlarmList.summary(a),
         a.state() == WatchState.RAISED);
-  }
-
-  /** The latest value; where the latest check found none, for how long there has been none. */
-  private static String reading(AlertLog.Alert a) {
-    var value = Units.format(a.value(), a.rule().unit());
-    if (a.missingFor() == 0) {
-      return value;
-    }
-    var absence = "no data for " + Durations.words(a.missingFor());
-    return Double.isNaN(a.value()) ? absence : value + ", then " + absence;
-  }
-
-  @PostMapping("/watch/alerts/{id}/acknowledge")
-  String acknowledge(
-      @PathVariable long id,
-      @RequestParam(defaultValue = "list") String page,
-      Model model,
-      HttpServletRequest request,
-      HttpServletResponse response) {
-    try {
-      watcher.acknowledge(id, CurrentUser.name());
-    } catch (IllegalStateException e) {
-      // Someone was faster, or it has cleared: the page shows it.
-      response.setStatus(409);
-      model.addAttribute("fault", e.getMessage());
-      if (page.equals("alert")) {
-        return alert(id, model, request);
-      }
-    }
-    if (page.equals("alert")) {
-      return "redirect:/watch/alerts/" + id;
-    }
-    fillAlarms(model);
-    return "watch/alarms :: list";
-  }
-
-  @GetMapping("/watch/alerts/{id}")
-  String alert(@PathVariable long id, Model model, HttpServletRequest request) {
-    var alert = log.byId(id);
-    if (alert == null) {
-      throw new ResponseStatusException(HttpStatus.NOT_FOUND);
-    }
-    ZoneId zone = PagePreferences.zone(request);
-    model.addAttribute("alert", view(alert, clock.millis()));
-    model.addAttribute("query", alert.rule().query());
-    model.addAttribute("runbook", alert.rule().runbook());
-    model.addAttribute("owner", alert.rule().owner());
-    model.addAttribute(
-        "history",
-        log.history(alert.rule().name(), alert.labels(), 200).stream()
-            .map(
-                p ->
-                    new StepView(
-                        TIME.format(Instant.ofEpochMilli(p.at()).atZone(zone)),
-                        p.change().text(),
-                        p.from().text(),
-                        p.to().text(),
-                        Units.format(p.value(), alert.rule().unit()),
-                        p.why(),
-                        p.change() == Change.RAISED || p.change() == Change.ESCALATED
-                            ? p.priority().toLowerCase(Locale.ROOT)
-                            : ""))
-            .toList());
-    return "watch/alert";
   }
 
   @GetMapping("/lamp")

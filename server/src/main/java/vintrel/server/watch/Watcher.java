@@ -220,17 +220,36 @@ public class Watcher {
   /**
    * Acknowledges an alert; it is on the disk when this returns.
    *
+   * @param note of whoever does it; may be empty
    * @throws IllegalArgumentException if there is no such alert
    * @throws IllegalStateException if it is not active or acknowledged already
    */
-  void acknowledge(long id, String who) {
+  void acknowledge(long id, String who, String note) {
+    onAlert(id, (watched, labels) -> checks.acknowledge(watched, labels, who, note));
+  }
+
+  /**
+   * Takes an acknowledgement back; it is on the disk when this returns.
+   *
+   * @throws IllegalArgumentException if there is no such alert
+   * @throws IllegalStateException if it is not acknowledged
+   */
+  void takeBack(long id, String who) {
+    onAlert(id, (watched, labels) -> checks.takeBack(watched, labels, who));
+  }
+
+  private interface AlertWork {
+    void on(WatchedRule watched, Labels labels);
+  }
+
+  private void onAlert(long id, AlertWork work) {
     for (var watched : rules.values()) {
       for (var entry : watched.series.entrySet()) {
         if (entry.getValue().id == id) {
           watched.lock.lock();
           try {
             prepare(watched);
-            acknowledge(watched, entry.getKey(), who);
+            onAlert(watched, entry.getKey(), work);
           } finally {
             watched.lock.unlock();
           }
@@ -243,12 +262,12 @@ public class Watcher {
   }
 
   /** By its labels: a check, or another server, may have gone on since it was found. */
-  private void acknowledge(WatchedRule watched, Labels labels, String who) {
+  private void onAlert(WatchedRule watched, Labels labels, AlertWork work) {
     try {
-      checks.acknowledge(watched, labels, who);
+      work.on(watched, labels);
     } catch (AlertJournal.WrittenElsewhere e) {
       prepare(watched);
-      checks.acknowledge(watched, labels, who);
+      work.on(watched, labels);
     }
   }
 

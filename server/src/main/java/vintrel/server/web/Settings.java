@@ -103,7 +103,11 @@ public record Settings(
       long sqlBytes,
       int sqlSeconds) {}
 
-  public record Watch(int maxSeries) {}
+  /**
+   * @param maxSeries that a rule may watch
+   * @param flood more alerts than this within ten minutes are a flood
+   */
+  public record Watch(int maxSeries, int flood) {}
 
   public record Mail(String host, int port, String from, String username, String password) {}
 

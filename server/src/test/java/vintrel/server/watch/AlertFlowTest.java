@@ -123,7 +123,7 @@ class AlertFlowTest {
         () -> CHAT.stream().anyMatch(c -> c.contains("raised (high)")));
 
     acknowledgedOnThePage();
-    assertThatThrownBy(() -> server.bean(Watcher.class).acknowledge(alert().id(), "kim"))
+    assertThatThrownBy(() -> server.bean(Watcher.class).acknowledge(alert().id(), "kim", ""))
         .hasMessageContaining("already");
 
     server.stop();
