@@ -137,7 +137,13 @@ class AlertFlowTest {
     RunningServer.await("the second mail", () -> mailed("cleared (high): CPU busy, host nq-app-1"));
     assertThat(server.bean(AlertLog.class).history("flow", alert().labels(), 10))
         .extracting(p -> p.change().text())
-        .containsExactly("cleared", "acknowledged", "raised", "registered");
+        .containsExactly(
+            "cleared",
+            "acknowledged",
+            "acknowledgement taken back",
+            "acknowledged",
+            "raised",
+            "registered");
     assertThat(server.send(server.to("/api/v1/deliveries")).body())
         .contains("\"state\":\"sent\"", "\"change\":\"cleared\"");
     everyoneIsFoundOnNotifyAndToldAgain();
@@ -147,26 +153,57 @@ class AlertFlowTest {
     assertThat(kim.send(post("/notify/recipients/nobody/message")).getStatus()).isEqualTo(404);
   }
 
+  private static final String LIST = "/watch/list?from=-1h&to=now";
+
   /** The list, the alert, its rule and the lamp, as a person on duty goes through them. */
   private static void acknowledgedOnThePage() {
     var kim = new Pages(server, "EDITOR");
     long id = alert().id();
     assertThat(kim.text(get("/lamp"))).contains("1").doesNotContain("No alerts");
-    assertThat(kim.text(get("/watch"))).contains("CPU busy", "nq-app-1", "Raised 97 % above 90 %");
+    assertThat(kim.send(get("/watch")).getRedirectedUrl()).isEqualTo("/watch?from=-6h&to=now");
+    assertThat(kim.text(get(LIST)))
+        .contains("CPU busy", "nq-app-1", "97 % above 90 %", "Raised", "of 1 series");
+    assertThat(kim.text(get(LIST + "&filter=host = 'other'"))).contains("No alert matches");
+    assertThat(kim.text(get(LIST + "&filter=priority = 'high' and host exists&group=host")))
+        .contains("host = nq-app-1");
+    assertThat(kim.text(get(LIST + "&filter=host ="))).contains("CPU busy");
+    assertThat(kim.text(get(LIST + "&states=acknowledged"))).contains("No alert matches");
     assertThat(kim.text(get("/watch/rules?from=-1h"))).contains("CPU busy", "above 90");
     assertThat(kim.text(get("/watch/rules/flow?from=-1h&to=now")))
         .contains("nq-app-1", "last check");
-    assertThat(kim.text(post("/watch/alerts/" + id + "/acknowledge")))
-        .contains("Acknowledged 97 %");
+    // Taken and given back, put away and fetched again; the alert goes on being evaluated.
+    var ids = id + ",999999";
+    var both = kim.html(post("/watch/alerts/acknowledge").param("ids", ids).param("note", "on it"));
+    assertThat(both).contains("\"done\":[" + id + "]", "alert 999999 not found");
     assertThat(alert().state()).isEqualTo(WatchState.ACKNOWLEDGED);
-    for (var page : List.of("list", "alert")) {
-      var late = kim.send(post("/watch/alerts/" + id + "/acknowledge").param("page", page));
-      assertThat(late.getStatus()).as(page).isEqualTo(409);
+    assertThat(kim.text(get(LIST))).contains("Acknowledged");
+    kim.html(post("/watch/alerts/take-back").param("ids", ids));
+    assertThat(alert().state()).isEqualTo(WatchState.RAISED);
+    assertThat(kim.html(post("/watch/alerts/take-back").param("ids", ids)))
+        .contains("this alert is not acknowledged");
+    var shelve = post("/watch/alerts/shelve").param("ids", ids).param("note", "until the ferry");
+    assertThat(kim.html(shelve.param("until", "2h"))).contains("\"done\":[" + id + "]");
+    assertThat(kim.text(get(LIST))).contains("Shelved until", "until the ferry");
+    assertThat(kim.text(get(LIST + "&states=raised"))).contains("No alert matches");
+    assertThat(alert().state()).isEqualTo(WatchState.RAISED);
+    for (var until : List.of("8d", "yesterday", "2020-01-01 10:00")) {
+      var wrong = post("/watch/alerts/shelve").param("ids", ids).param("until", until);
+      assertThat(kim.send(wrong).getStatus()).as(until).isEqualTo(400);
     }
-    assertThat(kim.text(get("/watch/alerts/" + id)))
+    kim.html(post("/watch/alerts/unshelve").param("ids", ids));
+    kim.html(post("/watch/alerts/assign").param("ids", ids).param("to", "Ines"));
+    assertThat(kim.text(get(LIST))).contains("Assigned to Ines").doesNotContain("Shelved until");
+    kim.html(post("/watch/alerts/note").param("ids", ids).param("note", "fan is loud"));
+    kim.send(post("/watch/alerts/" + id + "/acknowledge"));
+    assertThat(alert().state()).isEqualTo(WatchState.ACKNOWLEDGED);
+    assertThat(kim.send(post("/watch/alerts/" + id + "/acknowledge")).getStatus()).isEqualTo(409);
+    assertThat(kim.text(get("/watch/alerts/" + id + "?from=-1h&to=now")))
+        .contains("on it", "fan is loud", "Clears at or under 90 %.", "until the ferry", "Ines")
         .containsIgnoringCase("acknowledged")
         .containsIgnoringCase("registered")
         .contains("CPU busy", "kim", "97");
+    var course = kim.html(get("/watch/alerts/" + id + "/course?from=-5m&to=now"));
+    assertThat(course).contains("\"series\":\"host nq-app-1\"", "raised ", "\"look\":\"high\"");
     assertThat(kim.send(get("/watch/alerts/999999")).getStatus()).isEqualTo(404);
     assertThat(kim.send(get("/watch/rules/none?from=-1h")).getStatus()).isEqualTo(404);
     assertThat(server.send(server.to("/api/v1/alerts")).body())
