@@ -31,28 +31,35 @@ class BusyHostTest {
 
       press(controller, "Load it");
       watch.go("/watch");
-      Locator building =
-          watch
-              .page()
-              .locator(
-                  "tr", new com.microsoft.playwright.Page.LocatorOptions().setHasText("nq-app-1"));
-      assertThat(building.filter(text("Building")).first()).isVisible(PATIENT);
       Locator alarm =
           watch
               .page()
               .locator(
                   ".alarm",
                   new com.microsoft.playwright.Page.LocatorOptions().setHasText("nq-app-1"));
+      assertThat(alarm.filter(text("Building")).first()).isVisible(PATIENT);
       assertThat(alarm.filter(text("Raised")).first()).isVisible(PATIENT);
       assertThat(mails.filter(text("raised (high): CPU busy, host nq-app-1")).first())
           .isVisible(PATIENT);
 
-      alarm
-          .getByRole(AriaRole.BUTTON, new Locator.GetByRoleOptions().setName("Acknowledge"))
+      alarm.first().focus();
+      watch.page().keyboard().press("x");
+      assertThat(watch.page().locator("[data-selected]")).hasText("1 selected");
+      watch.page().getByLabel("Note for all of them").fill("load test");
+      watch
+          .page()
+          .getByRole(
+              AriaRole.BUTTON,
+              new com.microsoft.playwright.Page.GetByRoleOptions().setName("Acknowledge"))
           .click();
       assertThat(alarm.filter(text("Acknowledged")).first()).isVisible(PATIENT);
       alarm.locator("a.what").click();
-      assertThat(watch.page().locator("tbody tr").filter(text("acknowledged by demo")).first())
+      assertThat(
+              watch
+                  .page()
+                  .locator(".alert-story li")
+                  .filter(text("acknowledged by demo: load test"))
+                  .first())
           .isVisible(PATIENT);
 
       watch.go("/dashboards/fleet?from=-15m&to=now");
@@ -74,7 +81,8 @@ class BusyHostTest {
       assertThat(mails.filter(text("cleared (high): CPU busy, host nq-app-1")).first())
           .isVisible(PATIENT);
       watch.page().reload();
-      assertThat(watch.page().locator("tbody tr").first()).containsText("cleared");
+      assertThat(watch.page().locator(".alert-story li").filter(text("Cleared")).first())
+          .isVisible();
 
       inbox.page().navigate(RunningDemo.standIns() + "/chat");
       assertThat(

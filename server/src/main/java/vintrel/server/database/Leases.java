@@ -41,6 +41,11 @@ public class Leases {
     this.owner = owner;
   }
 
+  /** Whether other servers may use the same database. */
+  public boolean areShared() {
+    return !database.isFile();
+  }
+
   /** True if this server does the job now: it took or renewed the lease, or none is needed. */
   public boolean hold(String job) {
     if (database.isFile()) {

@@ -93,7 +93,13 @@ class AlertJournal {
                       r -> {
                         var labels = LabelText.read(r.labels);
                         var now = StateText.read(r, earlier);
-                        found.put(labels, new WatchedSeries(r.id, labels, now));
+                        var known = watched.series.get(labels);
+                        // Values are newer here than where they were written with a change.
+                        boolean same =
+                            known != null
+                                && known.id == r.id
+                                && known.now().version() == now.version();
+                        found.put(labels, same ? known : new WatchedSeries(r.id, labels, now));
                       });
               return earlier;
             });

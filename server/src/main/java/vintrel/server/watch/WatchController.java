@@ -134,6 +134,9 @@ class WatchController {
     if (rules.isEmpty()) {
       return new Checked("", false);
     }
+    if (!watcher.checksHere()) {
+      return new Checked("Checked by another server", false);
+    }
     long last = rules.stream().mapToLong(w -> w.checkedUntil + w.wanted.behind()).max().orElse(0);
     long shortest = rules.stream().mapToLong(w -> w.wanted.every()).min().orElse(0);
     if (last <= Durations.HOUR) {

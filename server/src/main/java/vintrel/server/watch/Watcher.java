@@ -40,6 +40,9 @@ public class Watcher {
   /** The lease of the server that checks rules. */
   static final String JOB = "rules";
 
+  /** Between two looks at what other servers wrote. */
+  private static final long FOLLOW_NS = 1_000_000_000;
+
   private static final long EDIT_WAIT_MS = 200;
   private static final long MAX_MISSED_MS = 15 * Durations.MINUTE;
 
@@ -57,6 +60,9 @@ public class Watcher {
   private final Duties duties;
   private final Loops loops;
   private final Leases leases;
+  private final WrittenStates written;
+  private volatile boolean checksHere = true;
+  private long followedAt = System.nanoTime();
   private volatile Loops.Loop loop;
   private volatile boolean started;
   private volatile boolean stopping;
@@ -69,7 +75,9 @@ public class Watcher {
       Duties duties,
       Loops loops,
       Leases leases,
+      WrittenStates written,
       Clock clock) {
+    this.written = written;
     this.duties = duties;
     this.loops = loops;
     this.leases = leases;
@@ -167,9 +175,11 @@ public class Watcher {
   }
 
   private void look() {
-    if (!leases.hold(JOB)) {
-      // Another server checks them: what is known here may be old when they come back.
-      rules.values().forEach(watched -> watched.loaded = false);
+    boolean mine = leases.hold(JOB);
+    if (leases.areShared()) {
+      follow(mine);
+    }
+    if (!mine) {
       return;
     }
     long now = clock.millis();
@@ -182,6 +192,38 @@ public class Watcher {
       }
     }
     removed.values().forEach(gone -> attempt(gone, 0, this::closeRemoved));
+  }
+
+  /**
+   * Takes over what other servers wrote: everything when the lease comes or goes; else, without the
+   * lease, rules whose states changed, and with it those that people did something with.
+   */
+  private void follow(boolean mine) {
+    if (mine != checksHere) {
+      checksHere = mine;
+      rules.values().forEach(watched -> watched.loaded = false);
+    }
+    long now = System.nanoTime();
+    if (now - followedAt < FOLLOW_NS) {
+      return;
+    }
+    followedAt = now;
+    for (var name : written.fresh(mine)) {
+      var watched = rules.get(name);
+      if (watched != null) {
+        watched.loaded = false;
+      }
+    }
+    for (var watched : rules.values()) {
+      if (!watched.loaded) {
+        attempt(watched, 0, this::prepare);
+      }
+    }
+  }
+
+  /** Whether this server checks the rules now. */
+  boolean checksHere() {
+    return checksHere;
   }
 
   private void checkDue(WatchedRule watched, long now) {

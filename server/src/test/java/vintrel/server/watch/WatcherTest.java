@@ -106,11 +106,11 @@ class WatcherTest {
     raise("leased");
     SharedLeases.ELSEWHERE.add(Watcher.JOB);
     try {
-      RunningServer.await("it has noticed", () -> !watched("leased").loaded);
-      // Another server acknowledges meanwhile, and the value falls.
-      sql(
-          "update watched_series set state = 'ACKNOWLEDGED', acknowledged = true where rule ="
-              + " 'leased'");
+      RunningServer.await("it has noticed", () -> !server.bean(Watcher.class).checksHere());
+      // Another server acknowledges meanwhile: this one shows it. And the value falls.
+      acknowledgedElsewhere("leased");
+      RunningServer.await(
+          "the other's state", () -> alert("leased").state() == WatchState.ACKNOWLEDGED);
       publish("leased", 1);
       long checked = watched("leased").checkedUntil;
       CLOCK.forward(Duration.ofSeconds(20));
@@ -125,6 +125,31 @@ class WatcherTest {
     var cleared =
         server.bean(AlertLog.class).history("leased", Labels.of("host", "a"), 1).getFirst();
     assertThat(cleared.from()).as("the other's state").isEqualTo(WatchState.ACKNOWLEDGED);
+  }
+
+  private static void acknowledgedElsewhere(String rule) {
+    sql(
+        "update watched_series set state = 'ACKNOWLEDGED', acknowledged = true, version = version"
+            + " + 1 where rule = '%s'".formatted(rule));
+    sql(
+        "insert into transition (rule, labels, change, from_state, to_state, at, reading, priority,"
+            + " why) select rule, labels, 'ACKNOWLEDGED', 'RAISED', 'ACKNOWLEDGED', since,"
+            + " 9, 'HIGH', 'acknowledged by kim' from watched_series where rule = '%s'"
+                .formatted(rule));
+  }
+
+  /** Before the series changes again, as the one that holds the lease would else learn of it. */
+  @Test
+  void anAcknowledgementElsewhereReachesTheServerThatChecks() {
+    define("reached", "{above: 5, priority: high}");
+    raise("reached");
+    acknowledgedElsewhere("reached");
+    RunningServer.await(
+        "the other's state", () -> alert("reached").state() == WatchState.ACKNOWLEDGED);
+    assertThat(alert("reached").value()).isEqualTo(9);
+    publish("reached", 1);
+    RunningServer.await("cleared", CLOCK, () -> alert("reached").state() == WatchState.NORMAL);
+    assertThat(changes("reached")).startsWith(Change.CLEARED, Change.ACKNOWLEDGED, Change.RAISED);
   }
 
   @Test
