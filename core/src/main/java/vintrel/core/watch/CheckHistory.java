@@ -15,12 +15,15 @@ import vintrel.core.series.Labels;
  * What the checks of a rule found over a range, kept small, so that other limits and delays are
  * rehearsed without a question: exact values in blocks, each with its least and greatest. A
  * rehearsal passes over blocks that can't change a quiet series. Blocks for which there is no room
- * keep their ends alone; their piece is read again if a rehearsal needs them. Filled by one thread,
- * then read by any.
+ * keep their ends alone; their piece is read again if a rehearsal needs them. Where even the ends
+ * take too much, nothing is kept at all. Filled by one thread, then read by any.
  */
 public final class CheckHistory {
   /** Checks of a block. */
   static final int BLOCK = ChunkCodec.FULL;
+
+  /** Bytes of ends beside twice the room of values. */
+  private static final long SPARE = 1 << 20;
 
   /** Bytes of a block without its values. */
   private static final int BARE = 80;
@@ -29,6 +32,7 @@ public final class CheckHistory {
   private final List<Piece> pieces = new ArrayList<>();
   private final ChunkWriter writer = new ChunkWriter();
   private long bytes;
+  private boolean kept = true;
 
   /**
    * @param room bytes that values may take
@@ -67,8 +71,20 @@ public final class CheckHistory {
     Map<Labels, double[]> read(Piece piece);
   }
 
+  /** Whether what was added is here; if not, there was too much of it. */
+  public boolean isKept() {
+    return kept;
+  }
+
   /** The next checks, after those before. */
   public void add(long first, long step, int count, Map<Labels, double[]> values) {
+    long bare = (long) values.size() * Math.ceilDiv(count, BLOCK) * BARE;
+    if (!kept || bytes + bare > 2 * room + SPARE) {
+      kept = false;
+      pieces.clear();
+      bytes = 0;
+      return;
+    }
     var courses = new TreeMap<Labels, Block[]>();
     values.forEach((labels, found) -> courses.put(labels, blocks(found, count)));
     pieces.add(new Piece(first, step, count, courses));

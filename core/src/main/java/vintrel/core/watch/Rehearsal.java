@@ -49,7 +49,7 @@ public final class Rehearsal {
     this.machine = machine;
   }
 
-  /** One that counts, and keeps neither transitions nor spans. */
+  /** One that counts alerts, and keeps neither transitions, spans nor strips. */
   static Rehearsal counting(Rule rule, long from, long to) {
     return new Rehearsal(rule, from, to, 0, StateMachine.wordless(rule));
   }
@@ -121,8 +121,9 @@ public final class Rehearsal {
     final Labels labels;
     final List<Transition> transitions = new ArrayList<>();
     final List<Span> spans = new ArrayList<>();
-    final StateStrip strip = new StateStrip(from, to);
-    final int[][] counts = new int[Transition.Change.values().length][PRIORITIES + 1];
+    final StateStrip strip = mostKept == 0 ? null : new StateStrip(from, to);
+    final int[][] counts =
+        mostKept == 0 ? null : new int[Transition.Change.values().length][PRIORITIES + 1];
     SeriesState state;
 
     /** It sent nothing for so long that it is watched again only with its next value. */
@@ -180,7 +181,7 @@ public final class Rehearsal {
     }
 
     private void span(long until) {
-      if (until > spanFrom) {
+      if (until > spanFrom && strip != null) {
         var span = new Span(spanFrom, until, state.state(), state.priority());
         strip.add(span);
         if (kept++ < mostKept) {
@@ -190,6 +191,9 @@ public final class Rehearsal {
     }
 
     void told(Transition t) {
+      if (counts == null) {
+        return;
+      }
       int priority = t.priority() == null ? PRIORITIES : t.priority().ordinal();
       counts[t.change().ordinal()][priority]++;
       if (kept++ < mostKept) {
@@ -199,6 +203,9 @@ public final class Rehearsal {
 
     private List<Count> counted() {
       var out = new ArrayList<Count>();
+      if (counts == null) {
+        return out;
+      }
       for (var change : Transition.Change.values()) {
         for (int p = 0; p <= PRIORITIES; p++) {
           int times = counts[change.ordinal()][p];

@@ -49,6 +49,9 @@ public final class TradeOff {
     }
   }
 
+  /** Settings of a grid at most. */
+  public static final int MOST_SETTINGS = (7 + 1) * (7 + 1);
+
   /** Whether a limit has an on-delay and a deadband that can be weighed. */
   public static boolean isFor(Limit limit) {
     return limit.test() instanceof LimitTest.Threshold || limit.test() instanceof LimitTest.Outside;

@@ -102,6 +102,36 @@ class CheckHistoryTest {
     }
   }
 
+  /** Where even the ends take too much, nothing is kept, whatever comes after. */
+  @Test
+  void tooManySeriesAreNotKept() {
+    var history = new CheckHistory(100_000);
+    var values = new HashMap<Labels, double[]>();
+    for (int i = 0; i < 1_000; i++) {
+      values.put(Labels.of("host", "h" + i), new double[] {1, 2});
+    }
+    long at = 0;
+    for (int piece = 0; piece < 200; piece++) {
+      history.add(at, STEP, 2, values);
+      at += 2 * STEP;
+    }
+    assertThat(history.isKept()).isFalse();
+    assertThat(history.bytes()).isZero();
+    var rehearsal =
+        new Rehearsal(
+            Rules.of(
+                Rule.Missing.SHOW,
+                Rule.Missing.SHOW,
+                60_000,
+                600_000,
+                "",
+                Limit.of(Direction.ABOVE, 90, Priority.HIGH, 0, 0, 0)),
+            0,
+            at);
+    history.replay(List.of(rehearsal), p -> Map.of(), () -> false);
+    assertThat(rehearsal.result().series()).isEmpty();
+  }
+
   private static void same(Rehearsal.Result a, Rehearsal.Result b) {
     assertThat(a.from()).isEqualTo(b.from());
     assertThat(a.to()).isEqualTo(b.to());

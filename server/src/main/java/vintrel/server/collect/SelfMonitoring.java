@@ -2,6 +2,7 @@ package vintrel.server.collect;
 
 import jakarta.annotation.PreDestroy;
 import java.time.Clock;
+import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import org.slf4j.Logger;
@@ -23,6 +24,7 @@ import vintrel.server.store.BackupCheck;
 import vintrel.server.store.NamedStores;
 import vintrel.server.store.StoreHealth;
 import vintrel.server.web.Duties;
+import vintrel.server.web.OwnMetrics;
 import vintrel.server.web.Restart;
 
 /** Writes how Vintrel itself does into a store of its own, every ten seconds. */
@@ -51,6 +53,7 @@ class SelfMonitoring {
   private final Duties duties;
   private final BackupCheck backup;
   private final Clock clock;
+  private final List<OwnMetrics> others;
   private final Loops loops;
   private volatile Loops.Loop loop;
 
@@ -64,8 +67,10 @@ class SelfMonitoring {
       DiskSpace disk,
       Duties duties,
       BackupCheck backup,
+      List<OwnMetrics> others,
       Loops loops,
       Clock clock) {
+    this.others = others;
     this.loops = loops;
     this.duties = duties;
     this.backup = backup;
@@ -96,7 +101,14 @@ class SelfMonitoring {
   void write() {
     var stats = health.stats();
     var memory = Runtime.getRuntime();
-    var readings =
+    var readings = new ArrayList<Reading>();
+    for (var part : others) {
+      for (var v : part.own()) {
+        readings.add(
+            v.counter() ? counter(v.metric(), v.value()) : gauge(v.metric(), v.unit(), v.value()));
+      }
+    }
+    readings.addAll(
         List.of(
             counter("vintrel.ingest.samples", stats.accepted()),
             counter("vintrel.ingest.refused", stats.refused()),
@@ -115,7 +127,7 @@ class SelfMonitoring {
             gauge("vintrel.series", "", store.catalog().size()),
             gauge("vintrel.data.size", "By", disk.used()),
             gauge("vintrel.disk.left", "By", disk.left()),
-            gauge("vintrel.heap.used", "By", memory.totalMemory() - memory.freeMemory()));
+            gauge("vintrel.heap.used", "By", memory.totalMemory() - memory.freeMemory())));
     long now = clock.millis();
     var intake = intakes.own(STORE);
     for (var r : readings) {

@@ -148,6 +148,36 @@ public class Outbox {
   }
 
   /**
+   * Removes messages that were done before a time, ms, with their attempts, in one transaction.
+   *
+   * @return how many; at most {@code most}
+   */
+  public int sweep(long before, int most) {
+    return database.with(
+        s -> {
+          var ids =
+              s.createSelectionQuery(
+                      "select id from Delivery where madeAt < :before and state in (:sent, :lost)"
+                          + " order by id",
+                      Long.class)
+                  .setParameter("before", before)
+                  .setParameter("sent", DeliveryRow.SENT)
+                  .setParameter("lost", DeliveryRow.GIVEN_UP)
+                  .setMaxResults(most)
+                  .getResultList();
+          if (!ids.isEmpty()) {
+            for (var text :
+                List.of(
+                    "delete from Attempt where deliveryId in :ids",
+                    "delete from Delivery where id in :ids")) {
+              s.createMutationQuery(text).setParameter("ids", ids).executeUpdate();
+            }
+          }
+          return ids.size();
+        });
+  }
+
+  /**
    * Queues a message for everyone whom the routing table names, within the caller's transaction.
    *
    * @param labels what the routing table looks at

@@ -263,7 +263,7 @@ class AlarmList {
               new Group(
                   key,
                   asked.group().equals("none") ? "" : ofRule ? rule.title() : key,
-                  count(items.size(), ofRule ? log.of(rule.name()).size() : 0),
+                  count(items.size(), ofRule ? log.seriesOf(rule.name()) : 0),
                   ofRule ? rule.owner() : "",
                   worst.map(Priority::text).orElse(""),
                   rows));

@@ -1,7 +1,6 @@
 package vintrel.server.watch;
 
 import jakarta.servlet.http.HttpServletRequest;
-import jakarta.servlet.http.HttpServletResponse;
 import java.time.Clock;
 import java.time.Instant;
 import java.time.ZoneId;
@@ -14,8 +13,6 @@ import org.springframework.ui.Model;
 import org.springframework.web.bind.ServletRequestUtils;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
-import org.springframework.web.bind.annotation.PostMapping;
-import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.ResponseBody;
 import org.springframework.web.server.ResponseStatusException;
 import vintrel.core.picture.Picture;
@@ -25,7 +22,6 @@ import vintrel.core.watch.StateOutlook;
 import vintrel.core.watch.WatchState;
 import vintrel.server.ask.ActiveQueries;
 import vintrel.server.ask.RangeParams;
-import vintrel.server.web.CurrentUser;
 import vintrel.server.web.PagePreferences;
 
 /** The page of one alert. */
@@ -164,23 +160,5 @@ class AlertController {
       return new AlertCourse.Course(
           null, "", List.of(), List.of(), List.of(), range.from(), range.to(), e.getMessage());
     }
-  }
-
-  @PostMapping("/watch/alerts/{id}/acknowledge")
-  String acknowledge(
-      @PathVariable long id,
-      @RequestParam(defaultValue = "") String note,
-      Model model,
-      HttpServletRequest request,
-      HttpServletResponse response) {
-    try {
-      watcher.acknowledge(id, CurrentUser.name(), note.strip());
-    } catch (IllegalStateException e) {
-      // Someone was faster, or it has cleared: the page shows it.
-      response.setStatus(409);
-      model.addAttribute("fault", e.getMessage());
-      return page(need(id), model, request);
-    }
-    return "redirect:/watch/alerts/" + id;
   }
 }

@@ -20,7 +20,6 @@ import vintrel.server.define.Definitions;
 @Component
 class AlertCourse {
   private static final int MOST_MARKS = 40;
-  private static final int COLUMN = 28;
   private static final DateTimeFormatter CLOCK =
       DateTimeFormatter.ofPattern("HH:mm:ss", Locale.ENGLISH);
 
@@ -72,7 +71,8 @@ class AlertCourse {
     int columns = Math.clamp(width / 2, 60, 600);
     long every = PastChecks.interval(rule);
     var courses = new CheckCourses(range, every, columns);
-    checks.read(rule, range, (long) checks.maxSeries() * COLUMN * columns, stop, courses::add);
+    checks.read(
+        rule, range, (long) checks.maxSeries() * CheckCourses.COLUMN * columns, stop, courses::add);
     var frame = courses.frame(rule.unit(), List.of(alert.labels()), CheckCourses.Toward.BOTH);
     long now = clock.millis();
     var strip = past.of(rule.name(), range, now);

@@ -90,6 +90,12 @@ public class AlertLog {
         .toList();
   }
 
+  /** How many series a rule watches. */
+  int seriesOf(String rule) {
+    var watched = watcher.rule(rule);
+    return watched == null ? 0 : watched.series.size();
+  }
+
   /** The alert of an id, or null. */
   public Alert byId(long id) {
     for (var watched : watcher.rules()) {
@@ -172,13 +178,14 @@ public class AlertLog {
                 .toList());
   }
 
-  /** All transitions within [from, to), the latest of them, oldest first. */
-  List<Past> between(long from, long to, int max) {
+  /** When alerts were raised, acknowledged and cleared in [from, to): the latest, oldest first. */
+  List<Past> turns(long from, long to, int max) {
     return database.with(
         s ->
             s
                 .createSelectionQuery(
-                    "from Transition where at >= :from and at < :to order by at desc, id desc",
+                    "from Transition where at >= :from and at < :to and change in ('RAISED',"
+                        + " 'ACKNOWLEDGED', 'CLEARED') order by at desc, id desc",
                     TransitionRow.class)
                 .setParameter("from", from)
                 .setParameter("to", to)

@@ -20,6 +20,9 @@ import vintrel.core.unit.TimeText;
 final class CheckCourses {
   private static final Labels OTHERS = Labels.of("others", "all");
 
+  /** Bytes of a column of a series: least, greatest, sum and count. */
+  static final int COLUMN = 28;
+
   private final TimeText.Range range;
   private final long pitch;
   private final int columns;
@@ -112,6 +115,11 @@ final class CheckCourses {
         .filter(Double::isFinite)
         .sorted()
         .toArray();
+  }
+
+  /** About what they take, bytes. */
+  long bytes() {
+    return (long) all.size() * columns * COLUMN;
   }
 
   /** The labels of all series. */

@@ -71,14 +71,21 @@ class FoundChecks {
   synchronized void put(Key key, Found found) {
     // A page looks at one range of one query.
     entries.removeIf(e -> e.key.page.equals(key.page));
+    if (bytes(found) > ROOM) {
+      return;
+    }
     entries.addFirst(new Entry(key, found));
     long sum = 0;
     int kept = 0;
     for (var it = entries.iterator(); it.hasNext(); ) {
-      sum += it.next().found.history.bytes();
-      if (kept++ > 0 && (sum > ROOM || kept > MOST)) {
+      sum += bytes(it.next().found);
+      if (sum > ROOM || ++kept > MOST) {
         it.remove();
       }
     }
+  }
+
+  private static long bytes(Found found) {
+    return found.history.bytes() + found.courses.bytes();
   }
 }

@@ -52,6 +52,11 @@ class PastChecks {
     return maxSeries;
   }
 
+  /** Reserves memory of queries for the rest of the request. */
+  void claim(long bytes) {
+    queries.claim().take(bytes);
+  }
+
   /** Ms between the checks that are read: the rule's, or a multiple if its windows fit it badly. */
   static long interval(Rule rule) {
     var query = Parser.parse(rule.query());

@@ -1,10 +1,13 @@
 package vintrel.server.watch;
 
+import com.github.benmanes.caffeine.cache.Cache;
+import com.github.benmanes.caffeine.cache.Caffeine;
 import java.util.Comparator;
 import java.util.EnumMap;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.concurrent.TimeUnit;
 import org.springframework.stereotype.Component;
 import vintrel.core.series.Labels;
 import vintrel.core.unit.TimeText;
@@ -19,7 +22,10 @@ import vintrel.server.store.LabelText;
 @Component
 class PastStates {
   /** Transitions that are read for one page, the latest ones. */
-  static final int MOST = 50_000;
+  static final int MOST = 20_000;
+
+  /** Changes may be on strips so much later, ms. */
+  private static final long ROUGH_MS = 5_000;
 
   private final Database database;
 
@@ -115,7 +121,22 @@ class PastStates {
     return new Rehearsal.Span(from, to, state, raised(state, priority));
   }
 
+  /** Pages ask every few seconds, and many ask for the same. */
+  private record Asked(String rule, long from, long to) {}
+
+  private final Cache<Asked, List<Step>> known =
+      Caffeine.newBuilder()
+          .maximumSize(6)
+          .expireAfterWrite(ROUGH_MS, TimeUnit.MILLISECONDS)
+          .build();
+
   private List<Step> steps(String rule, TimeText.Range range) {
+    long from = Math.floorDiv(range.from(), ROUGH_MS) * ROUGH_MS;
+    long to = Math.ceilDiv(range.to(), ROUGH_MS) * ROUGH_MS;
+    return known.get(new Asked(rule, from, to), k -> read(rule, new TimeText.Range(from, to)));
+  }
+
+  private List<Step> read(String rule, TimeText.Range range) {
     return database.with(
         s -> {
           var query =

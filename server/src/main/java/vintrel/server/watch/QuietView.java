@@ -22,7 +22,7 @@ import vintrel.core.watch.Priority;
 class QuietView {
   private static final int CLEARED = 6;
   private static final int NEAREST = 5;
-  private static final int READ = 5_000;
+  private static final int READ = 2_000;
   private static final DateTimeFormatter DAY =
       DateTimeFormatter.ofPattern("EEE HH:mm", Locale.ENGLISH);
 
@@ -91,7 +91,7 @@ class QuietView {
   private record Found(String last, List<Cleared> rows) {}
 
   private Found cleared(long now, ZoneId zone) {
-    var steps = log.between(now - Durations.DAY, now, READ);
+    var steps = log.turns(now - Durations.DAY, now, READ);
     var raised = new HashMap<String, AlertLog.Past>();
     var acted = new HashMap<String, String>();
     var out = new ArrayList<Cleared>();

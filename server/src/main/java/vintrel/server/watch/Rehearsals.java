@@ -15,8 +15,11 @@ import vintrel.core.watch.TradeOff;
 /** What a rule would have done in a past range, from what is stored of it now. Any thread. */
 @Component
 class Rehearsals {
-  /** Bytes of a column of a series: least, greatest, sum and count. */
-  private static final int COLUMN = 28;
+  /** Series whose trade-off is weighed at most. */
+  private static final int WEIGHED = 2_000;
+
+  /** Bytes of a series in one setting of a trade-off. */
+  private static final int SETTING = 300;
 
   private final PastChecks checks;
   private final FoundChecks memory;
@@ -61,7 +64,7 @@ class Rehearsals {
         checks.read(
             rule,
             range,
-            (long) checks.maxSeries() * COLUMN,
+            (long) checks.maxSeries() * CheckCourses.COLUMN,
             cancelled,
             found -> {
               courses.add(found);
@@ -85,7 +88,7 @@ class Rehearsals {
         checks.read(
             rule,
             range,
-            FoundChecks.EACH + (long) checks.maxSeries() * COLUMN * columns,
+            3 * FoundChecks.EACH + (long) checks.maxSeries() * CheckCourses.COLUMN * columns,
             cancelled,
             found -> {
               courses.add(found);
@@ -99,14 +102,22 @@ class Rehearsals {
   /** Rehearses a rule with what its checks found. */
   Rehearsed rehearse(
       Rule rule, TimeText.Range range, FoundChecks.Found found, BooleanSupplier cancelled) {
+    if (!found.history().isKept()) {
+      return run(rule, range, cancelled);
+    }
     long begun = System.nanoTime();
     var rehearsal = new Rehearsal(rule, range.from(), range.to());
     found.history().replay(List.of(rehearsal), again(rule, cancelled), cancelled);
     return rehearsed(rule, rehearsal.result(), found.courses(), found.every(), found.cut(), begun);
   }
 
-  /** What waiting costs and spares at a limit. */
+  /** What waiting costs and spares at a limit; null if there is too much to weigh. */
   TradeOff.Grid tradeOff(Rule rule, int limit, FoundChecks.Found found, BooleanSupplier cancelled) {
+    int series = found.courses().series().size();
+    if (!found.history().isKept() || series > WEIGHED) {
+      return null;
+    }
+    checks.claim((long) series * TradeOff.MOST_SETTINGS * SETTING);
     var ends = found.courses().ends();
     double span = Double.isNaN(ends[0]) ? 0 : ends[1] - ends[0];
     return TradeOff.of(rule, limit, span, found.history(), again(rule, cancelled), cancelled);

@@ -4,6 +4,7 @@ import java.time.Clock;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.TreeMap;
+import java.util.concurrent.atomic.AtomicLong;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.stereotype.Component;
@@ -42,6 +43,8 @@ class RuleChecker {
   private final Turns turns;
   private final Clock clock;
   private final int maxSeries;
+  private final AtomicLong checked = new AtomicLong();
+  private final AtomicLong faults = new AtomicLong();
 
   RuleChecker(Queries queries, AlertJournal journal, Pools pools, Settings settings, Clock clock) {
     this.queries = queries;
@@ -49,6 +52,16 @@ class RuleChecker {
     this.turns = pools.rules();
     this.clock = clock;
     this.maxSeries = settings.watch().maxSeries();
+  }
+
+  /** How many checks there were since the start. */
+  long checked() {
+    return checked.get();
+  }
+
+  /** How many of them failed. */
+  long faults() {
+    return faults.get();
   }
 
   /** Brings a rule to the form that is defined now; loads it first if it is new here. */
@@ -103,12 +116,14 @@ class RuleChecker {
   /** Checks one rule at an instant. */
   void check(WatchedRule watched, long at) {
     long started = System.nanoTime();
+    checked.incrementAndGet();
     try {
       var results = results(watched, at);
       watched.tooExpensive = 0;
       advance(watched, results, at);
     } catch (QueryException e) {
       watched.fault = e.getMessage();
+      faults.incrementAndGet();
       var fault = new CheckResult.Fault(e.getMessage());
       var all = new TreeMap<Labels, CheckResult>();
       watched.series.keySet().forEach(labels -> all.put(labels, fault));

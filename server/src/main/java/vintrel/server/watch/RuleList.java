@@ -29,6 +29,8 @@ class RuleList {
   private static final DateTimeFormatter CLOCK =
       DateTimeFormatter.ofPattern("HH:mm:ss", Locale.ENGLISH);
 
+  private static final long REMEMBERED = 90 * Durations.DAY;
+
   private final Watcher watcher;
   private final PastStates past;
   private final Database database;
@@ -105,9 +107,10 @@ class RuleList {
             s ->
                 s.createSelectionQuery(
                         "select rule, sum(case when at >= :since then 1 else 0 end), max(at) from"
-                            + " Transition where change = 'RAISED' group by rule",
+                            + " Transition where change = 'RAISED' and at >= :old group by rule",
                         Object[].class)
                     .setParameter("since", since)
+                    .setParameter("old", clock.millis() - REMEMBERED)
                     .getResultList())
         .forEach(
             r ->
@@ -152,7 +155,7 @@ class RuleList {
         next(w, zone, now),
         r.paused(),
         w.pause,
-        figures.lastRaised() == 0 ? "never" : DAY.format(at(figures.lastRaised(), zone)),
+        figures.lastRaised() == 0 ? "not in 90 d" : DAY.format(at(figures.lastRaised(), zone)),
         figures.alerts(),
         messages,
         boxes,

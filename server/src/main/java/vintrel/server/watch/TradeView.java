@@ -35,7 +35,20 @@ record TradeView(
     return new TradeView("", List.of(), List.of(), null, null, "");
   }
 
+  static TradeView tooMuch() {
+    return new TradeView(
+        "Alerts by on-delay",
+        List.of(),
+        List.of(),
+        null,
+        null,
+        "There are too many checks to weigh. Choose a shorter range.");
+  }
+
   static TradeView of(Rule rule, int limit, TradeOff.Grid grid, long range) {
+    if (grid == null) {
+      return tooMuch();
+    }
     var own = rule.limits().get(limit);
     double deadband =
         switch (own.test()) {

@@ -1,6 +1,7 @@
 package vintrel.server.watch;
 
 import jakarta.servlet.http.HttpServletRequest;
+import jakarta.servlet.http.HttpServletResponse;
 import java.time.Clock;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -14,11 +15,15 @@ import java.util.Set;
 import org.springframework.stereotype.Controller;
 import org.springframework.ui.Model;
 import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.ResponseBody;
 import vintrel.core.unit.Durations;
 import vintrel.core.watch.Priority;
 import vintrel.core.watch.WatchState;
 import vintrel.server.ask.RangeParams;
+import vintrel.server.web.CurrentUser;
 import vintrel.server.web.PagePreferences;
 import vintrel.server.web.Settings;
 
@@ -164,6 +169,25 @@ class WatchController {
         Durations.words(Math.max(0, now - (a.raisedAt() > 0 ? a.raisedAt() : a.since()))),
         AlarmList.summary(a),
         a.state() == WatchState.RAISED);
+  }
+
+  /** Acknowledges one alert; the answer is the list. */
+  @PostMapping("/watch/alerts/{id}/acknowledge")
+  String acknowledge(
+      @PathVariable long id,
+      @RequestParam(defaultValue = "") String note,
+      Model model,
+      HttpServletRequest request,
+      HttpServletResponse response) {
+    try {
+      watcher.acknowledge(id, CurrentUser.name(), note.strip());
+    } catch (IllegalStateException e) {
+      // Someone was faster, or it has cleared: the list shows it.
+      response.setStatus(409);
+      model.addAttribute("fault", e.getMessage());
+    }
+    fillAlarms(model, request);
+    return "watch/alarms :: list";
   }
 
   @GetMapping("/lamp")

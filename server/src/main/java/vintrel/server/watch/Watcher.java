@@ -313,6 +313,11 @@ public class Watcher {
     }
   }
 
+  /** The rule of a name, or null. */
+  WatchedRule rule(String name) {
+    return rules.get(name);
+  }
+
   Collection<WatchedRule> rules() {
     return rules.values();
   }

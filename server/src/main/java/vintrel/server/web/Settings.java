@@ -32,6 +32,7 @@ public record Settings(
     Events events,
     Query query,
     Watch watch,
+    Records records,
     Mail mail,
     Outbound outbound) {
 
@@ -51,12 +52,22 @@ public record Settings(
     if (retention.compareTo(MIN_RETENTION) < 0) {
       throw new Unfit("retention", retention, "a day or more, such as 30d");
     }
+    if (records.transitions().compareTo(MIN_RECORDS) < 0) {
+      throw new Unfit("records.transitions", records.transitions(), "8 days or more, such as 400d");
+    }
+    if (records.messages().compareTo(MIN_RECORDS) < 0) {
+      throw new Unfit("records.messages", records.messages(), "8 days or more, such as 90d");
+    }
     if (late.isNegative()) {
       throw new Unfit("late", late, "a duration such as 1h, or 0s");
     }
   }
 
   private static final int MAX_PORT = 65_535;
+
+  /** The pages of rules look back a week. */
+  private static final Duration MIN_RECORDS = Duration.ofDays(8);
+
   private static final Duration MIN_RETENTION = Duration.ofDays(1);
 
   /**
@@ -108,6 +119,14 @@ public record Settings(
    * @param flood more alerts than this within ten minutes are a flood
    */
   public record Watch(int maxSeries, int flood) {}
+
+  /**
+   * How long records are kept.
+   *
+   * @param transitions of series, with the notes of people
+   * @param messages that were taken or given up, with their attempts
+   */
+  public record Records(Duration transitions, Duration messages) {}
 
   public record Mail(String host, int port, String from, String username, String password) {}
 

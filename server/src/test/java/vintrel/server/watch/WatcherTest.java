@@ -152,6 +152,59 @@ class WatcherTest {
     assertThat(changes("reached")).startsWith(Change.CLEARED, Change.ACKNOWLEDGED, Change.RAISED);
   }
 
+  private static long count(String from) {
+    return server
+        .bean(Database.class)
+        .with(
+            s -> s.createNativeQuery("select count(*) from " + from, Long.class).getSingleResult());
+  }
+
+  private static void delivery(long id, String state, long at) {
+    sql(
+        "insert into delivery (id, idempotency_key, made_at, rule, series, change, recipient,"
+            + " channel, address, subject, body, state, attempts, next_at, answer, done_at) values"
+            + " (%d, 'k%d', %d, 'swept', 's', 'raised', 'r', 'mail', 'a', 's', 'b', '%s', 1, %d,"
+                .formatted(id, id, at, state, Long.MAX_VALUE)
+            + " '', 0)");
+    sql(
+        "insert into attempt (delivery_id, at, millis, ok, answer) values (%d, %d, 1, true, '')"
+            .formatted(id, at));
+  }
+
+  /** What is past its retention goes, more than fits into a batch; what still waits stays. */
+  @Test
+  void recordsEnd() {
+    define("swept", "{above: 5, priority: high}");
+    raise("swept");
+    var day = Duration.ofDays(1).toMillis();
+    long now = CLOCK.millis();
+    for (long age : new long[] {401, 399}) {
+      sql(
+          "insert into transition (rule, labels, change, from_state, to_state, at, reading,"
+              + " priority, why) select 'swept', 'old', 'RAISED', 'NORMAL', 'RAISED', %d, 1, 'HIGH',"
+                  .formatted(now - age * day)
+              + " 'w' from system_range(1, 1200)");
+      sql(
+          "insert into alert_note (series_id, at, author, kind, text, until_at) values (-1, %d,"
+                  .formatted(now - age * day)
+              + " 'kim', 'NOTE', 't', 0)");
+    }
+    delivery(900_001, "SENT", now - 91 * day);
+    delivery(900_002, "QUEUED", now - 91 * day);
+    delivery(900_003, "SENT", now - 89 * day);
+    var sweep = server.bean(RecordSweep.class);
+    long before = sweep.removed();
+    assertThat(sweep.run()).isEqualTo(1_200 + 1 + 1);
+    assertThat(sweep.run()).isZero();
+    assertThat(sweep.removed() - before).isEqualTo(1_202);
+    assertThat(count("transition where labels = 'old'")).isEqualTo(1_200);
+    assertThat(count("alert_note where series_id = -1")).isEqualTo(1);
+    assertThat(count("delivery where id > 900000")).isEqualTo(2);
+    assertThat(count("attempt where delivery_id > 900000")).isEqualTo(2);
+    assertThat(alert("swept").state()).isEqualTo(WatchState.RAISED);
+    sql("delete from delivery where id > 900000");
+  }
+
   @Test
   void whatAnotherServerWroteMeanwhileIsNotOverwritten() {
     define("versions", "{above: 5, priority: high}");
