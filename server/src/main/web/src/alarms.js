@@ -22,6 +22,7 @@ const marked = new Set(),
 let asked = null,
   answered = Date.now(),
   anchor = null,
+  otherwise = false,
   states = new URLSearchParams(location.search).get('states') ?? '',
   plain = new URLSearchParams(location.search).has('plain'),
   checkedWords = '';
@@ -70,11 +71,17 @@ function put(next) {
     top = row?.getBoundingClientRect().top;
   const before = new Map([...host.querySelectorAll('.alarm:not(.gone)')].map((r) => [r.dataset.id, r]));
   host.replaceChildren(...next.childNodes);
-  for (const [id, old] of before)
+  // What is asked for otherwise leaves out rows that have not cleared.
+  if (otherwise) {
+    marked.clear();
+    gone.clear();
+  }
+  for (const [id, old] of otherwise ? [] : before)
     if (!host.querySelector(`#alert-${id}`)) {
       if (!gone.has(id)) gone.set(id, { row: old, at: Date.now(), after: old.previousElementSibling?.id ?? '' });
       marked.delete(id);
     }
+  otherwise = false;
   stay();
   dress();
   const again = key && host.querySelector(key);
@@ -183,7 +190,7 @@ function offers() {
 }
 
 function changed() {
-  gone.clear();
+  otherwise = true;
   keep();
   read();
 }

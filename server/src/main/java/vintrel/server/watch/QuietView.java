@@ -22,6 +22,10 @@ import vintrel.core.watch.Priority;
 class QuietView {
   private static final int CLEARED = 6;
   private static final int NEAREST = 5;
+
+  /** Series of one rule among the nearest. */
+  private static final int OF_RULE = 2;
+
   private static final int READ = 2_000;
   private static final DateTimeFormatter DAY =
       DateTimeFormatter.ofPattern("EEE HH:mm", Locale.ENGLISH);
@@ -175,9 +179,11 @@ class QuietView {
         }
       }
     }
+    out.sort(Comparator.comparingDouble(Candidate::share));
+    var byRule = new HashMap<String, Integer>();
     return out.stream()
-        .sorted(Comparator.comparingDouble(Candidate::share))
         .map(Candidate::near)
+        .filter(n -> byRule.merge(n.rule(), 1, Integer::sum) <= OF_RULE)
         .limit(NEAREST)
         .toList();
   }

@@ -177,7 +177,12 @@ public class Watcher {
   private void look() {
     boolean mine = leases.hold(JOB);
     if (leases.areShared()) {
-      follow(mine);
+      try {
+        follow(mine);
+      } catch (RuntimeException e) {
+        // Checks go on: what others wrote is looked at again.
+        duties.failed("reading what other servers wrote", e);
+      }
     }
     if (!mine) {
       return;

@@ -52,12 +52,6 @@ public record Settings(
     if (retention.compareTo(MIN_RETENTION) < 0) {
       throw new Unfit("retention", retention, "a day or more, such as 30d");
     }
-    if (records.transitions().compareTo(MIN_RECORDS) < 0) {
-      throw new Unfit("records.transitions", records.transitions(), "8 days or more, such as 400d");
-    }
-    if (records.messages().compareTo(MIN_RECORDS) < 0) {
-      throw new Unfit("records.messages", records.messages(), "8 days or more, such as 90d");
-    }
     if (late.isNegative()) {
       throw new Unfit("late", late, "a duration such as 1h, or 0s");
     }
@@ -126,7 +120,18 @@ public record Settings(
    * @param transitions of series, with the notes of people
    * @param messages that were taken or given up, with their attempts
    */
-  public record Records(Duration transitions, Duration messages) {}
+  public record Records(Duration transitions, Duration messages) {
+    public Records {
+      need("records.transitions", transitions, "400d");
+      need("records.messages", messages, "90d");
+    }
+
+    private static void need(String setting, Duration value, String usual) {
+      if (value != null && value.compareTo(MIN_RECORDS) < 0) {
+        throw new Unfit(setting, value, "8 days or more, such as " + usual);
+      }
+    }
+  }
 
   public record Mail(String host, int port, String from, String username, String password) {}
 
