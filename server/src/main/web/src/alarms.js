@@ -133,7 +133,7 @@ function checked() {
     silent = Date.now() - answered > LATE_MS,
     late = silent || root.dataset.late === 'yes';
   place.className = late ? 'late ml-auto' : 'note ml-auto';
-  place.textContent = silent ? `Not updated for ${Math.round((Date.now() - answered) / 1000)} s: the server does not answer` : checkedWords;
+  place.textContent = silent ? `Not updated for ${Math.round((Date.now() - answered) / 1000)} s: the server is unreachable` : checkedWords;
   root.classList.toggle('stale', late);
 }
 
@@ -281,7 +281,7 @@ async function act(what, more, undoes = false) {
     if (!answer.ok) return say(told.error?.text ?? 'That failed. Try again.', true);
     const n = told.done.length,
       words = `${n} ${n === 1 ? 'alert' : 'alerts'} ${WORDS[what]}`,
-      failed = told.failed.length ? ` ${told.failed.length} not: ${told.failed[0].text}.` : '';
+      failed = told.failed.length ? ` ${told.failed.length} failed: ${told.failed[0].text}.` : '';
     if (!undoes) marked.clear();
     say(
       n ? `${words}.${failed}` : `Nothing was done.${failed}`,

@@ -100,7 +100,7 @@ function marks(told, box) {
 async function now() {
   try {
     const answer = await fetch(`/watch/alerts/${id}?${new URLSearchParams(current())}`);
-    if (answer.status === 404) return say('This series is not watched any more: its rule was deleted, or it sent nothing for long.');
+    if (answer.status === 404) return say('This series is no longer watched: its rule was deleted, or it stopped sending data.');
     if (!answer.ok) return;
     const next = new DOMParser().parseFromString(await answer.text(), 'text/html');
     for (const name of ['now', 'story', 'told']) {

@@ -152,7 +152,7 @@ function empty() {
     el('div', { class: 'empty' }, el('p', {}, 'A rule watches every series that its query returns.'), canEdit ? choose : ''),
   );
   part('says').replaceChildren(
-    el('p', { class: 'sentence note' }, 'Choose what to watch; then the last week shows what a limit would have done.'),
+    el('p', { class: 'sentence note' }, 'Choose a metric to see what a limit would have done in the last week.'),
   );
 }
 
@@ -201,7 +201,7 @@ async function rehearse({ held = false } = {}) {
 
 function reading(mine) {
   const stop = el('button', { type: 'button', class: 'text-accent', onclick: () => mine.abort() }, 'Cancel');
-  return el('p', { class: 'note reading', role: 'status' }, 'Reading the history … ', stop);
+  return el('p', { class: 'note reading', role: 'status' }, 'Loading… ', stop);
 }
 
 async function put(read, held) {

@@ -45,7 +45,7 @@ class BusyHostTest {
       alarm.first().focus();
       watch.page().keyboard().press("x");
       assertThat(watch.page().locator("[data-selected]")).hasText("1 selected");
-      watch.page().getByLabel("Note for all of them").fill("load test");
+      watch.page().getByLabel("Note for all selected alerts").fill("load test");
       watch
           .page()
           .getByRole(

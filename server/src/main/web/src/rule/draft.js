@@ -113,7 +113,7 @@ export function draft(document, { bar, trouble, name, version, canEdit, changed,
         trouble.replaceChildren(...stray.map((f) => el('div', { class: 'fault' }, f.text)));
       }
     } catch {
-      trouble.replaceChildren(el('div', { class: 'fault' }, 'Server unreachable. Nothing is lost; save again later.'));
+      trouble.replaceChildren(el('div', { class: 'fault' }, 'Server unreachable. Your changes are still here; save again later.'));
     }
     words();
   }
@@ -135,9 +135,9 @@ export function draft(document, { bar, trouble, name, version, canEdit, changed,
               save();
             },
           },
-          'Save mine over it',
+          'Overwrite',
         ),
-        el('a', { class: 'btn', href: location.href, target: '_blank', rel: 'noopener' }, 'Open theirs in a new tab'),
+        el('a', { class: 'btn', href: location.href, target: '_blank', rel: 'noopener' }, 'Open the saved version'),
       ),
     );
   }

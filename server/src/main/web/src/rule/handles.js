@@ -15,7 +15,7 @@ export function handles(host, { state, answer }) {
   // Values with their unit, as the server wrote them for the same limits.
   const texts = new Map();
   const textOf = (v) => {
-    const unit = state.doc().unit || answer()?.unit || '';
+    const unit = answer()?.sign ?? '';
     return texts.get(v) ?? `${v}${unit && unit.length < 9 ? ` ${unit}` : ''}`;
   };
 

@@ -17,7 +17,7 @@ export function shape(priority) {
 
 export function limits(host, { state, answer }) {
   const all = () => state.doc().limits ?? [];
-  const unit = () => state.doc().unit || answer()?.unit || '';
+  const unit = () => answer()?.sign ?? '';
   const opened = new Set();
   let active = 0;
 
@@ -138,20 +138,20 @@ export function limits(host, { state, answer }) {
                   show();
                 },
               },
-              'more',
+              'More',
             ),
       ),
       opened.has(i) || l.checks
         ? el(
             'div',
             { class: 'rule-line' },
-            el('span', { class: 'note' }, 'when'),
+            el('span', { class: 'note' }, 'if'),
             field({ value: times, label: 'Checks past the limit', place: `${place}.checks`, width: 40, off }, (v) => checks(v, outOf)),
             el('span', { class: 'note' }, 'of the last'),
             field({ value: outOf, label: 'Of the last checks', place: `${place}.checks`, key: `${place}.outof`, width: 40, off }, (v) =>
               checks(times, v),
             ),
-            el('span', { class: 'note' }, 'checks are past it'),
+            el('span', { class: 'note' }, 'checks are past the limit'),
           )
         : null,
     );
@@ -189,7 +189,7 @@ export function limits(host, { state, answer }) {
           ? el('button', { type: 'button', class: 'text-accent', 'data-key': 'add-limit', onclick: add }, 'Add a limit')
           : null,
       ),
-      all().length ? '' : el('p', { class: 'note' }, 'A limit is proposed from the history once the query returns values.'),
+      all().length ? '' : el('p', { class: 'note' }, 'A limit is proposed from the history when the query returns values.'),
       ...all().map(one),
     );
   }

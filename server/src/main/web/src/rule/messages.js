@@ -115,7 +115,7 @@ export function messages(host, { state, answer }) {
           'div',
           { class: 'message-to' },
           el('p', {}, m.to),
-          state.doc().runbook || !m.body ? '' : el('p', { class: 'late' }, 'Runbook is empty: its line is left out.'),
+          state.doc().runbook || !m.body ? '' : el('p', { class: 'late' }, 'No runbook: messages omit its line.'),
           state.canEdit
             ? el(
                 'button',

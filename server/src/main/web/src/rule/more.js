@@ -43,7 +43,7 @@ export function more(host, { state, answer }) {
         duration({ value: doc.every ?? '10s', label: 'Time between two checks', place: 'every', width: 56, off }, (v) =>
           put('every', v, 'interval', { query: false }),
         ),
-        el('span', { class: 'note' }, ', looking'),
+        el('span', { class: 'note' }, ', evaluated'),
         duration({ value: doc.behind ?? '5s', label: 'How far behind now', place: 'behind', width: 48, off }, (v) =>
           put('behind', v, 'evaluation delay', { query: false }),
         ),

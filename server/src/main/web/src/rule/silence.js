@@ -30,7 +30,7 @@ export function silence(host, { state }) {
   const show = () =>
     refill(
       host,
-      el('div', { class: 'rule-section' }, el('h2', {}, 'When nothing comes')),
+      el('div', { class: 'rule-section' }, el('h2', {}, 'Missing data and faults')),
       row('No data for', 'missing', 'No data'),
       row('Query fails for', 'fault', 'Fault'),
     );

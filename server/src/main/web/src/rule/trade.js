@@ -79,7 +79,7 @@ export function trade(host, { state, root }) {
         t.words,
         t.suggested && state.canEdit ? ' ' : '',
         t.suggested && state.canEdit
-          ? el('button', { type: 'button', class: 'text-accent', onclick: () => take(t.suggested) }, 'Take it')
+          ? el('button', { type: 'button', class: 'text-accent', onclick: () => take(t.suggested) }, 'Apply')
           : '',
       ),
     );

@@ -30,18 +30,18 @@ public final class StateOutlook {
 
   private List<String> sentences() {
     return switch (state.state()) {
-      case WAITING -> List.of("Waits for its first value.");
+      case WAITING -> List.of("Waiting for the first value.");
       case NORMAL -> limits("Raised", Priority.values().length);
       case BUILDING -> List.of(building());
       case RAISED, ACKNOWLEDGED -> raised();
       case CLEARING -> List.of(clearing());
       case NO_DATA ->
           List.of(
-              "Goes on with the next value; closed at %s if none comes."
+              "Continues with the next value; closed at %s if none arrives."
                   .formatted(time.apply(state.missingSince() + rule.closeAfter())));
       case FAULT ->
           List.of(
-              "Tried again every %s. Correct the query, or see whether its store answers."
+              "Retried every %s. Correct the query, or check whether its store is reachable."
                   .formatted(Durations.words(rule.every())));
     };
   }
@@ -92,7 +92,7 @@ public final class StateOutlook {
     return switch (test) {
       case LimitTest.Threshold t ->
           t.direction().isUp()
-              ? "at or under " + text(t.value() - t.deadband())
+              ? "at or below " + text(t.value() - t.deadband())
               : "at or above " + text(t.value() + t.deadband());
       case LimitTest.Outside o ->
           "between %s and %s"

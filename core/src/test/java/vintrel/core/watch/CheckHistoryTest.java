@@ -132,6 +132,11 @@ class CheckHistoryTest {
     assertThat(rehearsal.result().series()).isEmpty();
   }
 
+  private static Rule above90() {
+    var limit = Limit.of(Direction.ABOVE, 90, Priority.HIGH, 0, 0, 0);
+    return Rules.of(Rule.Missing.SHOW, Rule.Missing.SHOW, 60_000, 600_000, "", limit);
+  }
+
   private static void same(Rehearsal.Result a, Rehearsal.Result b) {
     assertThat(a.from()).isEqualTo(b.from());
     assertThat(a.to()).isEqualTo(b.to());
@@ -164,14 +169,7 @@ class CheckHistoryTest {
     Arrays.fill(values, 5_000, 5_060, 95);
     var history = new CheckHistory(1 << 20);
     history.add(0, STEP, values.length, Map.of(Labels.of("host", "a"), values));
-    var rule =
-        Rules.of(
-            Rule.Missing.SHOW,
-            Rule.Missing.SHOW,
-            60_000,
-            600_000,
-            "",
-            Limit.of(Direction.ABOVE, 90, Priority.HIGH, 0, 0, 0));
+    var rule = above90();
     var grid = TradeOff.of(rule, 0, 45, history, p -> Map.of(), () -> false);
     var none = grid.of(0);
     assertThat(none.getFirst().alerts()).isEqualTo(22);
@@ -199,14 +197,7 @@ class CheckHistoryTest {
     }
     var history = new CheckHistory(1 << 20);
     history.add(0, STEP, values.length, Map.of(Labels.of("host", "a"), values));
-    var rule =
-        Rules.of(
-            Rule.Missing.SHOW,
-            Rule.Missing.SHOW,
-            60_000,
-            600_000,
-            "",
-            Limit.of(Direction.ABOVE, 90, Priority.HIGH, 0, 0, 0));
+    var rule = above90();
     var grid = TradeOff.of(rule, 0, 28, history, p -> Map.of(), () -> false);
     assertThat(grid.suggested().deadband()).isBetween(1.0, 6.0);
     assertThat(grid.suggested().alerts()).isLessThan(grid.of(0).getFirst().alerts() / 3);

@@ -35,13 +35,13 @@ class StateOutlookTest {
             "Past its limit (above 90 %); raised (high) at T30 unless it comes back before.");
     assertThat(after(91, 30_000))
         .isEqualTo(
-            "Clears at or under 85 % for 30 s. Escalates (critical) when above 98 % for 1 min.");
+            "Clears at or below 85 % for 30 s. Escalates (critical) when above 98 % for 1 min.");
     assertThat(state.state()).isEqualTo(WatchState.RAISED);
     assertThat(after(80, 40_000)).isEqualTo("Cleared at T70 unless it passes the limit again.");
     after(80, 70_000);
     assertThat(state.state()).isEqualTo(WatchState.NORMAL);
     after(Double.NaN, 80_000);
     assertThat(after(Double.NaN, 140_000))
-        .startsWith("Goes on with the next value; closed at T680");
+        .startsWith("Continues with the next value; closed at T680");
   }
 }

@@ -52,7 +52,7 @@ public class Outbox {
   /**
    * The latest message about something.
    *
-   * @param words what became of it: told, not told yet, not reached
+   * @param words what became of it: notified, not yet, or failed
    */
   public record Latest(String recipient, String words, long at) {}
 
@@ -106,8 +106,8 @@ public class Outbox {
         taken
             ? ""
             : lost
-                ? "Did not arrive: " + answer + tries
-                : r.attempts == 0 ? "Waits to be sent" : "Not taken yet: " + answer + tries);
+                ? "Failed: " + answer + tries
+                : r.attempts == 0 ? "Queued" : "Not accepted yet: " + answer + tries);
   }
 
   private Map<String, String> titles() {
@@ -141,9 +141,9 @@ public class Outbox {
 
   private static String words(String state) {
     return switch (state) {
-      case DeliveryRow.SENT -> "told";
-      case DeliveryRow.GIVEN_UP -> "not reached";
-      default -> "not told yet,";
+      case DeliveryRow.SENT -> "notified";
+      case DeliveryRow.GIVEN_UP -> "notification failed";
+      default -> "not notified yet,";
     };
   }
 

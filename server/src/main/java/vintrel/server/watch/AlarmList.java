@@ -336,7 +336,7 @@ class AlarmList {
     }
     var latest = told.get(i.alert().rule().name() + "\n" + i.alert().labels());
     if (latest == null || latest.at() < begun(i.alert())) {
-      return i.alert().state().isActive() ? "Nobody was told" : "";
+      return i.alert().state().isActive() ? "Nobody was notified" : "";
     }
     return "%s %s %s"
         .formatted(latest.recipient(), latest.words(), CLOCK.format(at(latest.at(), zone)));

@@ -96,7 +96,7 @@ final class MessagePreview {
             : "Sample: %s%s".formatted(one.labels().isEmpty() ? "" : one.labels() + ", ", when),
         silent
             ? silence(change == Change.NO_DATA ? rule.missing() : rule.fault(), change)
-            : names.isEmpty() ? "Nobody: no route leads to a recipient" : "To " + names,
+            : names.isEmpty() ? "No recipients: the route names none" : "To " + names,
         !silent && !names.isEmpty());
   }
 

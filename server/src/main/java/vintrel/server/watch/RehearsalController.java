@@ -19,6 +19,7 @@ import vintrel.core.query.syntax.Parser;
 import vintrel.core.query.syntax.QueryException;
 import vintrel.core.unit.Counts;
 import vintrel.core.unit.TimeText;
+import vintrel.core.unit.Units;
 import vintrel.core.watch.TradeOff;
 import vintrel.server.ask.ActiveQueries;
 import vintrel.server.ask.QueryOutline;
@@ -62,6 +63,7 @@ class RehearsalController {
    * @param faults of the draft; everything else is empty then
    * @param outline the lines of its query
    * @param unit that the query gives
+   * @param sign of the unit of limits, as it is written after a value
    * @param proposal a first limit for a draft without one, or null
    * @param from first ms of the range, for an answer about the same one
    * @param to last ms, exclusive
@@ -74,6 +76,7 @@ class RehearsalController {
       List<RuleAdvice.Advice> advice,
       List<QueryOutline.Line> outline,
       String unit,
+      String sign,
       Map<String, Object> proposal,
       Drawing drawing,
       List<RaisedTimes.Raised> raised,
@@ -86,7 +89,7 @@ class RehearsalController {
       List<String> limits) {
     static Answer faulty(List<RuleDraft.Fault> faults) {
       return new Answer(
-          faults, List.of(), List.of(), "", null, null, List.of(), List.of(), "", 0, 0, 0, 0,
+          faults, List.of(), List.of(), "", "", null, null, List.of(), List.of(), "", 0, 0, 0, 0,
           List.of());
     }
   }
@@ -146,6 +149,7 @@ class RehearsalController {
               advice,
               QueryOutline.unread(Parser.parse(rule.query())),
               found.unit(),
+              unit.startsWith("{") ? "" : Units.format(0, unit).replace("0", "").strip(),
               draft.limitless() ? ProposedLimit.of(found.courses().sorted()) : null,
               RuleChart.of(
                   rule,

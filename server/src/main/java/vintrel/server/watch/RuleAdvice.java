@@ -27,8 +27,7 @@ final class RuleAdvice {
   static List<Advice> of(Rule rule, Rehearsals.Rehearsed r, FoundChecks.Found found, int most) {
     var out = new ArrayList<Advice>();
     if (r.result().series().isEmpty()) {
-      out.add(
-          new Advice("query", "Matches no series in this range, so that nothing is watched yet."));
+      out.add(new Advice("query", "Matches no series in this range. Nothing is watched yet."));
       return out;
     }
     if (r.cut()) {
@@ -64,7 +63,7 @@ final class RuleAdvice {
       out.add(
           new Advice(
               "query",
-              "A window of %s holds less than two checks of %s; values between them are not seen."
+              "A window of %s holds less than two checks of %s; values between checks are missed."
                   .formatted(Durations.words(width), Durations.words(rule.every()))));
     }
   }

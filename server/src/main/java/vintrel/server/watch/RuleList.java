@@ -212,7 +212,7 @@ class RuleList {
   private static String next(WatchedRule w, ZoneId zone, long now) {
     var series = Counts.of(w.series.size(), "series") + (w.cut ? ", more are left out" : "");
     if (w.wanted.paused() || !w.pause.isEmpty()) {
-      return series + "; states are kept until it goes on";
+      return series + "; states are kept until it resumes";
     }
     if (w.checkedUntil == 0) {
       long next = Math.max(now, w.nextAt);

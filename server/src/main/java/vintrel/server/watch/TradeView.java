@@ -42,7 +42,7 @@ record TradeView(
         List.of(),
         null,
         null,
-        "There are too many checks to weigh. Choose a shorter range.");
+        "Too many checks to compare. Choose a shorter range.");
   }
 
   static TradeView of(Rule rule, int limit, TradeOff.Grid grid, long range) {
@@ -82,14 +82,14 @@ record TradeView(
             .formatted(
                 label(p.onDelay()),
                 Counts.of(p.alerts(), "alert"),
-                seen.isEmpty() ? "" : ", seen " + seen + " (median)",
+                seen.isEmpty() ? "" : ", detected " + seen + " (median)",
                 lost(p));
     return new Point(
         Durations.text(p.onDelay()), label(p.onDelay()), p.deadband(), p.alerts(), seen, about);
   }
 
   private static String after(long ms) {
-    return ms == 0 ? "at once" : "after " + Durations.words(ms);
+    return ms == 0 ? "immediately" : "after " + Durations.words(ms);
   }
 
   private static String label(long ms) {
@@ -111,7 +111,7 @@ record TradeView(
     }
     if (better == null) {
       return now.onDelay() == 0
-          ? "No on-delay would spare alerts that are worth the wait."
+          ? "A longer on-delay would avoid few alerts."
           : against(now, shown.getFirst());
     }
     var deadband =
@@ -124,17 +124,17 @@ record TradeView(
             deadband,
             Counts.of(better.alerts(), "alert"),
             now.alerts(),
-            better.median() < 0 ? "" : ", seen " + after(better.median()),
+            better.median() < 0 ? "" : ", detected " + after(better.median()),
             lost(better));
   }
 
   private static String against(TradeOff.Point now, TradeOff.Point none) {
     int spared = none.alerts() - now.alerts();
-    return "%s spares %s%s%s."
+    return "%s avoids %s%s%s."
         .formatted(
             Durations.words(now.onDelay()),
             Counts.of(Math.max(0, spared), "alert"),
-            now.median() < 0 ? "" : "; the others are seen " + after(now.median()),
+            now.median() < 0 ? "" : "; the others are detected " + after(now.median()),
             lost(now));
   }
 }

@@ -163,11 +163,11 @@ class AlertFlowTest {
     assertThat(kim.send(get("/watch")).getRedirectedUrl()).isEqualTo("/watch?from=-6h&to=now");
     assertThat(kim.text(get(LIST)))
         .contains("CPU busy", "nq-app-1", "97 % above 90 %", "Raised", "of 1 series");
-    assertThat(kim.text(get(LIST + "&filter=host = 'other'"))).contains("No alert matches");
+    assertThat(kim.text(get(LIST + "&filter=host = 'other'"))).contains("No matching alerts");
     assertThat(kim.text(get(LIST + "&filter=priority = 'high' and host exists&group=host")))
         .contains("host = nq-app-1");
     assertThat(kim.text(get(LIST + "&filter=host ="))).contains("CPU busy");
-    assertThat(kim.text(get(LIST + "&states=acknowledged"))).contains("No alert matches");
+    assertThat(kim.text(get(LIST + "&states=acknowledged"))).contains("No matching alerts");
     assertThat(kim.text(get("/watch/rules?from=-1h"))).contains("CPU busy", "above 90");
     assertThat(kim.text(get("/watch/rules/flow?from=-1h&to=now")))
         .contains("nq-app-1", "last check");
@@ -184,7 +184,7 @@ class AlertFlowTest {
     var shelve = post("/watch/alerts/shelve").param("ids", ids).param("note", "until the ferry");
     assertThat(kim.html(shelve.param("until", "2h"))).contains("\"done\":[" + id + "]");
     assertThat(kim.text(get(LIST))).contains("Shelved until", "until the ferry");
-    assertThat(kim.text(get(LIST + "&states=raised"))).contains("No alert matches");
+    assertThat(kim.text(get(LIST + "&states=raised"))).contains("No matching alerts");
     assertThat(alert().state()).isEqualTo(WatchState.RAISED);
     for (var until : List.of("8d", "yesterday", "2020-01-01 10:00")) {
       var wrong = post("/watch/alerts/shelve").param("ids", ids).param("until", until);
@@ -198,7 +198,7 @@ class AlertFlowTest {
     assertThat(alert().state()).isEqualTo(WatchState.ACKNOWLEDGED);
     assertThat(kim.send(post("/watch/alerts/" + id + "/acknowledge")).getStatus()).isEqualTo(409);
     assertThat(kim.text(get("/watch/alerts/" + id + "?from=-1h&to=now")))
-        .contains("on it", "fan is loud", "Clears at or under 90 %.", "until the ferry", "Ines")
+        .contains("on it", "fan is loud", "Clears at or below 90 %.", "until the ferry", "Ines")
         .containsIgnoringCase("acknowledged")
         .containsIgnoringCase("registered")
         .contains("CPU busy", "kim", "97");
