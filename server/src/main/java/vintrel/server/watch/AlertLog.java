@@ -160,32 +160,47 @@ public class AlertLog {
                 .toList());
   }
 
-  /** Alerts raised within [from, to), oldest first. */
+  /** Alerts raised within [from, to): the latest, oldest first. */
   public List<Past> raised(long from, long to, int max) {
+    return latest("change = 'RAISED'", from, to, max);
+  }
+
+  /**
+   * How often a series was raised since a time, ms.
+   *
+   * @param labels null: all series of the rule
+   */
+  long timesRaised(String rule, Labels labels, long since) {
     return database.with(
-        s ->
-            s
-                .createSelectionQuery(
-                    "from Transition where change = 'RAISED' and at >= :from and at < :to order by"
-                        + " at",
-                    TransitionRow.class)
-                .setParameter("from", from)
-                .setParameter("to", to)
-                .setMaxResults(max)
-                .getResultList()
-                .stream()
-                .map(AlertLog::past)
-                .toList());
+        s -> {
+          var query =
+              s.createSelectionQuery(
+                      "select count(*) from Transition where change = 'RAISED' and rule = :rule and"
+                          + " at >= :since"
+                          + (labels == null ? "" : " and labels = :labels"),
+                      Long.class)
+                  .setParameter("rule", rule)
+                  .setParameter("since", since);
+          if (labels != null) {
+            query.setParameter("labels", LabelText.write(labels));
+          }
+          return query.getSingleResult();
+        });
   }
 
   /** When alerts were raised, acknowledged and cleared in [from, to): the latest, oldest first. */
   List<Past> turns(long from, long to, int max) {
+    return latest("change in ('RAISED', 'ACKNOWLEDGED', 'CLEARED')", from, to, max);
+  }
+
+  private List<Past> latest(String which, long from, long to, int max) {
     return database.with(
         s ->
             s
                 .createSelectionQuery(
-                    "from Transition where at >= :from and at < :to and change in ('RAISED',"
-                        + " 'ACKNOWLEDGED', 'CLEARED') order by at desc, id desc",
+                    "from Transition where at >= :from and at < :to and "
+                        + which
+                        + " order by at desc, id desc",
                     TransitionRow.class)
                 .setParameter("from", from)
                 .setParameter("to", to)

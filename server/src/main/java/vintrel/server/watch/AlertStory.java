@@ -157,15 +157,8 @@ class AlertStory {
 
   /** How often a series was raised since a time, and its sisters were. */
   String often(AlertLog.Alert alert, long since) {
-    var raised = log.raised(since, Long.MAX_VALUE, 5_000);
-    long here = 0;
-    long elsewhere = 0;
-    for (var p : raised) {
-      if (p.rule().equals(alert.rule().name())) {
-        here += p.labels().equals(alert.labels()) ? 1 : 0;
-        elsewhere += p.labels().equals(alert.labels()) ? 0 : 1;
-      }
-    }
+    long here = log.timesRaised(alert.rule().name(), alert.labels(), since);
+    long elsewhere = log.timesRaised(alert.rule().name(), null, since) - here;
     return "%d× here%s".formatted(here, elsewhere == 0 ? "" : ", " + elsewhere + "× elsewhere");
   }
 }

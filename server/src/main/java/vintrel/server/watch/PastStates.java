@@ -95,10 +95,12 @@ class PastStates {
    * @param steps by time
    */
   private static void walk(List<Step> steps, TimeText.Range range, long now, Spans into) {
+    // Of what is older than the steps that were read, nothing is known.
+    long begin = steps.size() < MOST ? range.from() : steps.getFirst().at();
     var last = new HashMap<Key, Step>();
     for (var step : steps) {
       var before = last.put(step.key(), step);
-      long from = before == null ? range.from() : before.at();
+      long from = before == null ? begin : before.at();
       var priority = before == null ? raised(step.from(), step.priority()) : before.priority();
       if (step.at() > from) {
         into.take(step.key(), span(from, step.at(), step.from(), priority));

@@ -143,7 +143,7 @@ class RuleList {
       faulty += state.state() == WatchState.FAULT ? 1 : 0;
       missing += state.state() == WatchState.NO_DATA ? 1 : 0;
     }
-    var boxes = RehearsalView.boxes(strip == null ? calm(w, range, now) : strip);
+    var boxes = RehearsalView.boxes(withCalm(strip, w, range, now));
     return new Row(
         r.name(),
         r.title(),
@@ -163,9 +163,10 @@ class RuleList {
             .toLowerCase(Locale.ROOT));
   }
 
-  /** Nothing changed in the range: each series is as it has been. */
-  private static StateStrip calm(WatchedRule w, TimeText.Range range, long now) {
-    var out = new StateStrip(range.from(), range.to());
+  /** A series that did not change in the range is as it has been. */
+  private static StateStrip withCalm(
+      StateStrip strip, WatchedRule w, TimeText.Range range, long now) {
+    var out = strip == null ? new StateStrip(range.from(), range.to()) : strip;
     for (var s : w.series.values()) {
       var state = s.state();
       long from = Math.max(range.from(), state.since());

@@ -152,6 +152,30 @@ class WatcherTest {
     assertThat(changes("reached")).startsWith(Change.CLEARED, Change.ACKNOWLEDGED, Change.RAISED);
   }
 
+  /** A series that stands since before the range is on its rule's strip beside one that changes. */
+  @Test
+  void aRulesStripHasWhatDidNotChangeInTheRangeToo() {
+    define("strips", "{above: 5, priority: high}", "missing: hold");
+    raise("strips");
+    CLOCK.forward(Duration.ofHours(3));
+    publish("strips", 9);
+    server.post(
+        "/api/v1/samples", "application/x-www-form-urlencoded", "metric=strips.m&host=b&value=1");
+    RunningServer.await("a second", CLOCK, () -> watched("strips").series.size() == 2);
+    var range = new vintrel.core.unit.TimeText.Range(CLOCK.millis() - 3_600_000, CLOCK.millis());
+    var row =
+        server.bean(RuleList.class).folders(range, java.time.ZoneOffset.UTC).stream()
+            .flatMap(f -> f.rows().stream())
+            .filter(r -> r.name().equals("strips"))
+            .findFirst()
+            .orElseThrow();
+    assertThat(row.strip()).hasSize(1);
+    assertThat(row.strip().getFirst().look()).isEqualTo("raised high");
+    assertThat(row.strip().getFirst().width()).isGreaterThan(230);
+    assertThat(row.state()).isEqualTo("1 active");
+    assertThat(row.alerts()).isEqualTo(1);
+  }
+
   private static long count(String from) {
     return server
         .bean(Database.class)
