@@ -44,7 +44,7 @@ async function draw(told) {
     body.replaceChildren();
     view = mount(body);
   }
-  for (const t of told.drawing.picture.traces) t.colour = t.name === told.series ? 4 : 'quiet';
+  for (const t of told.drawing.picture.traces) t.colour = t.name === told.series ? 4 : t.name === 'Expected' ? 'band' : 'quiet';
   view.update(told.drawing);
   marks(told, view.plot());
 }

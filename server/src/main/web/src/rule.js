@@ -8,6 +8,7 @@ import { pickMetric } from './metric-pick.js';
 import { draft } from './rule/draft.js';
 import { handles } from './rule/handles.js';
 import { limits } from './rule/limits.js';
+import { band } from './rule/band.js';
 import { silence } from './rule/silence.js';
 import { more } from './rule/more.js';
 import { messages } from './rule/messages.js';
@@ -44,6 +45,7 @@ const state = draft(JSON.parse(root.dataset.document), {
 const context = { state, answer: () => answer, root };
 const sheet = {
   limits: limits(part('limits'), context),
+  band: band(part('band'), context),
   silence: silence(part('silence'), context),
   more: more(part('more'), context),
   messages: messages(part('messages'), context),
@@ -89,6 +91,7 @@ function show(how = {}) {
   if (how.query !== false) query.set(state.doc().query ?? '');
   if (!how.dragged) {
     sheet.limits.show();
+    sheet.band.show();
     sheet.silence.show();
     sheet.more.show();
   } else sheet.limits.values();
@@ -106,6 +109,7 @@ function mark(faults, advice) {
 const colours = new Map();
 function colourOf(series) {
   if (/^\d+ others?$/.test(series)) return 'quiet';
+  if (/^Expected( of |$)/.test(series)) return 'band';
   if (!colours.has(series)) colours.set(series, colours.size % 8);
   return colours.get(series);
 }
@@ -236,6 +240,7 @@ async function put(read, held) {
   raises();
   heads();
   sheet.messages.show();
+  sheet.band.show();
   sheet.trade.ask({ page, name, held, range: { from: next.from, to: next.to }, width: body.clientWidth });
 }
 

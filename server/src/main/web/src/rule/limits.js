@@ -4,10 +4,21 @@ import { choice, duration, field, number, refill } from './fields.js';
 
 export const PRIORITIES = ['critical', 'high', 'medium', 'low'];
 const MOST = 3;
-const CONDITIONS = [['above'], ['below'], ['at least'], ['at most'], ['outside'], ['stale', 'stale for'], ['absent']];
+const CONDITIONS = [
+  ['above'],
+  ['below'],
+  ['at least'],
+  ['at most'],
+  ['outside'],
+  ['outside-band', 'outside the expected band'],
+  ['stale', 'stale for'],
+  ['absent'],
+];
 export const conditionOf = (l) => CONDITIONS.find(([c]) => l[c] !== undefined)?.[0] ?? 'above';
 export const isUp = (c) => c === 'above' || c === 'at least';
-export const hasValue = (c) => c !== 'stale' && c !== 'absent';
+export const hasValue = (c) => !['stale', 'absent', 'outside-band'].includes(c);
+const hasDeadband = (c) => hasValue(c) || c === 'outside-band';
+const WIDTH = 4;
 
 export function shape(priority) {
   const host = el('span', { class: 'shape-of', 'aria-hidden': 'true' });
@@ -28,8 +39,9 @@ export function limits(host, { state, answer }) {
   function other(l, to) {
     const from = conditionOf(l),
       { [from]: was, ...rest } = l,
-      a = Array.isArray(was) ? was[1] : typeof was === 'number' ? was : (answer()?.greatest ?? 0);
-    if (!hasValue(to)) delete rest.deadband;
+      a = Array.isArray(was) ? was[1] : typeof was === 'number' && hasValue(from) ? was : (answer()?.greatest ?? 0);
+    if (!hasDeadband(to)) delete rest.deadband;
+    if (to === 'outside-band') return { [to]: WIDTH, ...rest };
     const low = Math.min(answer()?.least ?? a - 1, a - 1e-9 - Math.abs(a) / 100);
     return { [to]: to === 'outside' ? [rounded(low), a] : to === 'stale' ? '5m' : to === 'absent' ? true : a, ...rest };
   }
@@ -57,13 +69,28 @@ export function limits(host, { state, answer }) {
       [times, outOf] = (l.checks ?? '1 of 1').split(' of '),
       checks = (a, b) => set(i, { ...l, checks: `${a} of ${b}` }, 'checks');
     const values = !hasValue(c)
-      ? c === 'stale'
+      ? c === 'outside-band'
         ? [
-            duration({ value: l.stale, label: 'Without a value for', place: `${place}.stale`, off }, (v) =>
-              set(i, { ...l, stale: v }, 'limit'),
+            field(
+              {
+                value: l[c],
+                label: 'Width of the band, standard deviations',
+                place: `${place}.outside-band`,
+                unit: 'σ wide',
+                read: number,
+                width: 40,
+                off,
+              },
+              (v) => set(i, { ...l, [c]: v }, 'width'),
             ),
           ]
-        : []
+        : c === 'stale'
+          ? [
+              duration({ value: l.stale, label: 'Without a value for', place: `${place}.stale`, off }, (v) =>
+                set(i, { ...l, stale: v }, 'limit'),
+              ),
+            ]
+          : []
       : c === 'outside'
         ? [
             value(l.outside[0], (v) => set(i, { ...l, outside: [v, l.outside[1]] }, 'limit'), `${place}.low`),
@@ -113,13 +140,13 @@ export function limits(host, { state, answer }) {
         'div',
         { class: 'rule-line' },
         el('span', { class: 'note' }, 'clears'),
-        ...(hasValue(c)
+        ...(hasDeadband(c)
           ? [
               field(
                 { value: l.deadband ?? 0, label: 'Deadband', place: `${place}.deadband`, unit: shownUnit(), read: number, width: 46, off },
                 (v) => set(i, { ...l, deadband: v }, 'deadband'),
               ),
-              el('span', { class: 'note' }, isUp(c) ? 'below it, for' : c === 'outside' ? 'inside, for' : 'above it, for'),
+              el('span', { class: 'note' }, isUp(c) ? 'below it, for' : c.startsWith('outside') ? 'inside, for' : 'above it, for'),
             ]
           : [el('span', { class: 'note' }, 'with a value, for')]),
         duration({ value: l['off-delay'] ?? '0s', label: 'Off-delay', place: `${place}.off-delay`, off }, (v) =>

@@ -65,6 +65,8 @@ final class RuleKind implements Kind<Definition.OfRule> {
               .or("")
               .checked(RuleKind::runbook),
           Field.of("owner", Shape.text(200), "Who looks after it.").or(""),
+          RuleLearning.ZONE_FIELD,
+          RuleLearning.LEAVE_OUT_FIELD,
           Field.of(
                   "paused",
                   new Shape.Truth(),
@@ -131,7 +133,8 @@ final class RuleKind implements Kind<Definition.OfRule> {
               doc.text("details"),
               doc.text("runbook"),
               doc.text("owner"),
-              doc.truth("paused")));
+              doc.truth("paused"),
+              RuleLearning.read(doc)));
     } catch (IllegalArgumentException e) {
       faults.add(path + ".limits: " + e.getMessage());
       return null;
@@ -162,6 +165,7 @@ final class RuleKind implements Kind<Definition.OfRule> {
     Kinds.put(out, "details", rule.details(), "");
     Kinds.put(out, "runbook", rule.runbook(), "");
     Kinds.put(out, "owner", rule.owner(), "");
+    RuleLearning.write(rule.learning(), out);
     Kinds.put(out, "paused", rule.paused(), false);
     return out;
   }

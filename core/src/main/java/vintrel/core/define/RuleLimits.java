@@ -13,6 +13,7 @@ import vintrel.core.watch.Priority;
 /** The limits of rules, as documents write them. Any thread. */
 public final class RuleLimits {
   private static final String OUTSIDE = "outside";
+  private static final String OUTSIDE_BAND = "outside-band";
   private static final String STALE = "stale";
   private static final String ABSENT = "absent";
   private static final String CHECKS = "checks";
@@ -28,6 +29,11 @@ public final class RuleLimits {
                   new Shape.ListOf(
                       Shape.number(), 2, 2, false, "must be two values, the lower one first"),
                   "Passed by values below the first or above the second."),
+              Field.of(
+                  OUTSIDE_BAND,
+                  new Shape.Number(0, LimitTest.OutsideBand.MOST),
+                  "Passed by values so many standard deviations from what is expected at that time"
+                      + " of day and week."),
               Field.of(
                   STALE,
                   new Shape.Duration(1_000),
@@ -55,7 +61,7 @@ public final class RuleLimits {
                           "must be how many of the last checks count, such as 3 of 5, at most 30"),
                       "How many of the last checks must be past the limit, such as 3 of 5.")
                   .or("1 of 1"))
-          .oneOf("above", "at least", "below", "at most", OUTSIDE, STALE, ABSENT);
+          .oneOf("above", "at least", "below", "at most", OUTSIDE, OUTSIDE_BAND, STALE, ABSENT);
 
   private RuleLimits() {}
 
@@ -89,6 +95,9 @@ public final class RuleLimits {
       var ends = (List<?>) l.map().get(OUTSIDE);
       return new LimitTest.Outside(number(ends.get(0)), number(ends.get(1)), deadband);
     }
+    if (l.has(OUTSIDE_BAND)) {
+      return new LimitTest.OutsideBand(l.number(OUTSIDE_BAND), deadband);
+    }
     if (l.has(STALE)) {
       return new LimitTest.Stale(l.duration(STALE));
     }
@@ -105,23 +114,21 @@ public final class RuleLimits {
   /** A limit as a part of a document. */
   public static Map<String, Object> write(Limit limit) {
     var out = new LinkedHashMap<String, Object>();
-    double deadband = 0;
     switch (limit.test()) {
       case LimitTest.Threshold t -> {
         out.put(t.direction().text(), t.value());
-        deadband = t.deadband();
       }
       case LimitTest.Outside o -> {
         out.put(OUTSIDE, List.of(o.low(), o.high()));
-        deadband = o.deadband();
       }
-      // No document asks for it yet.
-      case LimitTest.OutsideBand b -> throw new IllegalArgumentException("a band has no words");
+      case LimitTest.OutsideBand b -> {
+        out.put(OUTSIDE_BAND, b.width());
+      }
       case LimitTest.Stale s -> out.put(STALE, Durations.text(s.after()));
       case LimitTest.Absent a -> out.put(ABSENT, true);
     }
     out.put("priority", limit.priority().text());
-    Kinds.put(out, "deadband", deadband, 0.0);
+    Kinds.put(out, "deadband", limit.test().deadband(), 0.0);
     Kinds.put(out, "on-delay", Durations.text(limit.onDelay()), "0s");
     Kinds.put(out, "off-delay", Durations.text(limit.offDelay()), "0s");
     Kinds.put(out, CHECKS, limit.times() + " of " + limit.outOf(), "1 of 1");

@@ -7,10 +7,10 @@ public sealed interface CheckResult {
 
   /**
    * @param value not NaN
-   * @param low lower end of what is expected at this time; NaN if that is not known
-   * @param high its upper end
+   * @param expected at this time; NaN if that is not known
+   * @param sigma how far values usually are from it at this time, a standard deviation
    */
-  record Value(double value, double low, double high) implements CheckResult {
+  record Value(double value, double expected, double sigma) implements CheckResult {
     public Value(double value) {
       this(value, Double.NaN, Double.NaN);
     }

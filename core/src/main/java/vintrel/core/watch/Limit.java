@@ -55,6 +55,36 @@ public record Limit(
         : low == LimitTest.Verdict.BACK && high == LimitTest.Verdict.BACK;
   }
 
+  /** The least value, beside which a quiet limit stays as it is up to {@link #calmTo}. */
+  double calmFrom() {
+    if (outOf > 1) {
+      return Double.POSITIVE_INFINITY;
+    }
+    return switch (test) {
+      case LimitTest.Threshold t when t.direction() == LimitTest.Direction.BELOW -> t.value();
+      case LimitTest.Threshold t when t.direction() == LimitTest.Direction.AT_MOST ->
+          Math.nextUp(t.value());
+      case LimitTest.Outside o -> o.low();
+      case LimitTest.OutsideBand b -> Double.POSITIVE_INFINITY;
+      default -> Double.NEGATIVE_INFINITY;
+    };
+  }
+
+  /** The greatest one. */
+  double calmTo() {
+    if (outOf > 1) {
+      return Double.NEGATIVE_INFINITY;
+    }
+    return switch (test) {
+      case LimitTest.Threshold t when t.direction() == LimitTest.Direction.ABOVE -> t.value();
+      case LimitTest.Threshold t when t.direction() == LimitTest.Direction.AT_LEAST ->
+          Math.nextDown(t.value());
+      case LimitTest.Outside o -> o.high();
+      case LimitTest.OutsideBand b -> Double.NEGATIVE_INFINITY;
+      default -> Double.POSITIVE_INFINITY;
+    };
+  }
+
   /** In words: above 90 % for 1 min, in 3 of 5 checks. */
   public String words(String unit) {
     return test.words(unit)

@@ -28,6 +28,11 @@ public sealed interface LimitTest {
   /** How far a value is inside the limit, in its unit; negative beyond it; NaN if that is none. */
   double room(CheckResult.Value value);
 
+  /** How far back inside a value must come before it counts as back; 0 where none is meant. */
+  default double deadband() {
+    return 0;
+  }
+
   /** Whether the lack of a value passes it. */
   default boolean isOfAbsence() {
     return false;
@@ -124,19 +129,38 @@ public sealed interface LimitTest {
   }
 
   /**
-   * Outside what is expected at this time, as the check says it. Without a band nothing is said.
+   * Outside what is expected at this time, as the check says it. Where nothing is known of that, it
+   * says nothing.
    *
+   * @param width how many standard deviations the band reaches to each side, above 0
    * @param deadband as of a threshold, at both sides
    */
-  record OutsideBand(double deadband) implements LimitTest {
+  record OutsideBand(double width, double deadband) implements LimitTest {
+    /** The widest one. */
+    public static final double MOST = 100;
+
     public OutsideBand {
       need(deadband);
+      if (!(width > 0 && width <= MOST)) {
+        throw new IllegalArgumentException(
+            "`outside-band` must be above 0 and at most %.0f".formatted(MOST));
+      }
+    }
+
+    /** The lower end of the band; NaN if nothing is known. */
+    public double low(CheckResult.Value r) {
+      return r.expected() - width * r.sigma();
+    }
+
+    /** The upper end of the band; NaN if nothing is known. */
+    public double high(CheckResult.Value r) {
+      return r.expected() + width * r.sigma();
     }
 
     @Override
     public Verdict of(CheckResult result, long missingFor) {
-      return result instanceof CheckResult.Value r && r.low() <= r.high()
-          ? outside(r.value(), r.low(), r.high(), deadband)
+      return result instanceof CheckResult.Value r && low(r) <= high(r)
+          ? outside(r.value(), low(r), high(r), deadband)
           : Verdict.UNKNOWN;
     }
 
@@ -147,7 +171,7 @@ public sealed interface LimitTest {
 
     @Override
     public double room(CheckResult.Value r) {
-      return Math.min(r.value() - r.low(), r.high() - r.value());
+      return Math.min(r.value() - low(r), high(r) - r.value());
     }
   }
 

@@ -25,6 +25,13 @@ public final class Rehearsal {
   private final long from;
   private final long to;
   private final int mostKept;
+  private final boolean ofBand;
+  private final Expectations expectations;
+
+  /** Between these, both included, a quiet series stays as it is. */
+  private final double calmFrom;
+
+  private final double calmTo;
   private int kept;
   private static final int PRIORITIES = Priority.values().length;
 
@@ -36,12 +43,28 @@ public final class Rehearsal {
   /**
    * @param from where strips of states begin, ms
    * @param to where they end, exclusive
+   * @param expectations asked if the rule has a limit of a band
    */
-  public Rehearsal(Rule rule, long from, long to) {
-    this(rule, from, to, MOST_KEPT, new StateMachine(rule));
+  public Rehearsal(Rule rule, long from, long to, Expectations expectations) {
+    this(rule, from, to, MOST_KEPT, new StateMachine(rule), expectations);
   }
 
-  private Rehearsal(Rule rule, long from, long to, int mostKept, StateMachine machine) {
+  /** As above, of a rule that asks for no band. */
+  public Rehearsal(Rule rule, long from, long to) {
+    this(rule, from, to, Expectations.NONE);
+  }
+
+  private Rehearsal(
+      Rule rule,
+      long from,
+      long to,
+      int mostKept,
+      StateMachine machine,
+      Expectations expectations) {
+    this.ofBand = rule.isOfBand();
+    this.calmFrom = rule.limits().stream().mapToDouble(Limit::calmFrom).max().getAsDouble();
+    this.calmTo = rule.limits().stream().mapToDouble(Limit::calmTo).min().getAsDouble();
+    this.expectations = expectations;
     this.from = from;
     this.to = to;
     this.rule = rule;
@@ -50,8 +73,8 @@ public final class Rehearsal {
   }
 
   /** One that counts alerts, and keeps neither transitions, spans nor strips. */
-  static Rehearsal counting(Rule rule, long from, long to) {
-    return new Rehearsal(rule, from, to, 0, StateMachine.wordless(rule));
+  static Rehearsal counting(Rule rule, long from, long to, Expectations expectations) {
+    return new Rehearsal(rule, from, to, 0, StateMachine.wordless(rule), expectations);
   }
 
   /**
@@ -76,7 +99,7 @@ public final class Rehearsal {
    * @param delays how long each alert took from the first check past its limit, ms, the first ones
    * @param unraised the longest stretch past a limit that ended before its on-delay did, ms
    * @param now its state after the last check
-   * @param value the latest, NaN if there is none
+   * @param latest value with what was expected, or null if there is none
    */
   public record OfSeries(
       Labels labels,
@@ -91,7 +114,12 @@ public final class Rehearsal {
       List<Long> delays,
       long unraised,
       SeriesState now,
-      double value) {}
+      CheckResult.Value latest) {
+    /** The latest value, NaN if there is none. */
+    public double value() {
+      return latest == null ? Double.NaN : latest.value();
+    }
+  }
 
   /**
    * @param from the first check, ms
@@ -128,6 +156,9 @@ public final class Rehearsal {
 
     /** It sent nothing for so long that it is watched again only with its next value. */
     boolean closed;
+
+    /** Whether nothing is under way in it. */
+    boolean quiet;
 
     double value = Double.NaN;
     long valueAt = SeriesState.NEVER;
@@ -235,7 +266,7 @@ public final class Rehearsal {
           List.copyOf(delays),
           unraised,
           state,
-          value);
+          Double.isNaN(value) ? null : value(labels, valueAt, value));
     }
   }
 
@@ -335,6 +366,7 @@ public final class Rehearsal {
     outcome.transitions().forEach(run::told);
     run.become(outcome.state(), at);
     run.closed = true;
+    run.quiet = false;
   }
 
   /**
@@ -346,8 +378,13 @@ public final class Rehearsal {
     var told = new ArrayList<Transition>(2);
     for (int i = from; i < count; i++) {
       double v = values[i];
-      boolean missing = Double.isNaN(v);
       long at = first + i * step;
+      if (run != null && run.quiet && v >= calmFrom && v <= calmTo) {
+        run.value = v;
+        run.valueAt = at;
+        continue;
+      }
+      boolean missing = Double.isNaN(v);
       if (run == null) {
         if (missing && !absence) {
           continue;
@@ -358,7 +395,7 @@ public final class Rehearsal {
       if (missing && run.closed && !absence) {
         continue;
       }
-      var result = missing ? new CheckResult.Missing(run.valueAt) : new CheckResult.Value(v);
+      var result = missing ? new CheckResult.Missing(run.valueAt) : value(labels, at, v);
       var before = run.state;
       var after = machine.check(before, result, at, told);
       run.closed = false;
@@ -376,11 +413,16 @@ public final class Rehearsal {
       if (after != before) {
         run.become(after, at);
       }
+      run.quiet = !run.closed && StateMachine.isQuiet(after);
       if (!told.isEmpty()) {
         told.forEach(run::told);
         told.clear();
       }
     }
+  }
+
+  private CheckResult.Value value(Labels labels, long at, double v) {
+    return ofBand ? expectations.with(labels, at, v) : new CheckResult.Value(v);
   }
 
   /** What became of each series until the end of the last checks; nothing is fed after it. */

@@ -1,5 +1,7 @@
 package vintrel.core.watch;
 
+import java.time.ZoneId;
+import java.time.ZoneOffset;
 import java.util.List;
 import java.util.Map;
 
@@ -21,6 +23,7 @@ import java.util.Map;
  * @param summary one sentence of a message; a Mustache template
  * @param details what a message says after its reason; a Mustache template
  * @param paused whether it is not checked; its series keep their states
+ * @param learning how the expected band is learned
  */
 public record Rule(
     String name,
@@ -43,7 +46,8 @@ public record Rule(
     String details,
     String runbook,
     String owner,
-    boolean paused) {
+    boolean paused,
+    Learning learning) {
 
   public static final long MIN_EVERY = 5_000;
   public static final int MAX_LIMITS = 3;
@@ -59,6 +63,36 @@ public record Rule(
     HOLD,
     SHOW,
     RAISE
+  }
+
+  /**
+   * From what the expected band is learned.
+   *
+   * @param zone whose days and weeks count
+   * @param except times that are left out
+   */
+  public record Learning(ZoneId zone, List<Span> except) {
+    public static final Learning USUAL = new Learning(ZoneOffset.UTC, List.of());
+
+    public Learning {
+      except = List.copyOf(except);
+    }
+
+    /**
+     * @param from first ms
+     * @param to last ms, exclusive
+     */
+    public record Span(long from, long to) {}
+
+    /** Whether what was at a time counts. */
+    public boolean takes(long at) {
+      for (var span : except) {
+        if (at >= span.from && at < span.to) {
+          return false;
+        }
+      }
+      return true;
+    }
   }
 
   public Rule {
@@ -81,6 +115,15 @@ public record Rule(
 
   /** The same with other limits. */
   public Rule with(List<Limit> others) {
+    return with(others, learning);
+  }
+
+  /** The same with another way to learn its expected band. */
+  public Rule with(Learning other) {
+    return with(limits, other);
+  }
+
+  private Rule with(List<Limit> others, Learning other) {
     return new Rule(
         name,
         title,
@@ -102,7 +145,8 @@ public record Rule(
         details,
         runbook,
         owner,
-        paused);
+        paused,
+        other);
   }
 
   /** The limit of a priority, or null. */
@@ -128,6 +172,11 @@ public record Rule(
       out = limits.get(i).priority().compareTo(limits.get(out).priority()) < 0 ? i : out;
     }
     return out;
+  }
+
+  /** Whether one of its limits asks what is expected. */
+  public boolean isOfBand() {
+    return limits.stream().anyMatch(l -> l.test() instanceof LimitTest.OutsideBand);
   }
 
   /** Whether one of its limits asks whether there is anything at all. */

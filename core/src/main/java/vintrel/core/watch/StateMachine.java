@@ -35,15 +35,27 @@ public final class StateMachine {
 
   /** Whether a quiet series stays as it is through values that lie between two, both included. */
   boolean staysQuiet(SeriesState state, double least, double greatest) {
+    if (!isQuiet(state)) {
+      return false;
+    }
+    for (var limit : rule.limits()) {
+      if (!limit.isCalm(least, greatest)) {
+        return false;
+      }
+    }
+    return true;
+  }
+
+  /** Whether nothing is under way in a series. */
+  static boolean isQuiet(SeriesState state) {
     if (state.state() != WatchState.NORMAL
         || state.isMissing()
         || state.faultSince() != SeriesState.NEVER
         || state.byAbsence()) {
       return false;
     }
-    for (int i = 0; i < rule.limits().size(); i++) {
-      var limit = rule.limits().get(i);
-      if (state.limits().get(i) != LimitState.QUIET || !limit.isCalm(least, greatest)) {
+    for (var limit : state.limits()) {
+      if (limit != LimitState.QUIET) {
         return false;
       }
     }

@@ -54,7 +54,7 @@ public final class TradeOff {
 
   /** Whether a limit has an on-delay and a deadband that can be weighed. */
   public static boolean isFor(Limit limit) {
-    return limit.test() instanceof LimitTest.Threshold || limit.test() instanceof LimitTest.Outside;
+    return !limit.test().isOfAbsence();
   }
 
   /**
@@ -69,6 +69,7 @@ public final class TradeOff {
       double span,
       CheckHistory history,
       CheckHistory.Again again,
+      Expectations expectations,
       BooleanSupplier stop) {
     var own = rule.limits().get(limit);
     var delays = new TreeSet<>(DELAYS);
@@ -77,11 +78,12 @@ public final class TradeOff {
     for (double share : DEADBANDS) {
       bands.add(nice(share * span));
     }
-    bands.add(deadband(own));
+    bands.add(own.test().deadband());
     var rehearsals = new ArrayList<Rehearsal>();
     for (long delay : delays) {
       for (double band : bands) {
-        rehearsals.add(Rehearsal.counting(with(rule, limit, delay, band), 0, Long.MAX_VALUE));
+        rehearsals.add(
+            Rehearsal.counting(with(rule, limit, delay, band), 0, Long.MAX_VALUE, expectations));
       }
     }
     history.replay(rehearsals, again, stop);
@@ -139,14 +141,6 @@ public final class TradeOff {
                     && o.alerts() <= p.alerts() + near);
   }
 
-  private static double deadband(Limit limit) {
-    return switch (limit.test()) {
-      case LimitTest.Threshold t -> t.deadband();
-      case LimitTest.Outside o -> o.deadband();
-      default -> 0;
-    };
-  }
-
   static Rule with(Rule rule, int at, long onDelay, double deadband) {
     var limits = new ArrayList<>(rule.limits());
     var own = limits.get(at);
@@ -154,6 +148,7 @@ public final class TradeOff {
         switch (own.test()) {
           case LimitTest.Threshold t -> new LimitTest.Threshold(t.direction(), t.value(), deadband);
           case LimitTest.Outside o -> new LimitTest.Outside(o.low(), o.high(), deadband);
+          case LimitTest.OutsideBand b -> new LimitTest.OutsideBand(b.width(), deadband);
           default -> own.test();
         };
     limits.set(

@@ -36,10 +36,12 @@ final class TransitionText {
     }
     var text = Units.format(v.value(), rule.unit());
     var words = words(priority);
-    if (v.low() <= v.high() && isOfBand(priority)) {
+    var band = band(priority);
+    if (band != null && band.low(v) <= band.high(v)) {
       words +=
           ", %s to %s"
-              .formatted(Units.format(v.low(), rule.unit()), Units.format(v.high(), rule.unit()));
+              .formatted(
+                  Units.format(band.low(v), rule.unit()), Units.format(band.high(v), rule.unit()));
     }
     return switch (change) {
       case REGISTERED -> "first check: " + text;
@@ -75,9 +77,9 @@ final class TransitionText {
     };
   }
 
-  private boolean isOfBand(Priority priority) {
+  private LimitTest.OutsideBand band(Priority priority) {
     var limit = rule.limit(priority);
-    return limit != null && limit.test() instanceof LimitTest.OutsideBand;
+    return limit != null && limit.test() instanceof LimitTest.OutsideBand b ? b : null;
   }
 
   private static String after(SeriesState before, long at) {

@@ -89,7 +89,8 @@ class TellTest {
             "",
             "",
             "Platform team",
-            false);
+            false,
+            Rule.Learning.USUAL);
     var t =
         new Transition(
             Transition.Change.RAISED,

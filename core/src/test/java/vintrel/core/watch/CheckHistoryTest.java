@@ -170,7 +170,7 @@ class CheckHistoryTest {
     var history = new CheckHistory(1 << 20);
     history.add(0, STEP, values.length, Map.of(Labels.of("host", "a"), values));
     var rule = above90();
-    var grid = TradeOff.of(rule, 0, 45, history, p -> Map.of(), () -> false);
+    var grid = TradeOff.of(rule, 0, 45, history, p -> Map.of(), Expectations.NONE, () -> false);
     var none = grid.of(0);
     assertThat(none.getFirst().alerts()).isEqualTo(22);
     assertThat(none.getFirst().lost()).isZero();
@@ -198,7 +198,7 @@ class CheckHistoryTest {
     var history = new CheckHistory(1 << 20);
     history.add(0, STEP, values.length, Map.of(Labels.of("host", "a"), values));
     var rule = above90();
-    var grid = TradeOff.of(rule, 0, 28, history, p -> Map.of(), () -> false);
+    var grid = TradeOff.of(rule, 0, 28, history, p -> Map.of(), Expectations.NONE, () -> false);
     assertThat(grid.suggested().deadband()).isBetween(1.0, 6.0);
     assertThat(grid.suggested().alerts()).isLessThan(grid.of(0).getFirst().alerts() / 3);
   }

@@ -62,13 +62,13 @@ class LimitsTest {
 
   @Test
   void aBandIsThatOfTheCheck() {
-    use(new Limit(new LimitTest.OutsideBand(0), Priority.HIGH, 0, 0));
+    use(new Limit(new LimitTest.OutsideBand(2.5, 0), Priority.HIGH, 0, 0));
     assertThat(at(0, new CheckResult.Value(100))).isEqualTo(WatchState.NORMAL);
-    assertThat(at(5, new CheckResult.Value(100, 10, 20))).isEqualTo(WatchState.RAISED);
+    assertThat(at(5, new CheckResult.Value(100, 15, 2))).isEqualTo(WatchState.RAISED);
     assertThat(told.getLast().why()).isEqualTo("100; limit: outside the expected band, 10 to 20");
     // A moment without a band neither raises nor clears.
     assertThat(at(10, new CheckResult.Value(15))).isEqualTo(WatchState.RAISED);
-    assertThat(at(15, new CheckResult.Value(100, 90, 120))).isEqualTo(WatchState.NORMAL);
+    assertThat(at(15, new CheckResult.Value(100, 105, 6))).isEqualTo(WatchState.NORMAL);
   }
 
   @Test

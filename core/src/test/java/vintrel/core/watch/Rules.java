@@ -41,6 +41,7 @@ final class Rules {
         "",
         "",
         "",
-        false);
+        false,
+        Rule.Learning.USUAL);
   }
 }

@@ -24,14 +24,21 @@ class AlertCourse {
       DateTimeFormatter.ofPattern("HH:mm:ss", Locale.ENGLISH);
 
   private final PastChecks checks;
+  private final Rehearsals rehearsals;
   private final PastStates past;
   private final AlertLog log;
   private final Definitions definitions;
   private final Clock clock;
 
   AlertCourse(
-      PastChecks checks, PastStates past, AlertLog log, Definitions definitions, Clock clock) {
+      PastChecks checks,
+      Rehearsals rehearsals,
+      PastStates past,
+      AlertLog log,
+      Definitions definitions,
+      Clock clock) {
     this.checks = checks;
+    this.rehearsals = rehearsals;
     this.past = past;
     this.log = log;
     this.definitions = definitions;
@@ -74,6 +81,10 @@ class AlertCourse {
     checks.read(
         rule, range, (long) checks.maxSeries() * CheckCourses.COLUMN * columns, stop, courses::add);
     var frame = courses.frame(rule.unit(), List.of(alert.labels()), CheckCourses.Toward.BOTH);
+    if (rule.isOfBand()) {
+      var bands = rehearsals.learned(rule, range, stop);
+      frame = BandLine.joined(frame, rule, alert.labels(), "", bands, rule.unit());
+    }
     long now = clock.millis();
     var strip = past.of(rule.name(), range, now);
     return new Course(

@@ -46,9 +46,7 @@ final class CheckCourses {
     final int[] count = new int[columns];
 
     private double[] none() {
-      var out = new double[columns];
-      Arrays.fill(out, Double.NaN);
-      return out;
+      return CheckCourses.none(columns);
     }
 
     void add(int column, double v) {
@@ -91,6 +89,12 @@ final class CheckCourses {
                 }
               }
             });
+  }
+
+  static double[] none(int count) {
+    var out = new double[count];
+    Arrays.fill(out, Double.NaN);
+    return out;
   }
 
   /** The least and greatest of all checks; both NaN where there are none. */

@@ -2,9 +2,11 @@ package vintrel.server.watch;
 
 import java.util.ArrayDeque;
 import java.util.Deque;
+import java.util.concurrent.atomic.AtomicReference;
 import org.springframework.stereotype.Component;
 import vintrel.core.unit.TimeText;
 import vintrel.core.watch.CheckHistory;
+import vintrel.core.watch.LearnedBands;
 import vintrel.core.watch.Rule;
 
 /**
@@ -43,6 +45,7 @@ class FoundChecks {
    * @param cut whether there are more series than a rule may watch
    * @param unit of the values as the query gives it, or empty
    * @param range that was read
+   * @param bands what was expected, once it was asked
    */
   record Found(
       CheckHistory history,
@@ -50,7 +53,11 @@ class FoundChecks {
       long every,
       boolean cut,
       String unit,
-      TimeText.Range range) {}
+      TimeText.Range range,
+      AtomicReference<Bands> bands) {}
+
+  /** What was learned, and from what. */
+  record Bands(BandLearning.Key key, LearnedBands learned) {}
 
   private record Entry(Key key, Found found) {}
 

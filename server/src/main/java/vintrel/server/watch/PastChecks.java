@@ -84,11 +84,7 @@ class PastChecks {
       long claimed,
       BooleanSupplier cancelled,
       Consumer<CheckReader.Checks> into) {
-    if (range.millis() > LONGEST) {
-      throw new TooLong(
-          "a rehearsal looks back at most %s; choose a shorter range"
-              .formatted(Durations.words(LONGEST)));
-    }
+    bounded(range);
     long deadline = System.nanoTime() + TimeUnit.MILLISECONDS.toNanos(PATIENCE_MS);
     BooleanSupplier stop = () -> cancelled.getAsBoolean() || System.nanoTime() > deadline;
     var query = Parser.parse(rule.query());
@@ -110,6 +106,17 @@ class PastChecks {
       most = Math.clamp(found.values().size() * 2L, FEWEST, maxSeries);
     }
     return cut;
+  }
+
+  /**
+   * @throws TooLong if the range is
+   */
+  static void bounded(TimeText.Range range) {
+    if (range.millis() > LONGEST) {
+      throw new TooLong(
+          "a rehearsal looks back at most %s; choose a shorter range"
+              .formatted(Durations.words(LONGEST)));
+    }
   }
 
   /** The unit of what a rule watches, as its query gives it; empty if there is none. */

@@ -14,7 +14,6 @@ import vintrel.core.unit.Counts;
 import vintrel.core.unit.Durations;
 import vintrel.core.unit.TimeText;
 import vintrel.core.unit.Units;
-import vintrel.core.watch.CheckResult;
 import vintrel.core.watch.Priority;
 
 /** The list of alerts while there are none: the last day, what cleared, what is near a limit. */
@@ -159,7 +158,7 @@ class QuietView {
           continue;
         }
         for (var limit : rule.limits()) {
-          double room = limit.test().room(new CheckResult.Value(value));
+          double room = limit.test().room(w.bands.with(s.labels, s.now().valueAt(), value));
           // Against the size of what is measured; a limit at 0 has none.
           double share = room / Math.max(Math.abs(value + room), Math.abs(value));
           if (room > 0 && share < 0.5) {

@@ -69,6 +69,7 @@ class RehearsalController {
    * @param to last ms, exclusive
    * @param least value of all checks
    * @param greatest of them
+   * @param band how the expected band was learned, in words; empty if none is asked for
    * @param limits the values of the limits with their unit, as they are drawn from the first on
    */
   record Answer(
@@ -86,11 +87,12 @@ class RehearsalController {
       long to,
       double least,
       double greatest,
+      String band,
       List<String> limits) {
     static Answer faulty(List<RuleDraft.Fault> faults) {
       return new Answer(
           faults, List.of(), List.of(), "", "", null, null, List.of(), List.of(), "", 0, 0, 0, 0,
-          List.of());
+          "", List.of());
     }
   }
 
@@ -144,6 +146,12 @@ class RehearsalController {
                     "summary", "No series has the label %s; it is left out.".formatted(label)));
           }
           var unit = rule.unit().isEmpty() ? found.unit() : rule.unit();
+          var bands = rehearsals.expected(rule, found, stop);
+          var frame = found.courses().frame(unit, view.drawn(), RuleChart.toward(rule));
+          if (rule.isOfBand() && !view.drawn().isEmpty()) {
+            var name = view.rows().size() == 1 ? "" : view.rows().getFirst().name();
+            frame = BandLine.joined(frame, rule, view.drawn().getFirst(), name, bands, unit);
+          }
           return new Answer(
               List.of(),
               advice,
@@ -151,13 +159,7 @@ class RehearsalController {
               found.unit(),
               unit.startsWith("{") ? "" : Units.format(0, unit).replace("0", "").strip(),
               draft.limitless() ? ProposedLimit.of(found.courses().sorted()) : null,
-              RuleChart.of(
-                  rule,
-                  found.courses().frame(unit, view.drawn(), RuleChart.toward(rule)),
-                  range,
-                  zone,
-                  width,
-                  draft.limitless()),
+              RuleChart.of(rule, frame, range, zone, width, draft.limitless()),
               RaisedTimes.of(done.result(), zone),
               draft.limitless()
                   ? List.of()
@@ -167,6 +169,7 @@ class RehearsalController {
               range.to(),
               done.ends()[0],
               done.ends()[1],
+              BandLine.words(rule, done.result(), bands),
               draft.limitless() ? List.of() : RuleChart.texts(rule, unit));
         });
   }

@@ -205,7 +205,7 @@ public record RehearsalView(
         value ? reading(s.value(), rule.unit()) : "no data",
         state.state().text(),
         look(state.state(), state.priority()),
-        value ? distance(rule, s.value(), state) : "");
+        value ? distance(rule, s.latest(), state) : "");
   }
 
   /** In a narrow column a unit that is only a word for what is counted goes without saying. */
@@ -219,13 +219,13 @@ public record RehearsalView(
   }
 
   /** How far a value is from the nearest limit that it has not passed. */
-  private static String distance(Rule rule, double value, SeriesState state) {
+  private static String distance(Rule rule, CheckResult.Value value, SeriesState state) {
     if (state.isRaised()) {
       return "";
     }
     double least = Double.POSITIVE_INFINITY;
     for (var limit : rule.limits()) {
-      double room = limit.test().room(new CheckResult.Value(value));
+      double room = limit.test().room(value);
       least = room >= 0 ? Math.min(least, room) : least;
     }
     return Double.isInfinite(least) ? "" : reading(least, rule.unit());

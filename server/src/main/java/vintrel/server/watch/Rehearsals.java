@@ -3,11 +3,14 @@ package vintrel.server.watch;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
+import java.util.concurrent.atomic.AtomicReference;
 import java.util.function.BooleanSupplier;
 import org.springframework.stereotype.Component;
 import vintrel.core.query.syntax.QueryException;
 import vintrel.core.unit.TimeText;
 import vintrel.core.watch.CheckHistory;
+import vintrel.core.watch.Expectations;
+import vintrel.core.watch.LearnedBands;
 import vintrel.core.watch.Rehearsal;
 import vintrel.core.watch.Rule;
 import vintrel.core.watch.TradeOff;
@@ -22,10 +25,13 @@ class Rehearsals {
   private static final int SETTING = 300;
 
   private final PastChecks checks;
+  private final BandLearning learning;
   private final FoundChecks memory;
   private final Notifications notifications;
 
-  Rehearsals(PastChecks checks, FoundChecks memory, Notifications notifications) {
+  Rehearsals(
+      PastChecks checks, BandLearning learning, FoundChecks memory, Notifications notifications) {
+    this.learning = learning;
     this.checks = checks;
     this.memory = memory;
     this.notifications = notifications;
@@ -57,8 +63,14 @@ class Rehearsals {
    */
   Rehearsed run(Rule rule, TimeText.Range range, BooleanSupplier cancelled) {
     long begun = System.nanoTime();
+    var bands = rule.isOfBand() ? learned(rule, range, cancelled) : Expectations.NONE;
+    return run(rule, range, bands, cancelled, begun);
+  }
+
+  private Rehearsed run(
+      Rule rule, TimeText.Range range, Expectations bands, BooleanSupplier cancelled, long begun) {
     long every = PastChecks.interval(rule);
-    var rehearsal = new Rehearsal(rule, range.from(), range.to());
+    var rehearsal = new Rehearsal(rule, range.from(), range.to(), bands);
     var courses = new CheckCourses(range, every, 1);
     boolean cut =
         checks.read(
@@ -94,7 +106,9 @@ class Rehearsals {
               courses.add(found);
               history.add(found.first(), every, found.count(), found.values());
             });
-    var out = new FoundChecks.Found(history, courses, every, cut, checks.unit(rule, range), range);
+    var out =
+        new FoundChecks.Found(
+            history, courses, every, cut, checks.unit(rule, range), range, new AtomicReference<>());
     memory.put(key, out);
     return out;
   }
@@ -103,10 +117,11 @@ class Rehearsals {
   Rehearsed rehearse(
       Rule rule, TimeText.Range range, FoundChecks.Found found, BooleanSupplier cancelled) {
     if (!found.history().isKept()) {
-      return run(rule, range, cancelled);
+      return run(rule, range, expected(rule, found, cancelled), cancelled, System.nanoTime());
     }
     long begun = System.nanoTime();
-    var rehearsal = new Rehearsal(rule, range.from(), range.to());
+    var bands = expected(rule, found, cancelled);
+    var rehearsal = new Rehearsal(rule, range.from(), range.to(), bands);
     found.history().replay(List.of(rehearsal), again(rule, cancelled), cancelled);
     return rehearsed(rule, rehearsal.result(), found.courses(), found.every(), found.cut(), begun);
   }
@@ -120,7 +135,38 @@ class Rehearsals {
     checks.claim((long) series * TradeOff.MOST_SETTINGS * SETTING);
     var ends = found.courses().ends();
     double span = Double.isNaN(ends[0]) ? 0 : ends[1] - ends[0];
-    return TradeOff.of(rule, limit, span, found.history(), again(rule, cancelled), cancelled);
+    return TradeOff.of(
+        rule,
+        limit,
+        span,
+        found.history(),
+        again(rule, cancelled),
+        expected(rule, found, cancelled),
+        cancelled);
+  }
+
+  /**
+   * What was expected of the series that were found; nothing if the rule does not ask.
+   *
+   * @throws QueryException if it can't be learned
+   */
+  Expectations expected(Rule rule, FoundChecks.Found found, BooleanSupplier cancelled) {
+    if (!rule.isOfBand()) {
+      return Expectations.NONE;
+    }
+    var key = BandLearning.Key.of(rule, found.range().to() - 1);
+    var known = found.bands().get();
+    if (known == null || !known.key().equals(key)) {
+      known = new FoundChecks.Bands(key, learned(rule, found.range(), cancelled));
+      found.bands().set(known);
+    }
+    return known.learned();
+  }
+
+  /** What was expected in a range. */
+  LearnedBands learned(Rule rule, TimeText.Range range, BooleanSupplier cancelled) {
+    PastChecks.bounded(range);
+    return learning.over(rule, range.from(), range.to() - 1, cancelled);
   }
 
   private CheckHistory.Again again(Rule rule, BooleanSupplier stop) {

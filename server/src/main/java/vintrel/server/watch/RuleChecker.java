@@ -4,6 +4,7 @@ import java.time.Clock;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.TreeMap;
+import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicLong;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -12,8 +13,10 @@ import vintrel.core.query.Evaluator.Reading;
 import vintrel.core.query.syntax.QueryException;
 import vintrel.core.series.Admission;
 import vintrel.core.series.Labels;
+import vintrel.core.store.StoreBusyException;
 import vintrel.core.unit.Durations;
 import vintrel.core.watch.CheckResult;
+import vintrel.core.watch.Expectations;
 import vintrel.core.watch.Limit;
 import vintrel.core.watch.RuleEdit;
 import vintrel.core.watch.SeriesState;
@@ -35,18 +38,29 @@ class RuleChecker {
 
   private static final long TIMEOUT_MS = 20_000;
 
+  /** After it could not be learned what is expected, until it is tried again. */
+  private static final long RELEARN_MS = 10 * Durations.MINUTE;
+
   /** Checks in a row that may need too much before a rule is paused. */
   private static final int TRIES = 3;
 
   private final Queries queries;
   private final AlertJournal journal;
+  private final BandLearning learning;
   private final Turns turns;
   private final Clock clock;
   private final int maxSeries;
   private final AtomicLong checked = new AtomicLong();
   private final AtomicLong faults = new AtomicLong();
 
-  RuleChecker(Queries queries, AlertJournal journal, Pools pools, Settings settings, Clock clock) {
+  RuleChecker(
+      Queries queries,
+      AlertJournal journal,
+      BandLearning learning,
+      Pools pools,
+      Settings settings,
+      Clock clock) {
+    this.learning = learning;
     this.queries = queries;
     this.journal = journal;
     this.turns = pools.rules();
@@ -120,6 +134,7 @@ class RuleChecker {
     try {
       var results = results(watched, at);
       watched.tooExpensive = 0;
+      expect(watched, results, at);
       advance(watched, results, at);
     } catch (QueryException e) {
       watched.fault = e.getMessage();
@@ -173,6 +188,43 @@ class RuleChecker {
       out.put(Labels.NONE, CheckResult.MISSING);
     }
     return out;
+  }
+
+  /** Joins what is expected to values; it is learned first if the last time is a day ago. */
+  private void expect(WatchedRule watched, TreeMap<Labels, CheckResult> results, long at) {
+    var rule = watched.rule();
+    if (!rule.isOfBand()) {
+      watched.bands = Expectations.NONE;
+      watched.learnedBy = null;
+      return;
+    }
+    var key = BandLearning.Key.of(rule, at);
+    if (!key.equals(watched.learnedBy)
+        || !watched.bandFault.isEmpty() && at > watched.learnsAgain) {
+      learn(watched, at);
+      watched.learnedBy = key;
+    }
+    if (!watched.bandFault.isEmpty()) {
+      watched.fault = watched.bandFault;
+    }
+    results.replaceAll(
+        (labels, r) ->
+            r instanceof CheckResult.Value v ? watched.bands.with(labels, at, v.value()) : r);
+  }
+
+  private void learn(WatchedRule watched, long at) {
+    long deadline = System.nanoTime() + TimeUnit.MILLISECONDS.toNanos(TIMEOUT_MS);
+    try {
+      watched.bands =
+          turns.run(
+              watched.name,
+              () -> learning.live(watched.rule(), at, () -> System.nanoTime() > deadline));
+      watched.bandFault = "";
+    } catch (QueryException | StoreBusyException e) {
+      watched.bands = Expectations.NONE;
+      watched.bandFault = "the expected band could not be learned: " + e.getMessage();
+      watched.learnsAgain = at + RELEARN_MS;
+    }
   }
 
   private void advance(WatchedRule watched, TreeMap<Labels, CheckResult> results, long at) {

@@ -52,6 +52,10 @@ class RuleCost implements SavingCheck {
       return List.of();
     }
     var rule = of.rule();
+    var band = rule.isOfBand() ? BandLearning.fault(rule) : null;
+    if (band != null) {
+      return List.of("rule %s: query: %s".formatted(rule.name(), band));
+    }
     try {
       var query = Parser.parse(rule.query());
       long at = clock.millis() - rule.behind();

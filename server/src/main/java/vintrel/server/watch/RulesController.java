@@ -243,7 +243,8 @@ class RulesController {
             ? "waiting for its first check"
             : "last check %s ago, took %d ms"
                 .formatted(Durations.words(Math.max(0, clock.millis() - w.checkedUntil)), w.millis);
+    var band = w.bandFault.isEmpty() ? "" : "; " + w.bandFault;
     var cut = w.cut ? "; series limit reached: some series are not watched" : "";
-    return new Live(words + cut, w.fault, w.pause, w.wanted.paused());
+    return new Live(words + band + cut, w.fault, w.pause, w.wanted.paused());
   }
 }

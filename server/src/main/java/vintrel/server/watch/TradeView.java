@@ -5,7 +5,6 @@ import java.util.List;
 import vintrel.core.unit.Counts;
 import vintrel.core.unit.Durations;
 import vintrel.core.unit.Units;
-import vintrel.core.watch.LimitTest;
 import vintrel.core.watch.Rule;
 import vintrel.core.watch.TradeOff;
 
@@ -50,12 +49,7 @@ record TradeView(
       return tooMuch();
     }
     var own = rule.limits().get(limit);
-    double deadband =
-        switch (own.test()) {
-          case LimitTest.Threshold t -> t.deadband();
-          case LimitTest.Outside o -> o.deadband();
-          default -> 0;
-        };
+    double deadband = own.test().deadband();
     var shown = grid.of(deadband);
     var now = shown.stream().filter(p -> p.onDelay() == own.onDelay()).findFirst().orElseThrow();
     var better = grid.suggested();

@@ -6,6 +6,7 @@ import java.util.concurrent.locks.ReentrantLock;
 import vintrel.core.query.syntax.Parser;
 import vintrel.core.query.syntax.Query;
 import vintrel.core.series.Labels;
+import vintrel.core.watch.Expectations;
 import vintrel.core.watch.Rule;
 import vintrel.core.watch.StateMachine;
 
@@ -41,6 +42,18 @@ final class WatchedRule {
 
   /** Why it is not checked any more, though it is defined; empty if it is checked. */
   volatile String pause = "";
+
+  /** What is expected of its series; nothing if it does not ask. */
+  volatile Expectations bands = Expectations.NONE;
+
+  /** From what {@link #bands} was learned. */
+  BandLearning.Key learnedBy;
+
+  /** When it may be learned again after it failed, ms. */
+  long learnsAgain;
+
+  /** Why nothing is expected, or empty. */
+  String bandFault = "";
 
   /** Checks in a row that needed too much. */
   int tooExpensive;
