@@ -151,7 +151,9 @@ public class WatchBench {
         told,
         "| rehearsal of 7 days, 200 series, a check every 10 s, another limit (%,d alerts, history"
             + " of %.1f MB) | %s ms |%n",
-        raised, history.bytes() / 1e6, ends(millis));
+        raised,
+        history.bytes() / 1e6,
+        ends(millis));
     int settings = 0;
     for (int i = 0; i < TIMES; i++) {
       long begun = System.nanoTime();

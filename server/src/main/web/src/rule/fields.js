@@ -51,7 +51,7 @@ export function choice({ value, label, choices, place, key = `${place}-choice`, 
   return el(
     'select',
     {
-      class: 'field',
+      class: 'field fits',
       'aria-label': label,
       'data-place': place,
       'data-key': key,

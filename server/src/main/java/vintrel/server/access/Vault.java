@@ -18,11 +18,19 @@ public class Vault {
   private final Secrets secrets;
   private final Map<String, String> hidden = new ConcurrentHashMap<>();
 
+  private final Database database;
+
   Vault(Database database, Secrets secrets) {
     this.secrets = secrets;
+    this.database = database;
+    follow();
+  }
+
+  /** Takes over the secrets that other servers wrote. */
+  public void follow() {
     database
         .with(s -> s.createSelectionQuery("from Secret", SecretRow.class).getResultList())
-        .forEach(r -> hidden.put(r.id, r.hidden));
+        .forEach(r -> hidden.putIfAbsent(r.id, r.hidden));
   }
 
   /** The reference of a secret, which is not kept yet. */

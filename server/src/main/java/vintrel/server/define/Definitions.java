@@ -6,6 +6,7 @@ import java.nio.charset.StandardCharsets;
 import java.time.Clock;
 import java.util.ArrayList;
 import java.util.HashMap;
+import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -31,6 +32,7 @@ import vintrel.core.tell.RoutingTable;
 import vintrel.core.watch.Rule;
 import vintrel.server.access.Vault;
 import vintrel.server.database.Database;
+import vintrel.server.database.Leases;
 
 /**
  * Definitions as they are in force, with all their versions. What is read comes from memory; a
@@ -43,6 +45,7 @@ public class Definitions {
   private final Database database;
   private final Vault vault;
   private final ApplicationEventPublisher events;
+  private final Leases leases;
   private final Clock clock;
   private final ObjectProvider<SavingCheck> tries;
   private final Map<String, Stored> current = new ConcurrentSkipListMap<>();
@@ -69,7 +72,9 @@ public class Definitions {
       Vault vault,
       ApplicationEventPublisher events,
       ObjectProvider<SavingCheck> tries,
+      Leases leases,
       Clock clock) {
+    this.leases = leases;
     this.tries = tries;
     this.database = database;
     this.vault = vault;
@@ -78,6 +83,55 @@ public class Definitions {
     database
         .with(s -> s.createSelectionQuery("from Definition", DefinitionRow.class).getResultList())
         .forEach(this::load);
+  }
+
+  /**
+   * Takes over what other servers on the same database wrote; it is told as own changes are. Does
+   * nothing if the database is this server's alone.
+   */
+  synchronized void follow() {
+    if (!leases.areShared()) {
+      return;
+    }
+    var versions =
+        database.with(
+            s ->
+                s.createSelectionQuery("select kind, name, version from Definition", Object[].class)
+                    .getResultList());
+    var there = new HashSet<String>();
+    var changes = new ArrayList<Change>();
+    for (var v : versions) {
+      var key = v[0] + "/" + v[1];
+      there.add(key);
+      var known = current.get(key);
+      boolean asKnown =
+          known != null ? known.version() == (Integer) v[2] : unreadable.contains(key);
+      if (!asKnown && reload((String) v[0], (String) v[1])) {
+        changes.add(new Change((String) v[0], (String) v[1], known == null ? "made" : "changed"));
+      }
+    }
+    for (var stored : List.copyOf(current.values())) {
+      var d = stored.definition();
+      if (!there.contains(key(d))) {
+        current.remove(key(d));
+        changes.add(new Change(d.kind(), d.name(), "removed"));
+      }
+    }
+    if (!changes.isEmpty()) {
+      events.publishEvent(new Changed(List.copyOf(changes)));
+    }
+  }
+
+  private boolean reload(String kind, String name) {
+    vault.follow();
+    var row = database.with(s -> s.get(DefinitionRow.class, new DefinitionRow.Key(kind, name)));
+    if (row == null) {
+      return false;
+    }
+    unreadable.remove(kind + "/" + name);
+    load(row);
+    var now = current.get(kind + "/" + name);
+    return now != null && now.version() == row.version;
   }
 
   private void load(DefinitionRow row) {
@@ -196,6 +250,7 @@ public class Definitions {
 
   private synchronized List<Change> carryOut(
       String text, String prune, boolean dryRun, String by, Origin from) {
+    follow();
     var plan = new Plan();
     var bundle = Bundle.parse(text, keeping(plan.secrets));
     needSecrets(bundle.documents(), plan.secrets);
@@ -374,6 +429,7 @@ public class Definitions {
   }
 
   private synchronized Saved saveNow(String text, Integer expected, String by, Origin from) {
+    follow();
     var plan = new Plan();
     var documents = Bundle.parse(text, keeping(plan.secrets)).documents();
     if (documents.size() != 1) {
@@ -400,6 +456,7 @@ public class Definitions {
    * @throws NoSuchElementException if there is none of that name
    */
   public synchronized Saved change(String dashboard, UnaryOperator<Dashboard> change, String by) {
+    follow();
     var known = dashboard(dashboard);
     if (known == null) {
       throw new NoSuchElementException("no dashboard named `" + dashboard + "`");
@@ -431,6 +488,7 @@ public class Definitions {
    */
   public synchronized void remove(
       String kind, String name, Integer expected, String by, Origin from) {
+    follow();
     var stored = need(kind, name);
     needVersion(kind, name, expected);
     var users =
@@ -468,6 +526,32 @@ public class Definitions {
                             ? "the %s `%s` has no earlier version".formatted(kind, name)
                             : "the %s `%s` has no version %d".formatted(kind, name, version)));
     return save(wanted.text(), null, by, from);
+  }
+
+  /**
+   * Removes versions that are older than a time, but for the latest of each definition.
+   *
+   * @param before ms, exclusive
+   * @param spared how many of the latest stay
+   * @param most that are removed at once
+   * @return how many were removed
+   */
+  public int sweep(long before, int spared, int most) {
+    return database.with(
+        s -> {
+          var old =
+              s.createSelectionQuery(
+                      "from Revision r where r.at < :before and r.version <= (select max(o.version)"
+                          + " from Revision o where o.kind = r.kind and o.name = r.name) - :spared"
+                          + " order by r.at",
+                      RevisionRow.class)
+                  .setParameter("before", before)
+                  .setParameter("spared", spared)
+                  .setMaxResults(most)
+                  .getResultList();
+          old.forEach(s::delete);
+          return old.size();
+        });
   }
 
   /** All versions, newest first; empty if there was never one. */

@@ -192,16 +192,20 @@ class AlarmList {
 
   /** What conditions can name: the labels of series and rule, and what the list shows. */
   private static Labels fields(Item i) {
-    var rule = i.alert().rule();
+    return fields(i.alert(), word(i.shown()), i.care().assigned());
+  }
+
+  static Labels fields(AlertLog.Alert alert, String state, String assigned) {
+    var rule = alert.rule();
     var map = new TreeMap<>(rule.labels());
-    map.putAll(i.alert().labels().asMap());
+    map.putAll(alert.labels().asMap());
     map.put("rule", rule.name());
     map.put("folder", rule.folder());
     map.put("owner", rule.owner());
-    map.put("state", word(i.shown()));
-    map.put("assigned", i.care().assigned());
-    if (i.alert().priority() != null) {
-      map.put("priority", i.alert().priority().text());
+    map.put("state", state);
+    map.put("assigned", assigned);
+    if (alert.priority() != null) {
+      map.put("priority", alert.priority().text());
     }
     map.values().removeIf(String::isEmpty);
     return Labels.of(map);

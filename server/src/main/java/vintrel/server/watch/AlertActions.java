@@ -130,7 +130,7 @@ class AlertActions {
     return out;
   }
 
-  private static String brief(String text) {
+  static String brief(String text) {
     var clean = text.strip();
     if (clean.length() > 500) {
       throw new IllegalArgumentException("write at most 500 characters");

@@ -1,6 +1,7 @@
 package vintrel.server.watch;
 
 import java.util.ArrayList;
+import java.util.List;
 import vintrel.core.frame.Column;
 import vintrel.core.frame.Frame;
 import vintrel.core.model.Baseline;
@@ -36,11 +37,13 @@ final class BandLine {
     var expected = CheckCourses.none(times.length);
     var low = CheckCourses.none(times.length);
     var high = CheckCourses.none(times.length);
+    // Of what is never negative no picture shows an expectation below 0.
+    double floor = isNegative(frame) ? Double.NEGATIVE_INFINITY : 0;
     boolean any = false;
     for (int i = 0; i < times.length; i++) {
       var value = bands.with(series, times[i], 0);
       expected[i] = value.expected();
-      low[i] = test.low(value);
+      low[i] = Math.max(floor, test.low(value));
       high[i] = test.high(value);
       any |= !Double.isNaN(low[i]);
     }
@@ -51,6 +54,19 @@ final class BandLine {
     var name = whose.isEmpty() ? NAME : NAME + " of " + whose;
     columns.add(1, new Column.Number(name, unit, LABELS, expected, low, high));
     return new Frame(frame.name(), columns);
+  }
+
+  private static boolean isNegative(Frame frame) {
+    for (var n : frame.numbers()) {
+      for (var values : n.low() == null ? List.of(n.values()) : List.of(n.values(), n.low())) {
+        for (double v : values) {
+          if (v < 0) {
+            return true;
+          }
+        }
+      }
+    }
+    return false;
   }
 
   /** From what the bands of all series are learned; empty if none is asked for. */

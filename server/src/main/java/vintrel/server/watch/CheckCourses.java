@@ -112,6 +112,17 @@ final class CheckCourses {
     return new double[] {low, high};
   }
 
+  /** How many values there are. */
+  long count() {
+    long out = 0;
+    for (var c : all.values()) {
+      for (int n : c.count) {
+        out += n;
+      }
+    }
+    return out;
+  }
+
   /** The least and greatest values of all columns of all series, ascending. */
   double[] sorted() {
     return all.values().stream()

@@ -12,36 +12,50 @@ import org.springframework.stereotype.Component;
 import vintrel.core.unit.Durations;
 import vintrel.server.database.Database;
 import vintrel.server.database.Loops;
+import vintrel.server.define.Definitions;
 import vintrel.server.tell.Outbox;
 import vintrel.server.web.Settings;
 
 /**
  * Removes records that are past their retention: transitions and notes, messages and their
- * attempts, some hundreds in a transaction. Messages that are not done stay, however old. Age is
- * counted from the newest transition, or from the clock if that is earlier: a clock that jumps
- * ahead removes nothing.
+ * attempts, versions of definitions, some hundreds in a transaction. Messages that are not done
+ * stay, however old. Age is counted from the newest transition, or from the clock if that is
+ * earlier: a clock that jumps ahead removes nothing.
  */
 @Component
 class RecordSweep {
   private static final Logger log = LoggerFactory.getLogger(RecordSweep.class);
   private static final int BATCH = 500;
 
+  /** Versions of each definition that stay, however old. */
+  private static final int VERSIONS = 20;
+
   private final Database database;
   private final Outbox outbox;
+  private final Definitions definitions;
   private final Loops loops;
   private final Clock clock;
   private final long keepTransitions;
   private final long keepMessages;
+  private final long keepRevisions;
   private final AtomicLong removed = new AtomicLong();
   private volatile Loops.Loop loop;
 
-  RecordSweep(Database database, Outbox outbox, Loops loops, Settings settings, Clock clock) {
+  RecordSweep(
+      Database database,
+      Outbox outbox,
+      Definitions definitions,
+      Loops loops,
+      Settings settings,
+      Clock clock) {
+    this.definitions = definitions;
     this.database = database;
     this.outbox = outbox;
     this.loops = loops;
     this.clock = clock;
     this.keepTransitions = settings.records().transitions().toMillis();
     this.keepMessages = settings.records().messages().toMillis();
+    this.keepRevisions = settings.records().revisions().toMillis();
   }
 
   @EventListener(ApplicationReadyEvent.class)
@@ -78,6 +92,9 @@ class RecordSweep {
         sweep("Transition", now - keepTransitions) + sweep("AlertNote", now - keepTransitions);
     for (int n = BATCH; n == BATCH; out += n) {
       n = outbox.sweep(now - keepMessages, BATCH);
+    }
+    for (int n = BATCH; n == BATCH; out += n) {
+      n = definitions.sweep(now - keepRevisions, VERSIONS, BATCH);
     }
     removed.addAndGet(out);
     if (out > 0) {

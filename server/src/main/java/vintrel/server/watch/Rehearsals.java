@@ -45,6 +45,7 @@ class Rehearsals {
    * @param cut whether there are more series than a rule may watch
    * @param millis that it took
    * @param ends the least and the greatest value of all checks
+   * @param checks that found a value, of all series
    */
   record Rehearsed(
       Rehearsal.Result result,
@@ -53,7 +54,8 @@ class Rehearsals {
       Map<String, Integer> recipients,
       boolean cut,
       long millis,
-      double[] ends) {}
+      double[] ends,
+      long checks) {}
 
   /**
    * Rehearses a rule once.
@@ -195,6 +197,7 @@ class Rehearsals {
       }
     }
     long millis = (System.nanoTime() - begun) / 1_000_000;
-    return new Rehearsed(result, every, messages, recipients, cut, millis, courses.ends());
+    return new Rehearsed(
+        result, every, messages, recipients, cut, millis, courses.ends(), courses.count());
   }
 }

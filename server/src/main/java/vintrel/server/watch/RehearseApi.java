@@ -4,6 +4,7 @@ import java.time.Clock;
 import java.time.Instant;
 import java.time.ZoneOffset;
 import java.util.ArrayList;
+import java.util.Comparator;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -13,9 +14,14 @@ import org.springframework.web.bind.annotation.RequestBody;
 import org.springframework.web.bind.annotation.RequestHeader;
 import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.RestController;
+import tools.jackson.core.JacksonException;
+import tools.jackson.databind.JsonNode;
+import tools.jackson.databind.json.JsonMapper;
+import tools.jackson.databind.node.ObjectNode;
 import vintrel.core.define.Bundle;
 import vintrel.core.define.Definition;
 import vintrel.core.define.DefinitionException;
+import vintrel.core.series.Labels;
 import vintrel.core.unit.TimeText;
 import vintrel.core.watch.Rehearsal;
 import vintrel.core.watch.Rule;
@@ -26,6 +32,9 @@ import vintrel.core.watch.Transition;
 @RestController
 class RehearseApi {
   /** Transitions of a series in an answer; the numbers beside them are of all. */
+  /** Of all series together. */
+  private static final int MOST_TRANSITIONS = 10_000;
+
   private static final int MAX_TRANSITIONS = 200;
 
   private final Rehearsals rehearsals;
@@ -36,6 +45,10 @@ class RehearseApi {
     this.clock = clock;
   }
 
+  /**
+   * @param text a rule as YAML or JSON; or an object with {@code rule}, {@code from} and {@code to}
+   * @param from of the query, if the object has none
+   */
   @PostMapping("/api/v1/rules/rehearse")
   Map<String, Object> rehearse(
       @RequestBody String text,
@@ -45,8 +58,41 @@ class RehearseApi {
     if (type.startsWith(MediaType.APPLICATION_FORM_URLENCODED_VALUE)) {
       throw new IllegalArgumentException("add the header `Content-Type: application/yaml`");
     }
-    var range = TimeText.range(from, to, Instant.ofEpochMilli(clock.millis()), ZoneOffset.UTC);
-    return answer(rehearsals.run(rule(text), range, () -> false));
+    var asked = Asked.of(text, from, to);
+    var now = Instant.ofEpochMilli(clock.millis());
+    var range = TimeText.range(asked.from(), asked.to(), now, ZoneOffset.UTC);
+    return answer(rehearsals.run(rule(asked.rule()), range, () -> false));
+  }
+
+  private record Asked(String rule, String from, String to) {
+    static Asked of(String text, String from, String to) {
+      if (!text.stripLeading().startsWith("{")) {
+        return new Asked(text, from, to);
+      }
+      JsonNode body;
+      try {
+        body = JsonMapper.shared().readTree(text);
+      } catch (JacksonException e) {
+        // YAML in braces, which says itself what is wrong with it.
+        return new Asked(text, from, to);
+      }
+      if (!body.path("rule").isObject()) {
+        return new Asked(text, from, to);
+      }
+      var rule = (ObjectNode) body.path("rule");
+      if (!rule.has("kind")) {
+        rule.put("kind", "rule");
+      }
+      if (!rule.has("name")) {
+        rule.put("name", RuleDraft.NAME);
+      }
+      return new Asked(rule.toString(), end(body, "from", from), end(body, "to", to));
+    }
+
+    private static String end(JsonNode body, String name, String otherwise) {
+      var value = body.path(name);
+      return value.isMissingNode() || value.isNull() ? otherwise : value.asString();
+    }
   }
 
   private static Rule rule(String text) {
@@ -71,14 +117,36 @@ class RehearseApi {
     out.put("recipients", r.recipients());
     out.put("series_cut", r.cut());
     out.put("took_ms", r.millis());
+    out.put("stats", Map.of("checks", r.checks(), "ms", r.millis()));
+    out.put("transitions", transitions(r.result()));
     out.put("series", r.result().series().stream().map(RehearseApi::series).toList());
     return out;
+  }
+
+  /** The first ones of all series, by time. */
+  private static List<Map<String, Object>> transitions(Rehearsal.Result result) {
+    record Told(Labels labels, Transition transition) {}
+    return result.series().stream()
+        .flatMap(s -> s.transitions().stream().map(t -> new Told(s.labels(), t)))
+        .sorted(Comparator.comparingLong(t -> t.transition().at()))
+        .limit(MOST_TRANSITIONS)
+        .map(
+            t -> {
+              var out = new LinkedHashMap<String, Object>();
+              out.put("labels", t.labels().asMap());
+              out.putAll(transition(t.transition()));
+              out.put("at", t.transition().at());
+              return (Map<String, Object>) out;
+            })
+        .toList();
   }
 
   private static Map<String, Object> series(Rehearsal.OfSeries s) {
     var out = new LinkedHashMap<String, Object>();
     out.put("labels", s.labels().asMap());
     out.put("raised", s.raised());
+    out.put("total", s.millis());
+    out.put("longest", s.longest());
     out.put("raised_ms", s.millis());
     out.put("longest_ms", s.longest());
     out.put("flaps", s.flaps());

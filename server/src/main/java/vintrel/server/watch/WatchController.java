@@ -3,14 +3,10 @@ package vintrel.server.watch;
 import jakarta.servlet.http.HttpServletRequest;
 import jakarta.servlet.http.HttpServletResponse;
 import java.time.Clock;
-import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.HashSet;
-import java.util.LinkedHashMap;
-import java.util.List;
 import java.util.Locale;
-import java.util.Map;
 import java.util.Set;
 import org.springframework.stereotype.Controller;
 import org.springframework.ui.Model;
@@ -18,7 +14,6 @@ import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestParam;
-import org.springframework.web.bind.annotation.ResponseBody;
 import vintrel.core.unit.Durations;
 import vintrel.core.watch.Priority;
 import vintrel.core.watch.WatchState;
@@ -201,27 +196,5 @@ class WatchController {
     }
     model.addAttribute("lamp", views);
     return "layout/parts :: lamp";
-  }
-
-  @GetMapping("/api/v1/alerts")
-  @ResponseBody
-  List<Map<String, Object>> api() {
-    return log.notNormal().stream()
-        .map(
-            a -> {
-              var out = new LinkedHashMap<String, Object>();
-              out.put("id", a.id());
-              out.put("rule", a.rule().name());
-              out.put("labels", a.labels().asMap());
-              out.put("state", a.state().text());
-              out.put("priority", a.priority() == null ? null : a.priority().text());
-              out.put("value", Double.isNaN(a.value()) ? null : a.value());
-              out.put("since", Instant.ofEpochMilli(a.since()).toString());
-              out.put(
-                  "raised",
-                  a.raisedAt() == 0 ? null : Instant.ofEpochMilli(a.raisedAt()).toString());
-              return (Map<String, Object>) out;
-            })
-        .toList();
   }
 }

@@ -78,6 +78,8 @@ class SecurityConfig {
                     .hasAuthority(TokenFilter.DEFINE_ALL)
                     .requestMatchers(HttpMethod.POST, "/api/v1/stores")
                     .hasAuthority(TokenFilter.FULL)
+                    .requestMatchers(HttpMethod.POST, "/api/v1/alerts/**")
+                    .hasAuthority(TokenFilter.FULL)
                     .requestMatchers(HttpMethod.PUT, "/api/v1/**")
                     .hasAuthority(TokenFilter.FULL)
                     .requestMatchers(HttpMethod.DELETE, "/api/v1/**")
@@ -85,7 +87,7 @@ class SecurityConfig {
                     .requestMatchers("/api/v1/definitions/**")
                     .hasAnyAuthority(TokenFilter.READ_ALL, TokenFilter.DEFINE_ALL)
                     .requestMatchers(
-                        "/api/v1/alerts",
+                        "/api/v1/alerts/**",
                         "/api/v1/deliveries",
                         "/api/v1/stores",
                         "/api/v1/rules/**")

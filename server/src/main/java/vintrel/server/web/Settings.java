@@ -119,11 +119,13 @@ public record Settings(
    *
    * @param transitions of series, with the notes of people
    * @param messages that were taken or given up, with their attempts
+   * @param revisions of definitions; the latest twenty of each stay
    */
-  public record Records(Duration transitions, Duration messages) {
+  public record Records(Duration transitions, Duration messages, Duration revisions) {
     public Records {
       need("records.transitions", transitions, "400d");
       need("records.messages", messages, "90d");
+      need("records.revisions", revisions, "400d");
     }
 
     private static void need(String setting, Duration value, String usual) {

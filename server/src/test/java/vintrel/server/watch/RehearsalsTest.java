@@ -97,6 +97,87 @@ class RehearsalsTest {
         .isBetween(END - 7_200_000, END - 7_190_000);
   }
 
+  /** The form that pipelines send: the rule as an object beside its range. */
+  @Test
+  void aRuleInAnObjectIsRehearsedAsTheSame() throws Exception {
+    var body =
+        """
+        {"rule": {"title": "Full", "query": "deck.load then max by deck", "unit": "t",
+          "every": "10s", "behind": "0s",
+          "limits": [{"above": 100, "priority": "high", "on-delay": "30s"}]},
+         "from": "%s", "to": %d}
+        """
+            .formatted(Instant.ofEpochMilli(END - 7_200_000), END);
+    var answer = server.post("/api/v1/rules/rehearse", "application/json", body);
+    assertThat(answer.statusCode()).as(answer.body()).isEqualTo(200);
+    var told = JsonMapper.shared().readTree(answer.body());
+    assertThat(told.path("raised").asInt()).isEqualTo(2);
+    assertThat(told.path("flaps").asInt()).isEqualTo(1);
+    assertThat(told.path("stats").path("checks").asLong()).isBetween(1_430L, 1_442L);
+    var a = told.path("series").get(0);
+    assertThat(a.path("total").asLong()).isEqualTo(a.path("raised_ms").asLong()).isPositive();
+    assertThat(a.path("longest").asLong()).isBetween(560_000L, 580_000L);
+    var transitions = told.path("transitions");
+    assertThat(transitions.size()).isGreaterThan(4);
+    for (int i = 1; i < transitions.size(); i++) {
+      assertThat(transitions.get(i).path("at").asLong())
+          .isGreaterThanOrEqualTo(transitions.get(i - 1).path("at").asLong());
+    }
+    assertThat(transitions.get(0).path("labels").has("deck")).isTrue();
+    // YAML may be in braces, too; and what is none of it says so.
+    var flow = "{kind: rule, name: flow, query: deck.load, limits: [{above: 1}]}";
+    assertThat(server.post("/api/v1/rules/rehearse", "application/yaml", flow).statusCode())
+        .isEqualTo(200);
+    for (var wrong : new String[] {"{\"rule\": 5}", "{\"rule\": {\"query\": \"m\"}}", "{"}) {
+      assertThat(server.post("/api/v1/rules/rehearse", "application/json", wrong).statusCode())
+          .as(wrong)
+          .isBetween(400, 422);
+    }
+  }
+
+  /** Bookings with a daily curve for ten days, and a drop in the last hours. */
+  @Test
+  void aBandIsLearnedFromTheDaysBeforeAndRaisesAtADrop() throws Exception {
+    var text = new StringBuilder("time,metric,value,unit,site\n");
+    long first = END - 10 * 86_400_000L;
+    for (long t = first; t < END; t += 300_000) {
+      double day = 2 * Math.PI * (t % 86_400_000) / 86_400_000;
+      double noise = new java.util.Random(t).nextGaussian();
+      boolean drop = t >= END - 3 * 3_600_000 && t < END - 2 * 3_600_000;
+      double v = (200 + 100 * Math.sin(day) + 5 * noise) * (drop ? 0.3 : 1);
+      text.append("%d,seats.sold,%s,{seat}/h,north-quay\n".formatted(t, v));
+    }
+    var sent = server.post("/api/v1/import", "text/csv", text.toString());
+    assertThat(sent.statusCode()).as(sent.body()).isEqualTo(200);
+    var rule =
+        """
+        kind: rule
+        name: seats
+        query: seats.sold then mean over 5m then sum by site
+        every: 5m
+        behind: 0s
+        limits:
+        - {outside-band: 4, priority: medium, on-delay: 10m}
+        """;
+    var told = rehearse(rule, "from=" + (END - 3 * 86_400_000L) + "&to=" + END);
+    assertThat(told.path("raised").asInt()).as(told.toString()).isEqualTo(1);
+    var raised = told.path("transitions").get(2);
+    assertThat(raised.path("change").asString()).isEqualTo("raised");
+    assertThat(raised.path("at").asLong())
+        .isBetween(END - 3 * 3_600_000 + 600_000, END - 3 * 3_600_000 + 1_500_000);
+    assertThat(raised.path("why").asString())
+        .contains("limit: outside the expected band for 10 min, ");
+    // The first three days teach nothing yet: a range that ends there is not judged.
+    var early = rehearse(rule, "from=" + first + "&to=" + (first + 86_400_000L));
+    assertThat(early.path("raised").asInt()).isZero();
+    assertThat(early.path("series").get(0).path("state").asString()).isEqualTo("Normal");
+    // What it can't learn from is refused when it is saved.
+    var wrong = rule.replace("sum by site", "top 2");
+    var refused = server.post("/api/v1/definitions", "application/yaml", wrong);
+    assertThat(refused.statusCode()).isEqualTo(422);
+    assertThat(refused.body()).contains("an expected band can't be learned");
+  }
+
   @Test
   void whatCannotBeRehearsedSaysWhy() {
     for (var wrong :

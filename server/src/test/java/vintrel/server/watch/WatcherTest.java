@@ -19,6 +19,7 @@ import vintrel.server.SettableClock;
 import vintrel.server.database.Database;
 import vintrel.server.database.Leases;
 import vintrel.server.database.SharedLeases;
+import vintrel.server.define.Definitions;
 
 /** What can go wrong around checks: edits, a failing database, series that vanish. */
 class WatcherTest {
@@ -213,16 +214,24 @@ class WatcherTest {
                   .formatted(now - age * day)
               + " 'kim', 'NOTE', 't', 0)");
     }
+    // Of 30 old versions the latest 20 stay; those of the present rule are young.
+    sql(
+        "insert into definition_revision (kind, name, version, at, changed_by, origin, text) select"
+            + " 'rule', 'swept-away', x, %d, 'kim', 'page', 't' from system_range(1, 30)"
+                .formatted(now - 401 * day));
     delivery(900_001, "SENT", now - 91 * day);
     delivery(900_002, "QUEUED", now - 91 * day);
     delivery(900_003, "SENT", now - 89 * day);
     var sweep = server.bean(RecordSweep.class);
     long before = sweep.removed();
-    assertThat(sweep.run()).isEqualTo(1_200 + 1 + 1);
+    assertThat(sweep.run()).isEqualTo(1_200 + 1 + 1 + 10);
     assertThat(sweep.run()).isZero();
-    assertThat(sweep.removed() - before).isEqualTo(1_202);
+    assertThat(sweep.removed() - before).isEqualTo(1_212);
     assertThat(count("transition where labels = 'old'")).isEqualTo(1_200);
     assertThat(count("alert_note where series_id = -1")).isEqualTo(1);
+    assertThat(count("definition_revision where name = 'swept-away' and version > 10"))
+        .isEqualTo(20);
+    assertThat(count("definition_revision where name = 'swept'")).isEqualTo(1);
     assertThat(count("delivery where id > 900000")).isEqualTo(2);
     assertThat(count("attempt where delivery_id > 900000")).isEqualTo(2);
     assertThat(alert("swept").state()).isEqualTo(WatchState.RAISED);
@@ -450,5 +459,125 @@ class WatcherTest {
                         + " acknowledged, limits, reading, last_value_at, missing_since"
                         + " from watched_series where rule = 'once'"))
         .hasStackTraceContaining("WATCHED_SERIES_ONCE");
+  }
+
+  /** Five days of a daily curve, and then a value that is usual at another time of day. */
+  @Test
+  void aLiveCheckLearnsItsBandFromTheDaysBefore() {
+    long now = CLOCK.millis();
+    var text = new StringBuilder("time,metric,value,host\n");
+    // Just before each quarter of an hour, which is when a band looks.
+    for (long t = now / 900_000 * 900_000 - 5 * 86_400_000L; t < now; t += 900_000) {
+      double day = 2 * Math.PI * ((now - t) % 86_400_000) / 86_400_000;
+      text.append(
+          "%d,band.m,%s,a\n".formatted(t - 2_000, 50 + 20 * Math.cos(day) + t / 900_000 % 3));
+    }
+    assertThat(server.post("/api/v1/import", "text/csv", text.toString()).statusCode())
+        .isEqualTo(200);
+    define("band", "{outside-band: 4, priority: high}");
+    publish("band", 71);
+    RunningServer.await(
+        "checked",
+        CLOCK,
+        () -> alert("band") != null && alert("band").state() == WatchState.NORMAL);
+    CLOCK.forward(Duration.ofSeconds(20));
+    publish("band", 31);
+    RunningServer.await("raised", CLOCK, () -> alert("band").state() == WatchState.RAISED);
+    var why =
+        server.bean(AlertLog.class).history("band", Labels.of("host", "a"), 1).getFirst().why();
+    assertThat(why).matches("31; limit: outside the expected band, 6\\d.* to [78]\\d.*");
+    // Without these days nothing is expected, and the alert stays as it is.
+    define(
+        "band",
+        "{outside-band: 4, priority: high}",
+        "leave-out: ['2020-01-01T00:00Z/2090-01-01T00:00Z']");
+    long checked = watched("band").checkedUntil;
+    RunningServer.await("again", CLOCK, () -> watched("band").checkedUntil > checked + 5_000);
+    assertThat(alert("band").state()).isEqualTo(WatchState.RAISED);
+    assertThat(watched("band").bands.of(Labels.of("host", "a"), CLOCK.millis())).isNull();
+  }
+
+  @Test
+  void alertsAreFoundReadAndActedOnByTheApi() {
+    define("api", "{above: 5, priority: high}", "labels: {team: quay}");
+    raise("api");
+    long id = alert("api").id();
+    assertThat(
+            server
+                .send(server.to("/api/v1/alerts?state=raised&where=team+%3D+%27quay%27").GET())
+                .body())
+        .contains("\"id\":" + id);
+    assertThat(
+            server
+                .send(
+                    server
+                        .to("/api/v1/alerts?state=no-data,building&where=rule+%3D+%27api%27")
+                        .GET())
+                .body())
+        .isEqualTo("[]");
+    assertThat(server.send(server.to("/api/v1/alerts?where=team+%3D+%27ships%27").GET()).body())
+        .doesNotContain("\"id\":" + id);
+    assertThat(server.send(server.to("/api/v1/alerts?state=loud").GET()).statusCode())
+        .isEqualTo(400);
+    assertThat(server.send(server.to("/api/v1/alerts?where=team+%3D").GET()).statusCode())
+        .isIn(400, 422);
+    var act = "/api/v1/alerts/" + id;
+    assertThat(server.post(act + "/note", "application/json", "{}").statusCode()).isEqualTo(400);
+    var noted = server.post(act + "/note", "application/json", "{\"note\": \"looking\"}");
+    assertThat(noted.body()).contains("\"text\":\"looking\"");
+    server.post(act + "/assign", "application/json", "{\"to\": \"kim\"}");
+    var answer = server.post(act + "/acknowledge", "application/json", "{\"note\": \"mine\"}");
+    assertThat(answer.statusCode()).as(answer.body()).isEqualTo(200);
+    assertThat(answer.body()).contains("Acknowledged", "mine", "\"assigned\":\"kim\"");
+    assertThat(alert("api").state()).isEqualTo(WatchState.ACKNOWLEDGED);
+    assertThat(server.post(act + "/acknowledge", "application/json", "").statusCode())
+        .as("twice")
+        .isEqualTo(409);
+    for (var path : List.of("/acknowledge", "/note", "/assign")) {
+      var none =
+          server.post("/api/v1/alerts/999999" + path, "application/json", "{\"note\": \"x\"}");
+      assertThat(none.statusCode()).as(path).isEqualTo(404);
+    }
+    assertThat(server.send(server.to("/api/v1/alerts/999999").GET()).statusCode()).isEqualTo(404);
+    assertThat(server.send(server.to(act).GET()).body())
+        .contains("\"transitions\":[{", "\"change\":\"raised\"");
+  }
+
+  /** Another server writes to the same tables: what it defines is checked here, and not undone. */
+  @Test
+  void whatAnotherServerDefinesReachesThisOne() {
+    define("others", "{above: 5, priority: high}");
+    raise("others");
+    var definitions = server.bean(Definitions.class);
+    var mine = definitions.find("rule", "others");
+    writtenElsewhere("others", mine.version() + 1, mine.text().replace("5", "50"));
+    RunningServer.await(
+        "the other limit is in force",
+        CLOCK,
+        () -> alert("others") != null && alert("others").state() == WatchState.NORMAL);
+    assertThat(definitions.find("rule", "others").version()).isEqualTo(mine.version() + 1);
+    // At once, before the next look: whoever based his edit on what was here is told.
+    writtenElsewhere("others", mine.version() + 2, mine.text().replace("5", "60"));
+    assertThatThrownBy(
+            () ->
+                definitions.save(
+                    mine.text(), mine.version() + 1, "kim", vintrel.server.define.Origin.PAGE))
+        .isInstanceOf(vintrel.server.define.StaleVersionException.class);
+    assertThat(definitions.find("rule", "others").text()).contains("60");
+    sql("delete from definition where kind = 'rule' and name = 'others'");
+    RunningServer.await("removed", CLOCK, () -> server.bean(Watcher.class).rule("others") == null);
+    RunningServer.await("closed", () -> changes("others").contains(Change.CLOSED));
+    sql(
+        "insert into definition (kind, name, text, version, changed_at, changed_by) values ('rule',"
+            + " 'others', '%s', 9, 0, 'lee')".formatted(mine.text().replace("'", "''")));
+    RunningServer.await("made", CLOCK, () -> server.bean(Watcher.class).rule("others") != null);
+    assertThat(definitions.find("rule", "others").by()).isEqualTo("lee");
+  }
+
+  private static void writtenElsewhere(String rule, int version, String text) {
+    sql(
+        "update definition set text = '%s', version = %d, changed_by = 'lee' where kind = 'rule' and"
+                .formatted(text.replace("'", "''"), version)
+            + " name = '%s'".formatted(rule));
   }
 }
