@@ -1,6 +1,8 @@
 package vintrel.server.watch;
 
 import java.time.Clock;
+import java.util.ArrayList;
+import java.util.Collection;
 import java.util.List;
 import org.springframework.stereotype.Component;
 import vintrel.server.web.OwnMetrics;
@@ -11,9 +13,12 @@ class WatchMetrics implements OwnMetrics {
   private final Watcher watcher;
   private final RuleChecker checks;
   private final RecordSweep sweep;
+  private final Heartbeat heartbeat;
   private final Clock clock;
 
-  WatchMetrics(Watcher watcher, RuleChecker checks, RecordSweep sweep, Clock clock) {
+  WatchMetrics(
+      Watcher watcher, RuleChecker checks, RecordSweep sweep, Heartbeat heartbeat, Clock clock) {
+    this.heartbeat = heartbeat;
     this.watcher = watcher;
     this.checks = checks;
     this.sweep = sweep;
@@ -28,7 +33,6 @@ class WatchMetrics implements OwnMetrics {
     }
     long now = clock.millis();
     double slowest = 0;
-    double lag = 0;
     int faulty = 0;
     for (var w : watcher.rules()) {
       if (w.wanted.paused() || !w.pause.isEmpty()) {
@@ -36,17 +40,36 @@ class WatchMetrics implements OwnMetrics {
       }
       slowest = Math.max(slowest, w.millis / 1000.0);
       faulty += w.fault.isEmpty() ? 0 : 1;
-      if (w.checkedUntil > 0) {
+    }
+    var out = new ArrayList<>(beats());
+    out.addAll(
+        List.of(
+            new Value("vintrel.watch.checks", "", true, checks.checked()),
+            new Value("vintrel.watch.faults", "", true, checks.faults()),
+            new Value("vintrel.watch.faulty", "", false, faulty),
+            new Value("vintrel.watch.duration", "s", false, slowest),
+            new Value("vintrel.watch.lag", "s", false, lag(watcher.rules(), now)),
+            removed));
+    return out;
+  }
+
+  private List<Value> beats() {
+    return heartbeat.isWanted()
+        ? List.of(
+            new Value("vintrel.heartbeat.sent", "", true, heartbeat.sent()),
+            new Value("vintrel.heartbeat.failed", "", true, heartbeat.failed()))
+        : List.of();
+  }
+
+  /** How late the latest check of all rules is, s; 0 if none is. */
+  static double lag(Collection<WatchedRule> rules, long now) {
+    double lag = 0;
+    for (var w : rules) {
+      if (!w.wanted.paused() && w.pause.isEmpty() && w.checkedUntil > 0) {
         long due = w.checkedUntil + w.wanted.behind() + w.wanted.every();
         lag = Math.max(lag, (now - due) / 1000.0);
       }
     }
-    return List.of(
-        new Value("vintrel.watch.checks", "", true, checks.checked()),
-        new Value("vintrel.watch.faults", "", true, checks.faults()),
-        new Value("vintrel.watch.faulty", "", false, faulty),
-        new Value("vintrel.watch.duration", "s", false, slowest),
-        new Value("vintrel.watch.lag", "s", false, lag),
-        removed);
+    return lag;
   }
 }

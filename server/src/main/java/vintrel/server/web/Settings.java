@@ -111,8 +111,23 @@ public record Settings(
   /**
    * @param maxSeries that a rule may watch
    * @param flood more alerts than this within ten minutes are a flood
+   * @param heartbeat an http or https address that is told while rules are checked; empty: none
+   * @param heartbeatEvery how often
    */
-  public record Watch(int maxSeries, int flood) {}
+  public record Watch(int maxSeries, int flood, String heartbeat, Duration heartbeatEvery) {
+    private static final Duration SHORTEST = Duration.ofSeconds(10);
+
+    public Watch {
+      heartbeat = heartbeat == null ? "" : heartbeat.strip();
+      heartbeatEvery = heartbeatEvery == null ? Duration.ofMinutes(1) : heartbeatEvery;
+      if (!heartbeat.isEmpty() && !heartbeat.matches("https?://\\S+")) {
+        throw new Unfit("watch.heartbeat", "…", "an http or https address, or empty");
+      }
+      if (heartbeatEvery.compareTo(SHORTEST) < 0) {
+        throw new Unfit("watch.heartbeat-every", heartbeatEvery, "10s or more, such as 1m");
+      }
+    }
+  }
 
   /**
    * How long records are kept.

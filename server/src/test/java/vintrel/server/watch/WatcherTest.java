@@ -3,9 +3,15 @@ package vintrel.server.watch;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
+import com.sun.net.httpserver.HttpServer;
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.net.InetSocketAddress;
+import java.nio.charset.StandardCharsets;
 import java.time.Clock;
 import java.time.Duration;
 import java.util.List;
+import java.util.concurrent.CopyOnWriteArrayList;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.extension.RegisterExtension;
 import org.springframework.context.annotation.Bean;
@@ -39,7 +45,31 @@ class WatcherTest {
     }
   }
 
-  @RegisterExtension static final RunningServer server = new RunningServer().with(Beans.class);
+  /** What waits for heartbeats, and what it answers. */
+  private static final List<String> BEATS = new CopyOnWriteArrayList<>();
+
+  private static volatile int answers = 200;
+
+  private static String listening() {
+    try {
+      var http = HttpServer.create(new InetSocketAddress("127.0.0.1", 0), 0);
+      http.createContext(
+          "/",
+          exchange -> {
+            BEATS.add(new String(exchange.getRequestBody().readAllBytes(), StandardCharsets.UTF_8));
+            exchange.sendResponseHeaders(answers, -1);
+            exchange.close();
+          });
+      http.start();
+      return "http://127.0.0.1:" + http.getAddress().getPort() + "/beat?token=hidden";
+    } catch (IOException e) {
+      throw new UncheckedIOException(e);
+    }
+  }
+
+  @RegisterExtension
+  static final RunningServer server =
+      new RunningServer("--vintrel.watch.heartbeat=" + listening()).with(Beans.class);
 
   private static void define(String name, String limits, String... more) {
     var yaml =
@@ -579,5 +609,41 @@ class WatcherTest {
         "update definition set text = '%s', version = %d, changed_by = 'lee' where kind = 'rule' and"
                 .formatted(text.replace("'", "''"), version)
             + " name = '%s'".formatted(rule));
+  }
+
+  /** Whoever waits for it hears nothing once checks are late, or done elsewhere. */
+  @Test
+  void aHeartbeatIsSentWhileRulesAreCheckedInTime() {
+    define("beats", "{above: 5, priority: high}");
+    publish("beats", 1);
+    var heart = server.bean(Heartbeat.class);
+    RunningServer.await("in time", CLOCK, () -> alert("beats") != null && lag() < 20);
+    int before = BEATS.size();
+    heart.beat();
+    assertThat(BEATS.size()).isGreaterThan(before);
+    assertThat(BEATS.getLast()).contains("vintrel.heartbeat", "\"specversion\":\"1.0\"");
+    var watched = watched("beats");
+    watched.lock.lock();
+    try {
+      CLOCK.forward(Duration.ofMinutes(3));
+      int silent = BEATS.size();
+      heart.beat();
+      assertThat(BEATS).hasSize(silent);
+    } finally {
+      watched.lock.unlock();
+    }
+    RunningServer.await("in time again", CLOCK, () -> lag() < 20);
+    long sent = heart.sent();
+    heart.beat();
+    assertThat(heart.sent()).isGreaterThan(sent);
+    answers = 500;
+    long failed = heart.failed();
+    heart.beat();
+    answers = 200;
+    assertThat(heart.failed()).isGreaterThan(failed);
+  }
+
+  private static double lag() {
+    return WatchMetrics.lag(server.bean(Watcher.class).rules(), CLOCK.millis());
   }
 }

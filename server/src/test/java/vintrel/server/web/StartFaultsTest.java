@@ -35,6 +35,8 @@ class StartFaultsTest {
     "retention, -3d, must be a day or more",
     "late, -1h, must be a duration",
     "records.messages, 1d, must be 8 days or more",
+    "watch.heartbeat, ftp://quay, must be an http or https address",
+    "watch.heartbeat-every, 1s, must be 10s or more",
     "grpc-port, 99999, must be a port",
     "grpc-port, many, 'is `many`, which is not a whole number'",
     "demo, perhaps, 'is `perhaps`, which is not true or false'",
