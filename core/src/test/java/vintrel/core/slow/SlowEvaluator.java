@@ -839,7 +839,8 @@ public final class SlowEvaluator {
     long far =
         switch (s.kind()) {
           case "gap" -> s.millis() + 3 * p;
-          case "smooth" -> s.millis() / 2 + 2 * p;
+          // No farther: a series with values only beyond what is smoothed is none.
+          case "smooth" -> s.millis() / 2 + p;
           case "band" -> s.millis() == 0 ? 62 * p : 7 * s.millis() + 20 * p;
           default -> 12 * p;
         };
