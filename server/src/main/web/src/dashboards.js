@@ -16,6 +16,13 @@ async function cardOf(row, signal) {
   return card;
 }
 
+// A menu that is open stays: the same card is not made anew under it.
+function put(card) {
+  const now = side.querySelector('.dashboard-card');
+  if (now?.dataset.card === card.dataset.card && now.querySelector('details[open]')) return;
+  side.replaceChildren(card);
+}
+
 // A row gets the lines of its card if it has none.
 function picture(row, card) {
   const small = row.querySelector('.thumb svg');
@@ -27,7 +34,7 @@ async function pictures() {
   for (const row of rows.filter((r) => !r.querySelector('.thumb path')).slice(0, MOST_PICTURES))
     try {
       const card = await cardOf(row);
-      if (card && row === chosen()) side.replaceChildren(card);
+      if (card && row === chosen()) put(card);
     } catch {
       return;
     }
@@ -41,7 +48,7 @@ async function choose(row) {
   asked = new AbortController();
   try {
     const card = await cardOf(row, asked.signal);
-    if (card) side.replaceChildren(card);
+    if (card) put(card);
   } catch {
     // Another was chosen meanwhile, or the server is away: what is shown stays.
   }
