@@ -3,7 +3,6 @@ package vintrel.core.watch;
 import java.util.Arrays;
 import java.util.HashMap;
 import java.util.Map;
-import java.util.TreeMap;
 import vintrel.core.model.Baseline;
 import vintrel.core.series.Labels;
 import vintrel.core.unit.Durations;
@@ -50,13 +49,28 @@ public final class LearnedBands implements Expectations {
    * @param first where the values begin: {@link #first} shifted to an instant of the rule
    * @param step ms from one to the next
    * @param values NaN for none
+   * @param check called before each series; it may throw
    */
   public static LearnedBands of(
-      Rule rule, long from, long to, long first, long step, Map<Labels, double[]> values) {
+      Rule rule,
+      long from,
+      long to,
+      long first,
+      long step,
+      Map<Labels, double[]> values,
+      Runnable check) {
     var out = new LearnedBands(rule.name(), from, to);
-    new TreeMap<>(values)
-        .forEach((labels, found) -> out.learned.put(labels, out.each(rule, first, step, found)));
+    values.forEach(
+        (labels, found) -> {
+          check.run();
+          out.learned.put(labels, out.each(rule, first, step, found));
+        });
     return out;
+  }
+
+  /** Bytes of what is learned of a series for the checks of a range. */
+  public static long bytes(String rule, long from, long to) {
+    return ((day(rule, to) - day(rule, from)) / DAY + 1) * Baseline.BYTES;
   }
 
   private Baseline[] each(Rule rule, long first, long step, double[] values) {

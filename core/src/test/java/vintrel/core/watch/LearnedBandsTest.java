@@ -39,7 +39,7 @@ class LearnedBandsTest {
     for (int i = 0; i < values.length; i++) {
       values[i] = value(first + i * STEP, seed);
     }
-    return LearnedBands.of(rule, from, to, first, STEP, Map.of(ONE, values));
+    return LearnedBands.of(rule, from, to, first, STEP, Map.of(ONE, values), () -> {});
   }
 
   @ParameterizedTest
@@ -88,7 +88,7 @@ class LearnedBandsTest {
       long at = first + i * STEP;
       values[i] = at < day ? value(at, 1) : 1e9;
     }
-    var other = LearnedBands.of(rule, END, END, first, STEP, Map.of(ONE, values));
+    var other = LearnedBands.of(rule, END, END, first, STEP, Map.of(ONE, values), () -> {});
     assertThat(other.of(ONE, END).expected(END)).isEqualTo(before.of(ONE, END).expected(END));
     assertThat(other.of(ONE, END).sigma(END)).isEqualTo(before.of(ONE, END).sigma(END));
     assertThat(other.of(ONE, END + 2 * DAY)).isNull();
@@ -107,11 +107,11 @@ class LearnedBandsTest {
     }
     var span = new Rule.Learning.Span(0, from);
     var some = rule(new Rule.Learning(ZoneOffset.UTC, List.of(span)), 0);
-    var without = LearnedBands.of(some, END, END, first, STEP, Map.of(ONE, values));
+    var without = LearnedBands.of(some, END, END, first, STEP, Map.of(ONE, values), () -> {});
     assertThat(without.of(ONE, END).days()).isBetween(19, 21);
     assertThat(without.of(ONE, END).expected(END)).isBetween(55.0, 65.0);
     var none = rule(new Rule.Learning(ZoneOffset.UTC, List.of(new Rule.Learning.Span(0, END))), 0);
-    var nothing = LearnedBands.of(none, END, END, first, STEP, Map.of(ONE, values));
+    var nothing = LearnedBands.of(none, END, END, first, STEP, Map.of(ONE, values), () -> {});
     assertThat(nothing.of(ONE, END)).isNull();
     assertThat(nothing.with(ONE, END, 3)).isEqualTo(new CheckResult.Value(3));
     assertThat(nothing.known()).isZero();

@@ -53,6 +53,9 @@ public class Definitions {
   /** Defined, but not readable by this version. */
   private final Set<String> unreadable = new ConcurrentSkipListSet<>();
 
+  /** Versions of other servers that this one can't read, so that each is tried once. */
+  private final Map<String, Integer> unread = new HashMap<>();
+
   /** Published after definitions changed. */
   public record Changed(List<Change> changes) {}
 
@@ -105,7 +108,8 @@ public class Definitions {
       there.add(key);
       var known = current.get(key);
       boolean asKnown =
-          known != null ? known.version() == (Integer) v[2] : unreadable.contains(key);
+          v[2].equals(unread.get(key))
+              || (known != null ? known.version() == (Integer) v[2] : unreadable.contains(key));
       if (!asKnown && reload((String) v[0], (String) v[1])) {
         changes.add(new Change((String) v[0], (String) v[1], known == null ? "made" : "changed"));
       }
@@ -128,10 +132,21 @@ public class Definitions {
     if (row == null) {
       return false;
     }
-    unreadable.remove(kind + "/" + name);
+    var key = kind + "/" + name;
+    boolean wasUnreadable = unreadable.remove(key);
     load(row);
-    var now = current.get(kind + "/" + name);
-    return now != null && now.version() == row.version;
+    var now = current.get(key);
+    boolean read = now != null && now.version() == row.version;
+    if (read) {
+      unread.remove(key);
+    } else {
+      unread.put(key, row.version);
+      if (now != null && !wasUnreadable) {
+        // The version before stays in force here.
+        unreadable.remove(key);
+      }
+    }
+    return read;
   }
 
   private void load(DefinitionRow row) {

@@ -4,6 +4,7 @@ import java.util.Arrays;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
+import java.util.concurrent.TimeUnit;
 import java.util.function.BooleanSupplier;
 import org.springframework.stereotype.Component;
 import vintrel.core.model.Baseline;
@@ -24,6 +25,8 @@ import vintrel.server.ask.Queries;
 class BandLearning {
   /** Series of a rule that bands are learned of. */
   static final int MOST_SERIES = 1_000;
+
+  private static final long PATIENCE_MS = 60_000;
 
   private static final List<Integer> TIMES = List.of(1, 2, 3, 4, 6, 8);
 
@@ -88,7 +91,8 @@ class BandLearning {
         at,
         at,
         (first, last, step) ->
-            reader.over(query, rule.line(), first, last, rule.every(), step, MOST_SERIES, stop));
+            reader.over(query, rule.line(), first, last, rule.every(), step, MOST_SERIES, stop),
+        stop);
   }
 
   /**
@@ -98,7 +102,9 @@ class BandLearning {
    * @param to the last one
    * @throws QueryException if it can't be learned
    */
-  LearnedBands over(Rule rule, long from, long to, BooleanSupplier stop) {
+  LearnedBands over(Rule rule, long from, long to, BooleanSupplier cancelled) {
+    long deadline = System.nanoTime() + TimeUnit.MILLISECONDS.toNanos(PATIENCE_MS);
+    BooleanSupplier stop = () -> cancelled.getAsBoolean() || System.nanoTime() > deadline;
     var query = Parser.parse(rule.query());
     var reader = new CheckReader(queries.evaluator());
     return learned(
@@ -109,10 +115,11 @@ class BandLearning {
             queries.inTurn(
                 () ->
                     reader.over(
-                        query, rule.line(), first, last, rule.every(), step, MOST_SERIES, stop)));
+                        query, rule.line(), first, last, rule.every(), step, MOST_SERIES, stop)),
+        stop);
   }
 
-  private LearnedBands learned(Rule rule, long from, long to, Read read) {
+  private LearnedBands learned(Rule rule, long from, long to, Read read, BooleanSupplier stop) {
     long step = step(rule);
     long first = LearnedBands.first(rule.name(), from, step);
     int count = LearnedBands.values(rule.name(), from, to, step);
@@ -127,7 +134,7 @@ class BandLearning {
           if (values.size() == MOST_SERIES) {
             continue;
           }
-          queries.claim().take(8L * count);
+          queries.claim().take(8L * count + LearnedBands.bytes(rule.name(), from, to));
           all = new double[count];
           Arrays.fill(all, Double.NaN);
           values.put(e.getKey(), all);
@@ -135,7 +142,14 @@ class BandLearning {
         System.arraycopy(e.getValue(), 0, all, i, n);
       }
     }
-    return LearnedBands.of(rule, from, to, first, step, values);
+    return LearnedBands.of(rule, from, to, first, step, values, () -> check(stop));
+  }
+
+  private static void check(BooleanSupplier stop) {
+    if (stop.getAsBoolean()) {
+      throw new QueryException(
+          "cancelled", "learning the expected band took too long; choose a shorter range", 0, 0);
+    }
   }
 
   private static Map<Labels, double[]> day(Read read, long first, long last, long step) {

@@ -93,6 +93,9 @@ class FoundChecks {
   }
 
   private static long bytes(Found found) {
-    return found.history.bytes() + found.courses.bytes();
+    var bands = found.bands.get();
+    return found.history.bytes()
+        + found.courses.bytes()
+        + (bands == null ? 0 : bands.learned().bytes());
   }
 }

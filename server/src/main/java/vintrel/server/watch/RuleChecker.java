@@ -196,6 +196,7 @@ class RuleChecker {
     if (!rule.isOfBand()) {
       watched.bands = Expectations.NONE;
       watched.learnedBy = null;
+      watched.bandFault = "";
       return;
     }
     var key = BandLearning.Key.of(rule, at);

@@ -594,6 +594,14 @@ class WatcherTest {
                     mine.text(), mine.version() + 1, "kim", vintrel.server.define.Origin.PAGE))
         .isInstanceOf(vintrel.server.define.StaleVersionException.class);
     assertThat(definitions.find("rule", "others").text()).contains("60");
+    // One that this server can't read leaves what was before in force, until a later one comes.
+    writtenElsewhere("others", mine.version() + 3, "kind: rule\nname: others\nquery: (\n");
+    definitions.save(
+        mine.text().replace("others", "beside"), null, "kim", vintrel.server.define.Origin.PAGE);
+    assertThat(definitions.find("rule", "others").text()).contains("60");
+    writtenElsewhere("others", mine.version() + 4, mine.text().replace("5", "70"));
+    RunningServer.await(
+        "read again", () -> definitions.find("rule", "others").text().contains("70"));
     sql("delete from definition where kind = 'rule' and name = 'others'");
     RunningServer.await("removed", CLOCK, () -> server.bean(Watcher.class).rule("others") == null);
     RunningServer.await("closed", () -> changes("others").contains(Change.CLOSED));
