@@ -94,6 +94,7 @@ export function chart(host, { bare = false } = {}) {
     if (bare) return;
     over.limits(limits, (v) => instance.convertToPixel({ yAxisIndex: 0 }, v), box);
     over.zones(zones(), xOf, box.left);
+    over.raised(self.dress?.raised ?? [], xOf, box);
   }
 
   const zones = () => (bare ? [] : (self.dress?.zones ?? []));
@@ -209,7 +210,7 @@ export function chart(host, { bare = false } = {}) {
     });
     host.addEventListener('pointerleave', leave);
     host.addEventListener('pointerdown', (e) => {
-      if (e.button !== 0 || e.offsetX < box.left) return;
+      if (e.button !== 0 || e.target.closest('a') || e.offsetX < box.left) return;
       const start = e.clientX - host.getBoundingClientRect().left;
       drag = el('div', { class: 'drag' });
       let now = start;

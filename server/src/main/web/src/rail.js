@@ -77,6 +77,11 @@ export function rail(host) {
       const width = g.measureText(tick.text).width;
       if (px - width / 2 > 0 && px + width / 2 < w) g.fillText(tick.text, px - width / 2, base + 11);
     }
+    // How long there were alerts, and when each began.
+    for (const { from, to, priority } of data.raised) {
+      g.fillStyle = ink('--' + priority);
+      g.fillRect(x(from), 5, Math.max(1, x(to) - x(from)), 3);
+    }
     for (const alert of data.alerts) {
       g.fillStyle = ink('--' + (alert.priority || 'medium'));
       g.fillRect(Math.round(x(alert.at)) - 1, 5, 2, 9);

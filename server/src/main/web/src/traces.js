@@ -195,6 +195,8 @@ const beyond = (l, area, across, y) => {
 function limits(chart, area, across, y) {
   return (chart.limits ?? []).flatMap((l) => {
     const c = colour('--' + l.priority);
+    // That of a rule is a fine line; one beyond the axis has only its label.
+    if (l.form === 'rule') return l.beyond ? [] : [stroked(along(l, area, across, y), c, 1, null, 0.8, 2)];
     return [
       ...(l.form === 'line' || l.course ? [] : [filled('ribbon', beyond(l, area, across, y), c, 0.09, -1)]),
       ...(l.form === 'band' && !l.course ? [] : [stroked(along(l, area, across, y), c, 1.2, [6, 4], 1, 2)]),

@@ -21,6 +21,7 @@ import vintrel.core.unit.Units;
  * @param plotWidth of the plot between its axes, px, as far as it is known
  * @param plotHeight of the same
  * @param palette shared by the panels of one page
+ * @param watched by rules
  */
 public record Asked(
     List<Answer.LineAnswer> lines,
@@ -35,7 +36,59 @@ public record Asked(
     int height,
     int plotWidth,
     int plotHeight,
-    Palette palette) {
+    Palette palette,
+    Watched watched) {
+
+  /** What no rule watches. */
+  public Asked(
+      List<Answer.LineAnswer> lines,
+      List<Frame> frames,
+      List<Frame> earlier,
+      long from,
+      long to,
+      ZoneId zone,
+      String unit,
+      List<Limit> limits,
+      int width,
+      int height,
+      int plotWidth,
+      int plotHeight,
+      Palette palette) {
+    this(
+        lines,
+        frames,
+        earlier,
+        from,
+        to,
+        zone,
+        unit,
+        limits,
+        width,
+        height,
+        plotWidth,
+        plotHeight,
+        palette,
+        Watched.NONE);
+  }
+
+  /** The same, watched by rules. */
+  public Asked watchedBy(Watched rules) {
+    return new Asked(
+        lines,
+        frames,
+        earlier,
+        from,
+        to,
+        zone,
+        unit,
+        limits,
+        width,
+        height,
+        plotWidth,
+        plotHeight,
+        palette,
+        rules);
+  }
 
   /** The unit of a column as this panel writes it. */
   String unitOf(String own) {

@@ -35,6 +35,7 @@ public sealed interface Drawing {
    * @param cut how buckets are drawn that the range cuts: dotted, hidden or as others
    * @param nights starts and ends of the nights in the range, ms, alternating; null: not shaded
    * @param beyond whether lines have the colour of a limit where they are beyond it
+   * @param raised when rules were raised for what is shown
    */
   record Chart(
       String kind,
@@ -50,7 +51,8 @@ public sealed interface Drawing {
       List<AxisLook> axes,
       String cut,
       long[] nights,
-      boolean beyond)
+      boolean beyond,
+      List<Watched.Raised> raised)
       implements Drawing {
     @Override
     public Chart shown() {
@@ -60,7 +62,7 @@ public sealed interface Drawing {
       }
       return new Chart(
           kind, words, picture, shorter, limits, legend, pointer, reading, zones, caught, axes, cut,
-          nights, beyond);
+          nights, beyond, raised);
     }
   }
 
@@ -156,14 +158,17 @@ public sealed interface Drawing {
   /**
    * A limit across a chart.
    *
-   * @param index of the limit in the panel
+   * @param index of the limit in the panel; -1: it is of a rule
    * @param at where it lies on the axis
    * @param text the label; empty if another label has its words
    * @param shift px of the label from the right end of the plot
    * @param row 0: the label is beside its line; from 1 on, counted from above: in that row over the
    *     plot
-   * @param form line, band or both
+   * @param form line, band, both, or rule: a line of another look
    * @param course where it lies at each moment; null: at the same place
+   * @param beyond whether it lies beyond the axis, so that only its label is drawn
+   * @param rule the name of the rule that has this limit, or null
+   * @param title of the rule, or null
    */
   @JsonInclude(JsonInclude.Include.NON_NULL)
   record LimitLine(
@@ -176,7 +181,10 @@ public sealed interface Drawing {
       int row,
       String form,
       boolean beyondAbove,
-      Course course) {}
+      Course course,
+      boolean beyond,
+      String rule,
+      String title) {}
 
   /** Places on the axis at times, ms. */
   record Course(long[] times, double[] values) {}

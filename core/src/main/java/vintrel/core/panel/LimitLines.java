@@ -18,6 +18,9 @@ record LimitLines(TimeChart chart, Asked asked, Picture picture, List<PictureInk
   /** Of its width, what a legend in the upper left corner of the plot takes at most. */
   private static final double LEGEND = 0.5;
 
+  /** Of the plot's width, what a label with the title of a rule takes at most. */
+  private static final double TITLED = 0.6;
+
   /** What a limit is in the range: its value, or one for each moment. */
   static double[] valuesOf(Limit limit, Asked asked) {
     var c = limit.course();
@@ -26,46 +29,106 @@ record LimitLines(TimeChart chart, Asked asked, Picture picture, List<PictureInk
         : Arrays.copyOfRange(c.values(), c.indexOf(asked.from()), c.indexOf(asked.to()));
   }
 
-  /** Those that lie on the axis. */
+  /** A limit with its label. */
+  private record Labelled(double at, String text, Limit own, WatchedLimit watched, boolean beyond) {
+    String priority() {
+      return own == null ? watched.priority() : own.priority();
+    }
+
+    boolean above() {
+      return own == null ? watched.above() : own.above();
+    }
+  }
+
+  /** Those of the panel that lie on the axis, and those of rules wherever they lie. */
   List<LimitLine> all() {
     if (chart.limitsAs() == TimeChart.LimitForm.NONE) {
       return List.of();
     }
     var axis = picture.axis();
-    var unit = chart.stack() == TimeChart.Stack.PERCENT ? "%" : picture.unit();
-    var limits = new ArrayList<LimitLabels.Limit>();
-    var shown = new ArrayList<Limit>();
+    var some = new ArrayList<Labelled>();
     for (var l : asked.limits()) {
       double at = chart.scale().at(l.value(), chart.linear());
       if (at >= axis.min() && at <= axis.max()) {
-        shown.add(l);
         var of = l.from() == null ? " " : " " + l.from().line() + ", ";
-        var text = l.direction() + of + Units.format(l.value(), unit);
-        limits.add(new LimitLabels.Limit(at, text));
+        var text = l.direction() + of + Units.format(l.value(), unit());
+        var same =
+            asked.watched().limits().stream().filter(w -> w.isOf(l)).findFirst().orElse(null);
+        some.add(new Labelled(at, same == null ? text : named(same, text), l, same, false));
       }
     }
+    watched().forEach(w -> some.add(labelled(w)));
     int width = asked.plotWidth();
     var drawn = drawn();
     var labels =
         LimitLabels.place(
-            limits, axis.min(), axis.max(), width, asked.plotHeight(), h -> ink(drawn, width, h));
+            some.stream().map(l -> new LimitLabels.Limit(l.at, l.text)).toList(),
+            axis.min(),
+            axis.max(),
+            width,
+            asked.plotHeight(),
+            h -> ink(drawn, width, h));
     var out = new ArrayList<LimitLine>();
     for (int i = 0; i < labels.size(); i++) {
-      var label = labels.get(i);
-      out.add(
-          new LimitLine(
-              asked.limits().indexOf(shown.get(i)),
-              limits.get(i).value(),
-              label.text(),
-              shown.get(i).priority(),
-              label.above(),
-              label.shift(),
-              label.row(),
-              TimeChartDrawer.word(chart.limitsAs()),
-              shown.get(i).above(),
-              course(shown.get(i))));
+      out.add(line(some.get(i), labels.get(i)));
     }
     return out;
+  }
+
+  private LimitLine line(Labelled limit, LimitLabels.Label label) {
+    var rule = limit.watched;
+    return new LimitLine(
+        limit.own == null ? -1 : asked.limits().indexOf(limit.own),
+        limit.at,
+        label.text(),
+        limit.priority(),
+        label.above(),
+        label.shift(),
+        label.row(),
+        limit.own == null ? "rule" : TimeChartDrawer.word(chart.limitsAs()),
+        limit.above(),
+        limit.own == null ? null : course(limit.own),
+        limit.beyond,
+        rule == null ? null : rule.rule(),
+        rule == null ? null : rule.title());
+  }
+
+  private String unit() {
+    return chart.stack() == TimeChart.Stack.PERCENT ? "%" : picture.unit();
+  }
+
+  /** Those that are drawn: what no limit of the panel says, of series on the first axis alone. */
+  private List<WatchedLimit> watched() {
+    if (chart.stack() != TimeChart.Stack.OFF) {
+      return List.of();
+    }
+    return asked.watched().limits().stream()
+        .filter(w -> asked.limits().stream().noneMatch(w::isOf))
+        .filter(
+            w ->
+                picture.traces().stream().anyMatch(t -> t.axis() == 0 && t.line().equals(w.line())))
+        .filter(w -> !Double.isNaN(chart.scale().at(w.value(), chart.linear())))
+        .toList();
+  }
+
+  private Labelled labelled(WatchedLimit w) {
+    var axis = picture.axis();
+    double at = chart.scale().at(w.value(), chart.linear());
+    boolean over = at > axis.max();
+    boolean under = at < axis.min();
+    var text = named(w, (w.above() ? "above " : "below ") + Units.format(w.value(), unit()));
+    return new Labelled(
+        Math.clamp(at, axis.min(), axis.max()),
+        over ? "↑ " + text : under ? "↓ " + text : text,
+        null,
+        w,
+        over || under);
+  }
+
+  /** With the rule's title where the plot has room for it. */
+  private String named(WatchedLimit rule, String text) {
+    var whole = rule.title() + ": " + text;
+    return whole.length() * LimitLabels.CHARACTER < TITLED * asked.plotWidth() ? whole : text;
   }
 
   private LimitLabels.Ink ink(List<PictureInk.Stroke> drawn, int width, int height) {

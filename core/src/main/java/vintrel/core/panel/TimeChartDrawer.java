@@ -22,6 +22,9 @@ final class TimeChartDrawer {
   /** Of an axis, what is left at least over a limit, where values that pass it will be. */
   private static final double HEADROOM = 0.03;
 
+  /** Of an axis, what the series take at least if a limit of a rule is to be on it. */
+  private static final double SERIES_SHARE = 0.4;
+
   private final TimeChart chart;
   private final List<List<String>> caught = new ArrayList<>();
   private final Asked asked;
@@ -122,7 +125,8 @@ final class TimeChartDrawer {
         looks(),
         word(chart.cutBuckets()),
         chart.night() ? Nights.of(picture.from(), picture.to(), asked.zone()) : null,
-        chart.beyond());
+        chart.beyond(),
+        asked.watched().raised());
   }
 
   private List<Drawing.AxisLook> looks() {
@@ -360,6 +364,16 @@ final class TimeChartDrawer {
         }
       }
     }
+    if (which == 0 && low < high && chart.limitsAs() != TimeChart.LimitForm.NONE) {
+      for (var limit : asked.watched().limits()) {
+        double v = limit.value();
+        if (!(log && v <= 0) && isNear(limit, low, high)) {
+          low = Math.min(low, v);
+          high = Math.max(high, v);
+          over = limit.above() ? Math.max(over, v) : over;
+        }
+      }
+    }
     int rows = Math.max(2, asked.height() / 45);
     boolean percent = which == 0 && chart.stack() == TimeChart.Stack.PERCENT;
     var unit = percent ? "%" : axes.get(which).unit();
@@ -373,6 +387,13 @@ final class TimeChartDrawer {
     return set.decimals() == null
         ? axis
         : set.scale().rounded(axis, set.decimals().intValue(), set.linear(), unit);
+  }
+
+  /** Whether there is room for a limit of a rule: the series are what the chart is for. */
+  private boolean isNear(WatchedLimit limit, double low, double high) {
+    double span = Math.max(high, limit.value()) - Math.min(low, limit.value());
+    return high - low >= SERIES_SHARE * span
+        && all.stream().anyMatch(d -> d.trace.axis() == 0 && d.trace.line().equals(limit.line()));
   }
 
   private static boolean bars(Dressed d) {

@@ -22,7 +22,7 @@ public final class LimitLabels {
   static final int GAP = 10;
 
   /** Width of a character on average, px; rather too much. */
-  static final double CHARACTER = 7.5;
+  public static final double CHARACTER = 7.5;
 
   /** Of a label above the plot: its sign of a line, px. */
   static final int SIGN = 18;

@@ -55,7 +55,8 @@ public sealed interface LimitTest {
       return text;
     }
 
-    boolean isUp() {
+    /** Whether what lies above is out of order. */
+    public boolean isUp() {
       return this == ABOVE || this == AT_LEAST;
     }
   }

@@ -14,15 +14,27 @@ public final class StateStrip {
 
   private final long from;
   private final long to;
-  private final Rehearsal.Span[] at = new Rehearsal.Span[PLACES];
+  private final Rehearsal.Span[] at;
 
   /**
+   * One of {@link #PLACES}.
+   *
    * @param from the left end, ms
    * @param to the right end, exclusive
    */
   public StateStrip(long from, long to) {
+    this(from, to, PLACES);
+  }
+
+  /**
+   * @param from the left end, ms
+   * @param to the right end, exclusive
+   * @param places at least 1
+   */
+  public StateStrip(long from, long to, int places) {
     this.from = from;
     this.to = to;
+    this.at = new Rehearsal.Span[places];
   }
 
   /**
@@ -47,15 +59,15 @@ public final class StateStrip {
   }
 
   private int place(long time) {
-    return (int) ((double) (time - from) / (to - from) * PLACES);
+    return (int) ((double) (time - from) / (to - from) * at.length);
   }
 
   /** From left to right, without overlaps; a stretch of which nothing is known has none. */
   public List<Box> boxes() {
     var out = new ArrayList<Box>();
-    for (int c = 0; c < PLACES; ) {
+    for (int c = 0; c < at.length; ) {
       int end = c + 1;
-      while (end < PLACES && same(at[c], at[end])) {
+      while (end < at.length && same(at[c], at[end])) {
         end++;
       }
       if (at[c] != null) {

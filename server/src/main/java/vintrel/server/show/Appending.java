@@ -168,7 +168,8 @@ class Appending {
         c.axes(),
         c.cut(),
         c.nights(),
-        c.beyond());
+        c.beyond(),
+        c.raised());
   }
 
   private static double[] after(double[] values, int from) {

@@ -42,6 +42,7 @@ class PanelDrawing {
   private final ActiveQueries running;
   private final Thumbnails thumbnails;
   private final Appending appending;
+  private final RulesOfPanel rules;
   private final Map<String, Palette> palettes = new ConcurrentHashMap<>();
 
   PanelDrawing(
@@ -49,7 +50,9 @@ class PanelDrawing {
       RangeParams ranges,
       ActiveQueries running,
       Thumbnails thumbnails,
-      Appending appending) {
+      Appending appending,
+      RulesOfPanel rules) {
+    this.rules = rules;
     this.appending = appending;
     this.thumbnails = thumbnails;
     this.queries = queries;
@@ -245,10 +248,13 @@ class PanelDrawing {
       queries.claimPicture(answered.frames());
       queries.claimPicture(earlier);
     }
+    var asked =
+        asked(drawn, answered, earlier, ask, size, palette(dashboard).repeated(values(request)));
+    var watching = rules.of(drawn, answered, ask);
     return new Result(
         drawn,
         answered,
-        asked(drawn, answered, earlier, ask, size, palette(dashboard).repeated(values(request))),
+        asked.watchedBy(rules.watched(watching, range, size.plotAcross())),
         fed.values());
   }
 

@@ -17,6 +17,7 @@ import vintrel.core.unit.Durations;
 import vintrel.core.unit.TimeText;
 import vintrel.server.ask.Queries;
 import vintrel.server.watch.AlertLog;
+import vintrel.server.watch.RaisedOfAll;
 import vintrel.server.web.PagePreferences;
 
 /** The time rail's strip: how many samples came when, and when alerts were raised. */
@@ -30,10 +31,13 @@ class RailController {
 
   private final SampleStore store;
   private final AlertLog log;
+  private final RaisedOfAll raised;
   private final Queries queries;
   private final Clock clock;
 
-  RailController(SampleStore store, AlertLog log, Queries queries, Clock clock) {
+  RailController(
+      SampleStore store, AlertLog log, RaisedOfAll raised, Queries queries, Clock clock) {
+    this.raised = raised;
     this.queries = queries;
     this.store = store;
     this.log = log;
@@ -44,6 +48,7 @@ class RailController {
    * The rail's strip.
    *
    * @param density samples in each of equal parts of the strip
+   * @param raised when there were alerts
    */
   record Strip(
       long from,
@@ -51,7 +56,8 @@ class RailController {
       long now,
       long[] density,
       List<Axis.Tick> ticks,
-      List<AlertTick> alerts) {}
+      List<AlertTick> alerts,
+      List<RaisedOfAll.Span> raised) {}
 
   record AlertTick(long at, String priority, String rule) {}
 
@@ -80,7 +86,8 @@ class RailController {
         Axis.times(from, to, PagePreferences.zone(request), wanted),
         log.raised(from, to, MAX_TICKS).stream()
             .map(p -> new AlertTick(p.at(), p.priority().toLowerCase(Locale.ROOT), p.rule()))
-            .toList());
+            .toList(),
+        raised.in(new TimeText.Range(from, to), Picture.side(width)));
   }
 
   /** Typed times → ms, for the rail's text fields. */

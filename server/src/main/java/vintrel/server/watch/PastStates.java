@@ -2,11 +2,13 @@ package vintrel.server.watch;
 
 import com.github.benmanes.caffeine.cache.Cache;
 import com.github.benmanes.caffeine.cache.Caffeine;
+import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.EnumMap;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import java.util.concurrent.TimeUnit;
 import org.springframework.stereotype.Component;
 import vintrel.core.series.Labels;
@@ -23,6 +25,9 @@ import vintrel.server.store.LabelText;
 class PastStates {
   /** Transitions that are read for one page, the latest ones. */
   static final int MOST = 20_000;
+
+  /** What an answer takes beside its steps, in steps. */
+  private static final int ENTRY = 10;
 
   /** Changes may be on strips so much later, ms. */
   private static final long ROUGH_MS = 5_000;
@@ -85,6 +90,42 @@ class PastStates {
     return out;
   }
 
+  /** The alerts of all series on one strip, the most urgent at each place. */
+  StateStrip active(TimeText.Range range, long now, int places) {
+    var out = new StateStrip(range.from(), range.to(), places);
+    walk(
+        steps("", range),
+        range,
+        now,
+        (key, span) -> {
+          if (span.priority() != null) {
+            out.add(span);
+          }
+        });
+    return out;
+  }
+
+  /**
+   * The stretches of some series of a rule.
+   *
+   * @param now where the last ones end, ms
+   * @return by series; without those that did not change in the range
+   */
+  Map<Labels, List<Rehearsal.Span>> spans(
+      String rule, Set<Labels> series, TimeText.Range range, long now) {
+    var out = new HashMap<Labels, List<Rehearsal.Span>>();
+    walk(
+        steps(rule, range),
+        range,
+        now,
+        (key, span) -> {
+          if (series.contains(key.labels())) {
+            out.computeIfAbsent(key.labels(), l -> new ArrayList<>()).add(span);
+          }
+        });
+    return out;
+  }
+
   private interface Spans {
     void take(Key key, Rehearsal.Span span);
   }
@@ -128,7 +169,8 @@ class PastStates {
 
   private final Cache<Asked, List<Step>> known =
       Caffeine.newBuilder()
-          .maximumSize(6)
+          .maximumWeight(6L * MOST)
+          .weigher((Asked asked, List<Step> steps) -> ENTRY + steps.size())
           .expireAfterWrite(ROUGH_MS, TimeUnit.MILLISECONDS)
           .build();
 

@@ -2,6 +2,8 @@ package vintrel.server.watch;
 
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
+import static org.springframework.test.web.servlet.request.MockMvcRequestBuilders.get;
+import static org.springframework.test.web.servlet.request.MockMvcRequestBuilders.post;
 
 import com.sun.net.httpserver.HttpServer;
 import java.io.IOException;
@@ -16,10 +18,13 @@ import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.extension.RegisterExtension;
 import org.springframework.context.annotation.Bean;
 import org.springframework.context.annotation.Primary;
+import tools.jackson.databind.JsonNode;
+import tools.jackson.databind.json.JsonMapper;
 import vintrel.core.series.Labels;
 import vintrel.core.watch.Priority;
 import vintrel.core.watch.Transition.Change;
 import vintrel.core.watch.WatchState;
+import vintrel.server.Pages;
 import vintrel.server.RunningServer;
 import vintrel.server.SettableClock;
 import vintrel.server.database.Database;
@@ -205,6 +210,64 @@ class WatcherTest {
     assertThat(row.strip().getFirst().width()).isGreaterThan(230);
     assertThat(row.state()).isEqualTo("1 active");
     assertThat(row.alerts()).isEqualTo(1);
+  }
+
+  /** Limits and raised times of rules on a dashboard, and on the rail. */
+  @Test
+  void aPanelShowsTheRulesThatWatchIt() throws Exception {
+    define("shown", "{above: 5, priority: high}", "title: Too much");
+    raise("shown");
+    var editor = new Pages(server, "EDITOR");
+    server.post(
+        "/api/v1/definitions",
+        "application/yaml",
+        """
+        kind: dashboard
+        name: shown
+        title: Shown
+        panels:
+        - {title: Same, id: same, kind: time-chart, at: [1, 1, 6, 6], query: shown.m then max}
+        - {title: Sum, id: sum, kind: time-chart, at: [1, 7, 6, 6], query: shown.m then sum}
+        """);
+    var same = panel(editor, "same", "-1h");
+    assertThat(same.get("limits")).hasSize(1);
+    var limit = same.get("limits").get(0);
+    assertThat(limit.get("rule").asString()).isEqualTo("shown");
+    assertThat(limit.get("text").asString()).contains("above 5");
+    var raised = same.get("raised").get(0);
+    long since = alert("shown").since();
+    double place = Duration.ofHours(1).toMillis() / 500.0;
+    assertThat((double) raised.get("from").asLong())
+        .isBetween(since - 2 * place, since + 2 * place);
+    assertThat(raised.get("priority").asString()).isEqualTo("high");
+    assertThat(raised.get("title").asString()).isEqualTo("Too much");
+    // One that stands since before the range is raised in all of it.
+    CLOCK.forward(Duration.ofMinutes(20));
+    publish("shown", 9);
+    RunningServer.await(
+        "checked", CLOCK, () -> watched("shown").checkedUntil > CLOCK.millis() - 60_000);
+    var later = panel(editor, "same", "-5m");
+    assertThat(later.get("raised")).hasSize(1);
+    assertThat(later.get("raised").get(0).get("from").asLong())
+        .isEqualTo(later.get("picture").get("from").asLong());
+    var rail =
+        JsonMapper.shared().readTree(editor.send(get("/rail?span=10m")).getContentAsString());
+    assertThat(rail.get("raised").get(0).get("from").asLong()).isEqualTo(rail.get("from").asLong());
+    // What adds up is another thing than its parts; and a rule that pauses has no limit.
+    assertThat(panel(editor, "sum", "-1h").get("limits")).isEmpty();
+    define("shown", "{above: 5, priority: high}", "paused: true");
+    assertThat(panel(editor, "same", "-1h").get("limits")).isEmpty();
+  }
+
+  private static JsonNode panel(Pages pages, String id, String from) throws Exception {
+    var answer =
+        pages.send(
+            post("/dashboards/shown/panels/" + id)
+                .param("from", from)
+                .param("to", "now")
+                .param("width", "600")
+                .param("height", "200"));
+    return JsonMapper.shared().readTree(answer.getContentAsString()).get("drawing");
   }
 
   private static long count(String from) {
