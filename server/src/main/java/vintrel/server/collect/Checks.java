@@ -24,6 +24,7 @@ import vintrel.core.series.SeriesKey;
 import vintrel.core.store.SampleStore;
 import vintrel.core.unit.Durations;
 import vintrel.server.database.Leases;
+import vintrel.server.database.SampleOwner;
 import vintrel.server.define.Definitions;
 import vintrel.server.store.LogStore;
 import vintrel.server.web.Settings;
@@ -41,6 +42,7 @@ class Checks {
   private final SampleStore store;
   private final LogStore events;
   private final Leases leases;
+  private final SampleOwner owner;
   private final Clock clock;
   private final String site;
   private final Map<String, Running> running = new HashMap<>();
@@ -64,6 +66,7 @@ class Checks {
       SampleStore store,
       LogStore events,
       Leases leases,
+      SampleOwner owner,
       Settings settings,
       Clock clock) {
     this.definitions = definitions;
@@ -72,6 +75,7 @@ class Checks {
     this.store = store;
     this.events = events;
     this.leases = leases;
+    this.owner = owner;
     this.site = settings.site();
     this.clock = clock;
   }
@@ -106,7 +110,7 @@ class Checks {
             check.every(),
             phase,
             () -> {
-              if (leases.hold("check " + check.name())) {
+              if (owner.takes() && leases.hold("check " + check.name())) {
                 runOnce(check);
               }
             });

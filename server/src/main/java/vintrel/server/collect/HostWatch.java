@@ -14,6 +14,7 @@ import vintrel.collector.HostInput;
 import vintrel.core.series.Labels;
 import vintrel.core.series.SeriesKey;
 import vintrel.server.database.Loops;
+import vintrel.server.database.SampleOwner;
 import vintrel.server.define.Definitions;
 import vintrel.server.web.Settings;
 
@@ -37,12 +38,17 @@ class HostWatch {
   private volatile Loops.Loop loop;
 
   HostWatch(
-      SampleSinks sinks, Definitions definitions, Loops loops, Settings settings, Clock clock) {
+      SampleSinks sinks,
+      Definitions definitions,
+      Loops loops,
+      SampleOwner owner,
+      Settings settings,
+      Clock clock) {
     this.sinks = sinks;
     this.definitions = definitions;
     this.loops = loops;
     this.clock = clock;
-    this.on = settings.host() && !settings.demo();
+    this.on = settings.host() && !settings.demo() && owner.takes();
   }
 
   private static String host() {

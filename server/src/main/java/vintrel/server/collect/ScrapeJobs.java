@@ -21,6 +21,7 @@ import vintrel.core.collect.ScrapeJob.Target;
 import vintrel.core.define.Definition;
 import vintrel.core.unit.Durations;
 import vintrel.server.database.Leases;
+import vintrel.server.database.SampleOwner;
 import vintrel.server.define.Definitions;
 import vintrel.server.web.OutboundGuard;
 
@@ -40,6 +41,7 @@ class ScrapeJobs {
   private final ScrapeTargets targets;
   private final ScrapeReader reader;
   private final Leases leases;
+  private final SampleOwner owner;
   private final Clock clock;
   private final Map<String, Running> running = new HashMap<>();
   private final Map<Place, Health> health = new ConcurrentHashMap<>();
@@ -94,11 +96,13 @@ class ScrapeJobs {
       ScrapeTargets targets,
       ScrapeReader reader,
       Leases leases,
+      SampleOwner owner,
       Clock clock) {
     this.definitions = definitions;
     this.targets = targets;
     this.reader = reader;
     this.leases = leases;
+    this.owner = owner;
     this.clock = clock;
   }
 
@@ -204,7 +208,7 @@ class ScrapeJobs {
         job.every(),
         offset,
         () -> {
-          if (leases.hold("scrape " + job.name())) {
+          if (owner.takes() && leases.hold("scrape " + job.name())) {
             readOnce(job, place);
           }
         });

@@ -19,6 +19,7 @@ import vintrel.core.store.SampleStore;
 import vintrel.core.unit.Durations;
 import vintrel.server.database.DiskSpace;
 import vintrel.server.database.Loops;
+import vintrel.server.database.SampleOwner;
 import vintrel.server.define.Definitions;
 import vintrel.server.store.BackupCheck;
 import vintrel.server.store.NamedStores;
@@ -54,6 +55,7 @@ class SelfMonitoring {
   private final BackupCheck backup;
   private final Clock clock;
   private final List<OwnMetrics> others;
+  private final SampleOwner owner;
   private final Loops loops;
   private volatile Loops.Loop loop;
 
@@ -68,9 +70,11 @@ class SelfMonitoring {
       Duties duties,
       BackupCheck backup,
       List<OwnMetrics> others,
+      SampleOwner owner,
       Loops loops,
       Clock clock) {
     this.others = others;
+    this.owner = owner;
     this.loops = loops;
     this.duties = duties;
     this.backup = backup;
@@ -91,6 +95,9 @@ class SelfMonitoring {
     }
     definitions.applyOnce("/definitions/own.yaml");
     restore();
+    if (!owner.takes()) {
+      return;
+    }
     // At round times, so that they fall into buckets evenly.
     long first = EVERY - Math.floorMod(clock.millis(), EVERY);
     loop = loops.start("storing own metrics", first, EVERY, null, this::write);

@@ -23,6 +23,9 @@ public class Leases {
   /** A job moves to another server this long after its server vanished. */
   static final long DURATION_MS = 30_000;
 
+  /** Leases that only say that a server is there. */
+  private static final String PRESENCE = "server ";
+
   private final Database database;
   private final Clock clock;
   private final String owner;
@@ -101,6 +104,38 @@ public class Leases {
       }
       throw e;
     }
+  }
+
+  /** Gives one back: another server may do the job at once. Nothing happens if it is not held. */
+  public void giveBack(String job) {
+    if (held.remove(job) != null) {
+      database.run(
+          s ->
+              s.createMutationQuery("delete from Lease where name = :name and owner = :owner")
+                  .setParameter("name", job)
+                  .setParameter("owner", owner)
+                  .executeUpdate());
+    }
+  }
+
+  /** How many servers have shown within the last while that they are there; with this one. */
+  public int servers() {
+    if (database.isFile()) {
+      return 1;
+    }
+    hold(PRESENCE + owner);
+    long now = clock.millis();
+    return Math.max(
+        1,
+        database.with(
+            s ->
+                s.createSelectionQuery(
+                        "select count(*) from Lease where name like :presence and until >= :now",
+                        Long.class)
+                    .setParameter("presence", PRESENCE + "%")
+                    .setParameter("now", now)
+                    .getSingleResult()
+                    .intValue()));
   }
 
   /** Gives all leases back, so that another server need not wait for their end. */

@@ -22,6 +22,7 @@ import vintrel.core.store.Retention;
 import vintrel.core.store.SampleBatch;
 import vintrel.core.store.StoreBusyException;
 import vintrel.server.database.Database;
+import vintrel.server.database.SampleOwner;
 import vintrel.server.web.Duties;
 import vintrel.server.web.Settings;
 
@@ -67,6 +68,7 @@ final class Committer implements AutoCloseable {
   private final int maxWaiting;
   private final long maxHeadBytes;
   private final Runnable needSpace;
+  private final SampleOwner owner;
   private final StoreStats stats;
   private final LinkedBlockingQueue<Waiting> queue = new LinkedBlockingQueue<>();
   private final AtomicInteger waiting = new AtomicInteger();
@@ -85,6 +87,7 @@ final class Committer implements AutoCloseable {
       Flusher flusher,
       Settings.Ingest settings,
       Runnable needSpace,
+      SampleOwner owner,
       StoreStats stats,
       Journal journal,
       Duties.Duty duty) {
@@ -102,6 +105,7 @@ final class Committer implements AutoCloseable {
             : Runtime.getRuntime().maxMemory() / CROWDED;
     heads.limit(maxHeadBytes);
     this.needSpace = needSpace;
+    this.owner = owner;
     this.stats = stats;
     this.journal = journal;
     this.flushedAt = System.nanoTime();
@@ -137,6 +141,9 @@ final class Committer implements AutoCloseable {
    * @throws StoreBusyException if that failed; the samples stay in the journal
    */
   void flush() {
+    if (!owner.takes()) {
+      return;
+    }
     between(
         () -> {
           flusher.settle();
@@ -263,6 +270,10 @@ final class Committer implements AutoCloseable {
   }
 
   private void maybeFlush(boolean last) {
+    if (!owner.takes()) {
+      // What is in memory is another server's, which writes it.
+      return;
+    }
     long now = System.nanoTime();
     long journaled = journal.bytes();
     boolean crowded = heads.bytes() > maxHeadBytes;

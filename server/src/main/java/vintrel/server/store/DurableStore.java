@@ -27,6 +27,7 @@ import vintrel.core.unit.Durations;
 import vintrel.server.database.Database;
 import vintrel.server.database.DiskSpace;
 import vintrel.server.database.Loops;
+import vintrel.server.database.SampleOwner;
 import vintrel.server.web.Duties;
 import vintrel.server.web.HeapParts;
 import vintrel.server.web.Settings;
@@ -45,6 +46,7 @@ public class DurableStore implements SampleStore, StoreHealth {
   private static final long LATE = 30_000;
 
   private final Database database;
+  private final SampleOwner owner;
   private final Clock clock;
   private final NamedStores stores;
   private final AtomicInteger drops = new AtomicInteger();
@@ -63,6 +65,7 @@ public class DurableStore implements SampleStore, StoreHealth {
 
   DurableStore(
       Database database,
+      SampleOwner owner,
       NamedStores stores,
       DiskSpace disk,
       Duties duties,
@@ -70,16 +73,22 @@ public class DurableStore implements SampleStore, StoreHealth {
       Settings settings,
       Clock clock) {
     this.database = database;
+    this.owner = owner;
     this.clock = clock;
     this.stores = stores;
     this.late = settings.late().toMillis();
     this.heads = new HeadSamples(settings.late().toMillis(), 10 * Durations.MINUTE);
     this.registry = new SeriesRegistry(database, heads);
     var recovery = new Recovery(database, heads);
-    recovery.dropUnfinished(settings.data());
+    if (owner.takes()) {
+      recovery.dropUnfinished(settings.data());
+    }
     var openRows = recovery.loadOpenChunks();
     long lastChunk = recovery.last("select max(id) from Chunk");
-    this.journal = recovery.replayJournal(settings.data());
+    this.journal =
+        owner.takes()
+            ? recovery.replayJournal(settings.data())
+            : recovery.noJournal(settings.data());
     var ids = new ChunkIds(lastChunk);
     this.chunks = new Chunks(database, HeapParts.chunks(settings.query().cacheBytes()));
     this.reader = new StoreReader(database, heads, chunks, registry.index());
@@ -97,6 +106,7 @@ public class DurableStore implements SampleStore, StoreHealth {
             flusher,
             settings.ingest(),
             disk::requireSpace,
+            owner,
             stats,
             journal,
             duties.add("keeping samples", LATE));
@@ -110,6 +120,7 @@ public class DurableStore implements SampleStore, StoreHealth {
 
   @Override
   public int resolve(SeriesKey key, MetricKind kind, String unit) {
+    owner.need();
     return registry.resolve(key, kind, unit);
   }
 
@@ -160,6 +171,7 @@ public class DurableStore implements SampleStore, StoreHealth {
 
   @Override
   public Receipt append(SampleBatch batch) {
+    owner.need();
     return batch.size() == 0 ? Receipt.NOTHING : committer.append(batch);
   }
 

@@ -139,6 +139,18 @@ final class Recovery {
     }
   }
 
+  /**
+   * A journal of nothing, of a server that takes no samples. One that is there stays as it is: what
+   * it holds is read when the server takes them again.
+   */
+  Journal noJournal(Path folder) {
+    try {
+      return Journal.open(folder.resolve("journal-unused"), 0, payload -> {}).journal();
+    } catch (IOException e) {
+      throw new UncheckedIOException("the folder journal-unused can't be written", e);
+    }
+  }
+
   /** The result of a query for one number; 0 if there is none. */
   long last(String query) {
     Long found = database.with(s -> s.createSelectionQuery(query, Long.class).getSingleResult());

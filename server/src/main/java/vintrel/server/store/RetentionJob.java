@@ -13,6 +13,7 @@ import vintrel.core.store.Tier;
 import vintrel.core.unit.Durations;
 import vintrel.server.database.Database;
 import vintrel.server.database.Loops;
+import vintrel.server.database.SampleOwner;
 
 /**
  * Drops what is older than its store keeps it: whole chunks, a few thousand at a time, so that no
@@ -31,6 +32,7 @@ public class RetentionJob {
   private final LogStore events;
   private final Database database;
   private final Loops loops;
+  private final SampleOwner owner;
   private final Clock clock;
   private volatile Loops.Loop loop;
 
@@ -40,7 +42,9 @@ public class RetentionJob {
       LogStore events,
       Database database,
       Loops loops,
+      SampleOwner owner,
       Clock clock) {
+    this.owner = owner;
     this.loops = loops;
     this.store = store;
     this.stores = stores;
@@ -51,6 +55,10 @@ public class RetentionJob {
 
   @EventListener(ApplicationReadyEvent.class)
   void start() {
+    if (!owner.takes()) {
+      // The lease stays free for the server that does.
+      return;
+    }
     loop =
         loops.start(
             "removing expired samples", Durations.HOUR, Durations.HOUR, "retention", this::run);
@@ -72,7 +80,7 @@ public class RetentionJob {
     long now = Math.min(clock.millis(), store.newest());
     int chunks = 0;
     int series = 0;
-    if (store.newest() == Long.MIN_VALUE) {
+    if (store.newest() == Long.MIN_VALUE || !owner.takes()) {
       return new Dropped(0, 0);
     }
     for (var named : stores.all()) {

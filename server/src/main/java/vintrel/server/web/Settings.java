@@ -9,6 +9,7 @@ import org.springframework.boot.context.properties.ConfigurationProperties;
  *
  * @param site from where this server's checks run
  * @param host whether the machine that the server runs on is watched
+ * @param samples whether this one of several servers on a database takes samples
  * @param grpcPort of OTLP over gRPC; 0: off
  * @param proxies a pattern of addresses whose forwarded headers are believed; empty: none
  * @param sessionLength after so long a person signs in again, however busy
@@ -20,6 +21,7 @@ public record Settings(
     boolean train,
     String site,
     boolean host,
+    Samples samples,
     int grpcPort,
     String address,
     String proxies,
@@ -35,6 +37,15 @@ public record Settings(
     Records records,
     Mail mail,
     Outbound outbound) {
+
+  /** Whether a server takes samples. */
+  public enum Samples {
+    /** If no other does, or none was heard of lately. */
+    AUTO,
+    /** It does, or does not start. */
+    ALWAYS,
+    NEVER
+  }
 
   /** A setting that can be read, and can't be used. */
   static final class Unfit extends IllegalArgumentException {
