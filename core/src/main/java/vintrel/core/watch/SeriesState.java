@@ -89,6 +89,20 @@ public record SeriesState(
     return isMissing() ? Math.max(0, at - missingSince) : 0;
   }
 
+  /** The same with no time after a given one: for a clock that was set back. */
+  public SeriesState notAfter(long at) {
+    return new SeriesState(
+        state,
+        Math.min(since, at),
+        Math.min(raisedAt, at),
+        acknowledged,
+        limits.stream().map(l -> l.in(l.phase, Math.min(l.since, at))).toList(),
+        priority,
+        Math.min(missingSince, at),
+        Math.min(faultSince, at),
+        byAbsence);
+  }
+
   SeriesState missing(long from, List<LimitState> other) {
     return from == missingSince && other.equals(limits)
         ? this

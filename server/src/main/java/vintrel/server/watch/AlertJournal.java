@@ -1,8 +1,11 @@
 package vintrel.server.watch;
 
+import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.Set;
+import java.util.stream.Collectors;
 import org.hibernate.StaleStateException;
 import org.hibernate.StatelessSession;
 import org.springframework.stereotype.Component;
@@ -16,6 +19,7 @@ import vintrel.core.watch.WatchState;
 import vintrel.server.database.Database;
 import vintrel.server.store.LabelText;
 import vintrel.server.watch.Notifications.Fullness;
+import vintrel.server.watch.Notifications.Notice;
 import vintrel.server.web.Duties;
 
 /**
@@ -25,6 +29,9 @@ import vintrel.server.web.Duties;
  */
 @Component
 class AlertJournal {
+  /** Until when a rule was checked stays as it is: a server that does not check it knows less. */
+  static final long AS_STORED = Long.MIN_VALUE;
+
   private final Database database;
   private final Notifications notifications;
   private final Duties duties;
@@ -119,6 +126,19 @@ class AlertJournal {
                     .getResultList()));
   }
 
+  /**
+   * Until when rules were checked by whichever server, ms; it is written once a minute at least.
+   */
+  Map<String, Long> checkedUntil() {
+    return database.with(
+        s ->
+            s
+                .createSelectionQuery("select rule, checkedUntil from WatchedRule", Object[].class)
+                .getResultList()
+                .stream()
+                .collect(Collectors.toMap(row -> (String) row[0], row -> (Long) row[1])));
+  }
+
   /** Deletes what is stored of a rule; its transitions are kept. */
   void delete(String rule) {
     database.run(s -> delete(s, rule));
@@ -136,15 +156,20 @@ class AlertJournal {
   void remove(WatchedRule watched, List<Step> closing) {
     write(
         watched,
-        (s, fullness) -> {
-          closing.forEach(step -> transitions(s, watched.rule(), step, fullness));
-          delete(s, watched.name);
-          return new WatchedRow[0];
+        fullness -> {
+          var notices = notices(watched.rule(), closing, fullness);
+          return s -> {
+            closing.forEach(step -> transitions(s, watched.rule(), step));
+            notices.forEach(n -> notifications.queue(s, n));
+            delete(s, watched.name);
+            return new WatchedRow[0];
+          };
         });
     watched.series.clear();
   }
 
   /**
+   * @param at until when the rule is checked now, ms, or {@link #AS_STORED}
    * @param registers true if this is the first check that found something
    */
   void save(WatchedRule watched, List<Step> steps, long at, boolean registers) {
@@ -152,17 +177,21 @@ class AlertJournal {
     var rows =
         write(
             watched,
-            (s, fullness) -> {
-              var out = new WatchedRow[steps.size()];
-              for (int i = 0; i < out.length; i++) {
-                out[i] = row(s, rule, steps.get(i));
-                transitions(s, rule, steps.get(i), fullness);
-              }
+            fullness -> {
+              var notices = notices(rule, steps, fullness);
               if (registers) {
-                notifications.registered(s, rule, steps.size(), at, fullness);
+                notices.add(notifications.registered(rule, steps.size(), at, fullness));
               }
-              rule(s, watched, registers ? at : watched.registeredAt, at);
-              return out;
+              return s -> {
+                var out = new WatchedRow[steps.size()];
+                for (int i = 0; i < out.length; i++) {
+                  out[i] = row(s, rule, steps.get(i));
+                  transitions(s, rule, steps.get(i));
+                }
+                notices.forEach(n -> notifications.queue(s, n));
+                rule(s, watched, registers ? at : watched.registeredAt, at);
+                return out;
+              };
             });
     if (registers) {
       watched.registeredAt = at;
@@ -208,19 +237,25 @@ class AlertJournal {
     return row;
   }
 
+  /** What is done before the transaction, with the texts, and what within it. */
+  private interface Prepared {
+    Writing with(Fullness fullness);
+  }
+
   private interface Writing {
-    WatchedRow[] write(StatelessSession session, Fullness fullness);
+    WatchedRow[] write(StatelessSession session);
   }
 
   /**
    * If messages are refused for what they contain, plain ones are written in their place, and if
    * these are refused too, none: no message holds back a change of state.
    */
-  private WatchedRow[] write(WatchedRule watched, Writing work) {
+  private WatchedRow[] write(WatchedRule watched, Prepared work) {
     RuntimeException first = null;
     for (var fullness : Fullness.values()) {
       try {
-        var rows = database.with(s -> work.write(s, fullness));
+        var writing = work.with(fullness);
+        var rows = database.with(writing::write);
         if (first != null) {
           duties.failed("writing messages", first);
         }
@@ -250,11 +285,20 @@ class AlertJournal {
     return false;
   }
 
-  private void transitions(StatelessSession s, Rule rule, Step step, Fullness fullness) {
+  private static void transitions(StatelessSession s, Rule rule, Step step) {
     for (var t : step.outcome().transitions()) {
       s.insert(row(rule, step.labels(), t));
-      notifications.told(s, rule, step.labels(), t, fullness);
     }
+  }
+
+  private List<Notice> notices(Rule rule, List<Step> steps, Fullness fullness) {
+    var out = new ArrayList<Notice>();
+    for (var step : steps) {
+      for (var t : step.outcome().transitions()) {
+        out.add(notifications.of(rule, step.labels(), t, fullness));
+      }
+    }
+    return out;
   }
 
   private static void rule(StatelessSession s, WatchedRule watched, long registeredAt, long at) {
@@ -262,8 +306,8 @@ class AlertJournal {
     boolean isNew = row == null;
     row = isNew ? new RuleRow() : row;
     row.rule = watched.name;
-    row.registeredAt = registeredAt;
-    row.checkedUntil = at;
+    row.registeredAt = Math.max(row.registeredAt, registeredAt);
+    row.checkedUntil = at != AS_STORED ? at : isNew ? watched.checkedUntil : row.checkedUntil;
     row.limits = StateText.limits(watched.rule().limits());
     if (isNew) {
       s.insert(row);
@@ -294,10 +338,13 @@ class AlertJournal {
     var t = new Transition(Change.PAUSED, state, state, at, Double.NaN, null, why);
     write(
         watched,
-        (s, fullness) -> {
-          s.insert(row(rule, Labels.NONE, t));
-          notifications.ofRule(s, rule, t, fullness);
-          return new WatchedRow[0];
+        fullness -> {
+          var notice = notifications.ofRule(rule, t, fullness);
+          return s -> {
+            s.insert(row(rule, Labels.NONE, t));
+            notifications.queue(s, notice);
+            return new WatchedRow[0];
+          };
         });
   }
 }

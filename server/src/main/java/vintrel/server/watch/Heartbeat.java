@@ -8,6 +8,7 @@ import java.util.LinkedHashMap;
 import java.util.Map;
 import java.util.UUID;
 import java.util.concurrent.atomic.AtomicLong;
+import java.util.stream.Collectors;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.boot.context.event.ApplicationReadyEvent;
@@ -36,6 +37,8 @@ class Heartbeat {
   private static final long MAX_ANSWER = 100_000;
 
   private final Watcher watcher;
+  private final RuleShares shares;
+  private final AlertJournal journal;
   private final Outgoing outgoing;
   private final OutboundGuard guard;
   private final Loops loops;
@@ -49,12 +52,16 @@ class Heartbeat {
 
   Heartbeat(
       Watcher watcher,
+      RuleShares shares,
+      AlertJournal journal,
       Outgoing outgoing,
       OutboundGuard guard,
       Loops loops,
       Settings settings,
       Clock clock) {
     this.watcher = watcher;
+    this.shares = shares;
+    this.journal = journal;
     this.outgoing = outgoing;
     this.guard = guard;
     this.loops = loops;
@@ -91,12 +98,13 @@ class Heartbeat {
     return failed.get();
   }
 
-  /** Sends one if this server checks the rules in time. */
+  /** Sends one if rules are checked in time, here and elsewhere; one of several servers does so. */
   void beat() {
-    if (!watcher.checksHere()) {
+    if (!shares.holds(0)) {
       return;
     }
-    double lag = WatchMetrics.lag(watcher.rules(), clock.millis());
+    long now = clock.millis();
+    double lag = Math.max(WatchMetrics.lag(watcher.checkedHere(), now), lagElsewhere(now));
     if (lag > LATE_MS / 1000.0) {
       if (!silent) {
         log.warn("no heartbeat: checks of rules are {} s late", Math.round(lag));
@@ -111,6 +119,32 @@ class Heartbeat {
     } else if (failed.incrementAndGet() == 1) {
       log.warn("a heartbeat was not taken: {}; further ones are only counted", fault);
     }
+  }
+
+  /**
+   * How late other servers are with their shares, s. A share is as late as the rule in it that is
+   * the least late: what a single one waits for is not known here.
+   */
+  private double lagElsewhere(long now) {
+    var others =
+        watcher.rules().stream()
+            .filter(w -> !shares.has(w.name) && !w.wanted.paused())
+            .collect(Collectors.groupingBy(w -> RuleShares.of(w.name)));
+    if (others.isEmpty()) {
+      return 0;
+    }
+    var until = journal.checkedUntil();
+    double lag = 0;
+    for (var share : others.values()) {
+      long next =
+          share.stream()
+              .filter(w -> until.getOrDefault(w.name, 0L) > 0)
+              .mapToLong(w -> until.get(w.name) + w.wanted.behind() + w.wanted.every())
+              .max()
+              .orElse(now);
+      lag = Math.max(lag, (now - next - Durations.MINUTE) / 1000.0);
+    }
+    return lag;
   }
 
   private String post() {

@@ -23,7 +23,10 @@ import vintrel.server.define.Definitions;
 import vintrel.server.tell.Outbox;
 import vintrel.server.web.Settings;
 
-/** What recipients are told of transitions, within the transaction that writes them. Any thread. */
+/**
+ * What recipients are told of transitions. A notice is made before the transaction that writes its
+ * transition, since its text takes time, and queued within it. Any thread.
+ */
 @Component
 class Notifications {
   private static final Set<Change> NOTIFIED =
@@ -46,16 +49,30 @@ class Notifications {
     NONE
   }
 
-  /** A transition of a series; many are nobody's business. */
-  void told(StatelessSession s, Rule rule, Labels labels, Transition t, Fullness fullness) {
-    if (fullness != Fullness.NONE && NOTIFIED.contains(t.change())) {
-      outbox.enqueue(
-          s,
-          rule.name(),
-          routed(rule, labels, t.priority()),
-          fullness == Fullness.FULL ? labels.toString() : "",
-          t.change().text(),
-          text(rule, labels, t, fullness));
+  /**
+   * A message that is ready.
+   *
+   * @param labels what the routing table looks at
+   * @param series as text, for lists
+   */
+  record Notice(Rule rule, Labels labels, String series, Change change, MessageText text) {}
+
+  /** That of a transition of a series; null if it is nobody's business. */
+  Notice of(Rule rule, Labels labels, Transition t, Fullness fullness) {
+    return fullness == Fullness.NONE || !NOTIFIED.contains(t.change())
+        ? null
+        : new Notice(
+            rule,
+            routed(rule, labels, t.priority()),
+            fullness == Fullness.FULL ? labels.toString() : "",
+            t.change(),
+            text(rule, labels, t, fullness));
+  }
+
+  /** Queues it for everyone whom the routing table names, within the caller's transaction. */
+  void queue(StatelessSession s, Notice n) {
+    if (n != null) {
+      outbox.enqueue(s, n.rule.name(), n.labels, n.series, n.change.text(), n.text);
     }
   }
 
@@ -92,30 +109,28 @@ class Notifications {
     return address + "/watch/rules/" + rule.name();
   }
 
-  /** A rule begins its work. */
-  void registered(StatelessSession s, Rule rule, int series, long at, Fullness fullness) {
+  /** That a rule begins its work. */
+  Notice registered(Rule rule, int series, long at, Fullness fullness) {
     var why =
         "the rule is active: it watches %d series and checks them every %s"
             .formatted(series, Durations.words(rule.every()));
-    ofRule(
-        s,
+    return ofRule(
         rule,
         new Transition(
             Change.REGISTERED, WatchState.WAITING, WatchState.NORMAL, at, Double.NaN, null, why),
         fullness);
   }
 
-  /** What happens to a rule as a whole. */
-  void ofRule(StatelessSession s, Rule rule, Transition t, Fullness fullness) {
-    if (fullness != Fullness.NONE) {
-      outbox.enqueue(
-          s,
-          rule.name(),
-          routed(rule, Labels.NONE, null),
-          "",
-          t.change().text(),
-          text(rule, Labels.NONE, t, fullness));
-    }
+  /** What happens to a rule as a whole; null if nothing is to be told. */
+  Notice ofRule(Rule rule, Transition t, Fullness fullness) {
+    return fullness == Fullness.NONE
+        ? null
+        : new Notice(
+            rule,
+            routed(rule, Labels.NONE, null),
+            "",
+            t.change(),
+            text(rule, Labels.NONE, t, fullness));
   }
 
   private MessageText text(Rule rule, Labels labels, Transition t, Fullness fullness) {

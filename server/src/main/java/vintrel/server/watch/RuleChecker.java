@@ -1,6 +1,7 @@
 package vintrel.server.watch;
 
 import java.time.Clock;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.TreeMap;
@@ -110,7 +111,33 @@ class RuleChecker {
       }
     }
     // Also without any step: under which limits the states came about is stored.
-    journal.save(watched, steps, watched.checkedUntil, false);
+    journal.save(watched, steps, AlertJournal.AS_STORED, false);
+  }
+
+  /**
+   * The clock was set back: states begin at a time, at the latest, and checks go on from there.
+   *
+   * @param at the time to check next, ms
+   */
+  void setBack(WatchedRule watched, long at) {
+    log.warn(
+        "the clock was set back: the rule {} was checked until {}",
+        watched.name,
+        Instant.ofEpochMilli(watched.checkedUntil));
+    var steps = new ArrayList<Step>();
+    for (var series : watched.series.values()) {
+      var before = series.state();
+      var after = before.notAfter(at);
+      if (!after.equals(before)) {
+        var now = series.now();
+        var outcome = new Outcome(after, List.of());
+        long valueAt = Math.min(now.valueAt(), at);
+        steps.add(new Step(series.labels, series, outcome, now.value(), valueAt, false));
+      }
+    }
+    long until = at - watched.rule().every();
+    journal.save(watched, steps, until, false);
+    watched.checkedUntil = until;
   }
 
   /** Closes all series of a rule that was removed. */
@@ -352,6 +379,6 @@ class RuleChecker {
 
   private void save(WatchedRule watched, Labels labels, Outcome outcome) {
     var series = watched.series.get(labels);
-    journal.save(watched, List.of(Step.of(series, outcome)), watched.checkedUntil, false);
+    journal.save(watched, List.of(Step.of(series, outcome)), AlertJournal.AS_STORED, false);
   }
 }

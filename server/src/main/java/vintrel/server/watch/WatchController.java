@@ -128,13 +128,16 @@ class WatchController {
   /** When checks were made last, and whether that is too long ago. */
   public record Checked(String words, boolean late) {}
 
+  private static boolean isChecked(WatchedRule w) {
+    return w.pause.isEmpty() && !w.wanted.paused();
+  }
+
   private Checked checked(long now) {
-    var rules =
-        watcher.rules().stream().filter(w -> w.pause.isEmpty() && !w.wanted.paused()).toList();
-    if (rules.isEmpty()) {
+    if (watcher.rules().stream().noneMatch(WatchController::isChecked)) {
       return new Checked("", false);
     }
-    if (!watcher.checksHere()) {
+    var rules = watcher.checkedHere().stream().filter(WatchController::isChecked).toList();
+    if (rules.isEmpty()) {
       return new Checked("Checked by another server", false);
     }
     long last = rules.stream().mapToLong(w -> w.checkedUntil + w.wanted.behind()).max().orElse(0);

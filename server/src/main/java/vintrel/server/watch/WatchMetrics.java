@@ -34,7 +34,8 @@ class WatchMetrics implements OwnMetrics {
     long now = clock.millis();
     double slowest = 0;
     int faulty = 0;
-    for (var w : watcher.rules()) {
+    var rules = watcher.checkedHere();
+    for (var w : rules) {
       if (w.wanted.paused() || !w.pause.isEmpty()) {
         continue;
       }
@@ -48,7 +49,7 @@ class WatchMetrics implements OwnMetrics {
             new Value("vintrel.watch.faults", "", true, checks.faults()),
             new Value("vintrel.watch.faulty", "", false, faulty),
             new Value("vintrel.watch.duration", "s", false, slowest),
-            new Value("vintrel.watch.lag", "s", false, lag(watcher.rules(), now)),
+            new Value("vintrel.watch.lag", "s", false, lag(rules, now)),
             removed));
     return out;
   }

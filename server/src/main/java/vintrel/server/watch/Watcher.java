@@ -2,8 +2,10 @@ package vintrel.server.watch;
 
 import jakarta.annotation.PreDestroy;
 import java.time.Clock;
+import java.util.BitSet;
 import java.util.Collection;
 import java.util.HashSet;
+import java.util.List;
 import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ConcurrentSkipListMap;
@@ -37,11 +39,11 @@ public class Watcher {
   private static final Logger log = LoggerFactory.getLogger(Watcher.class);
   private static final long TICK_MS = 250;
 
-  /** The lease of the server that checks rules. */
-  static final String JOB = "rules";
-
   /** Between two looks at what other servers wrote. */
   private static final long FOLLOW_NS = 1_000_000_000;
+
+  /** Checks that lie so far ahead were made before the clock was set back, ms. */
+  private static final long SET_BACK_MS = Durations.MINUTE;
 
   private static final long EDIT_WAIT_MS = 200;
   private static final long MAX_MISSED_MS = 15 * Durations.MINUTE;
@@ -61,7 +63,7 @@ public class Watcher {
   private final Loops loops;
   private final Leases leases;
   private final WrittenStates written;
-  private volatile boolean checksHere = true;
+  private final RuleShares shares;
   private long followedAt = System.nanoTime();
   private volatile Loops.Loop loop;
   private volatile boolean started;
@@ -75,8 +77,10 @@ public class Watcher {
       Duties duties,
       Loops loops,
       Leases leases,
+      RuleShares shares,
       WrittenStates written,
       Clock clock) {
+    this.shares = shares;
     this.written = written;
     this.duties = duties;
     this.loops = loops;
@@ -91,6 +95,9 @@ public class Watcher {
   @EventListener(ApplicationReadyEvent.class)
   synchronized void start() {
     started = true;
+    if (leases.areShared()) {
+      written.begin();
+    }
     arrange();
     for (var name : journal.stored()) {
       if (!definitions.isDefined("rule", name)) {
@@ -166,57 +173,65 @@ public class Watcher {
     checks.prepare(watched);
   }
 
+  /** Only where the rule is checked: elsewhere, series that are there again would be closed too. */
   private void closeRemoved(WatchedRule watched) {
     var gone = removed.get(watched.name);
-    if (gone != null) {
+    if (gone != null && shares.has(watched.name)) {
       checks.remove(gone);
       removed.remove(watched.name, gone);
     }
   }
 
   private void look() {
-    boolean mine = leases.hold(JOB);
+    var moved = shares.look();
     if (leases.areShared()) {
       try {
-        follow(mine);
+        follow(moved);
       } catch (RuntimeException e) {
         // Checks go on: what others wrote is looked at again.
         duties.failed("reading what other servers wrote", e);
       }
     }
-    if (!mine) {
-      return;
-    }
     long now = clock.millis();
     for (var watched : rules.values()) {
-      if (watched.nextAt <= now) {
+      // One that is due later than ever was planned before the clock was set back.
+      boolean due = watched.nextAt <= now || watched.nextAt - now > watched.wanted.every();
+      if (due && shares.has(watched.name)) {
         watched.nextAt = watched.instant(now) + watched.wanted.every();
         Thread.ofVirtual()
             .name("check " + watched.name)
             .start(() -> attempt(watched, 0, w -> checkDue(w, now)));
       }
     }
-    removed.values().forEach(gone -> attempt(gone, 0, this::closeRemoved));
+    for (var gone : removed.values()) {
+      if (shares.has(gone.name)) {
+        attempt(gone, 0, this::closeRemoved);
+      }
+    }
   }
 
   /**
-   * Takes over what other servers wrote: everything when the lease comes or goes; else, without the
-   * lease, rules whose states changed, and with it those that people did something with.
+   * Takes over what other servers wrote: everything of rules whose share came or went; else, of
+   * rules of other shares, those whose states changed, and of own ones those that people did
+   * something with.
    */
-  private void follow(boolean mine) {
-    if (mine != checksHere) {
-      checksHere = mine;
-      rules.values().forEach(watched -> watched.loaded = false);
+  private void follow(BitSet moved) {
+    for (var watched : rules.values()) {
+      if (moved.get(RuleShares.of(watched.name))) {
+        watched.loaded = false;
+      }
     }
     long now = System.nanoTime();
     if (now - followedAt < FOLLOW_NS) {
       return;
     }
     followedAt = now;
-    for (var name : written.fresh(mine)) {
+    for (var name : written.fresh(shares::has)) {
       var watched = rules.get(name);
       if (watched != null) {
         watched.loaded = false;
+      } else if (!shares.has(name)) {
+        removed.remove(name);
       }
     }
     for (var watched : rules.values()) {
@@ -226,13 +241,18 @@ public class Watcher {
     }
   }
 
-  /** Whether this server checks the rules now. */
+  /** Whether this server checks any rule now. */
   boolean checksHere() {
-    return checksHere;
+    return shares.any();
+  }
+
+  /** The rules that this server checks, as far as it has read their states. */
+  List<WatchedRule> checkedHere() {
+    return rules.values().stream().filter(w -> w.loaded && shares.has(w.name)).toList();
   }
 
   private void checkDue(WatchedRule watched, long now) {
-    if (rules.get(watched.name) != watched) {
+    if (rules.get(watched.name) != watched || !shares.has(watched.name)) {
       return;
     }
     prepare(watched);
@@ -241,6 +261,9 @@ public class Watcher {
     }
     long at = watched.instant(now) - watched.rule().behind();
     long every = watched.rule().every();
+    if (watched.checkedUntil - at > every + SET_BACK_MS) {
+      checks.setBack(watched, at);
+    }
     long behind = at - watched.checkedUntil;
     long missed = watched.checkedUntil == 0 || behind > MAX_MISSED_MS ? 0 : (behind - 1) / every;
     if (behind <= 0) {

@@ -5,6 +5,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.TreeSet;
+import java.util.function.Predicate;
 import org.springframework.stereotype.Component;
 import vintrel.core.unit.Durations;
 import vintrel.core.watch.Transition.Change;
@@ -21,27 +22,30 @@ class WrittenStates {
 
   private final Database database;
   private final Map<Long, Long> seen = new HashMap<>();
-  private long floor = -1;
+  private long floor;
 
   WrittenStates(Database database) {
     this.database = database;
   }
 
+  /** What is written from now on is fresh; to be called before states are read. */
+  void begin() {
+    floor = last();
+  }
+
   /**
-   * The rules of transitions that were not seen before; none at the first call.
+   * The rules of transitions that were not seen before.
    *
-   * @param byPeople only of what people do: acknowledging, and taking it back
+   * @param mine rules that this server checks: of these only of what people do, acknowledging and
+   *     taking it back
    */
-  Set<String> fresh(boolean byPeople) {
+  Set<String> fresh(Predicate<String> mine) {
     long now = System.nanoTime();
-    if (floor < 0) {
-      floor = last();
-      return Set.of();
-    }
     var out = new TreeSet<String>();
     for (var row : after(floor)) {
       long id = (Long) row[0];
-      if (seen.putIfAbsent(id, now) == null && (!byPeople || isByPeople((String) row[2]))) {
+      if (seen.putIfAbsent(id, now) == null
+          && (isByPeople((String) row[2]) || !mine.test((String) row[1]))) {
         out.add((String) row[1]);
       }
     }
