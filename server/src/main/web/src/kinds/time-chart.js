@@ -5,9 +5,12 @@ import { el } from '../dom.js';
 const NARROW = 480;
 
 export function mount(body) {
-  const plot = body.appendChild(el('div', { class: 'plot', role: 'img' })),
+  const plot = body.appendChild(el('div', { class: 'plot' })),
     list = body.appendChild(el('div')),
-    view = chart(plot);
+    view = chart(plot),
+    // Not the whole plot: labels over it are links.
+    face = plot.querySelector('.canvas');
+  face.setAttribute('role', 'img');
 
   function update(drawing) {
     // In a narrow panel there is no room inside.
@@ -20,7 +23,7 @@ export function mount(body) {
     if (!list.contains(document.activeElement)) legend(list, view, drawing.legend);
     view.draw(drawing.picture, drawing.limits);
     lay({ ...drawing.legend, place: at });
-    plot.setAttribute('aria-label', summary(drawing.picture));
+    face.setAttribute('aria-label', summary(drawing.picture));
   }
 
   // So many rows of the legend are seen; one inside the plot stands in its upper left corner, since labels of limits are at the right.
