@@ -22,7 +22,8 @@ import vintrel.server.define.Definitions;
 public class Outbox {
   private static final Logger log = LoggerFactory.getLogger(Outbox.class);
 
-  private static final int MOST_READ = 2_000;
+  /** Series of which the latest message is read. */
+  private static final int MOST_READ = 10_000;
 
   private final Definitions definitions;
   private final Database database;
@@ -124,7 +125,9 @@ public class Outbox {
         .with(
             s ->
                 s.createSelectionQuery(
-                        "from Delivery where madeAt >= :since order by id desc", DeliveryRow.class)
+                        "from Delivery where id in (select max(id) from Delivery where madeAt >="
+                            + " :since group by rule, series) order by id desc",
+                        DeliveryRow.class)
                     .setParameter("since", since)
                     .setMaxResults(MOST_READ)
                     .getResultList())

@@ -31,6 +31,7 @@ import vintrel.server.database.Database;
 import vintrel.server.database.Leases;
 import vintrel.server.database.SharedLeases;
 import vintrel.server.define.Definitions;
+import vintrel.server.tell.Outbox;
 
 /** What can go wrong around checks: edits, a failing database, series that vanish. */
 class WatcherTest {
@@ -313,6 +314,22 @@ class WatcherTest {
     sql(
         "insert into attempt (delivery_id, at, millis, ok, answer) values (%d, %d, 1, true, '')"
             .formatted(id, at));
+  }
+
+  /** However many messages there were of another series since. */
+  @Test
+  void theLatestMessageOfEachSeriesIsKnown() {
+    delivery(800_000, "SENT", 1_000);
+    sql(
+        "insert into delivery (id, idempotency_key, made_at, rule, series, change, recipient,"
+            + " channel, address, subject, body, state, attempts, next_at, answer, done_at) select"
+            + " 800000 + x, 'n' || x, 1000 + x, 'noisy', 's', 'raised', 'r', 'mail', 'a', 's', 'b',"
+            + " 'SENT', 1, 0, '', 5000 + x from system_range(1, 12000)");
+    var latest = server.bean(Outbox.class).latest(500);
+    assertThat(latest.get("swept\ns").at()).isEqualTo(1_000);
+    assertThat(latest.get("noisy\ns").at()).isEqualTo(17_000);
+    assertThat(server.bean(Outbox.class).latest(1_001)).doesNotContainKey("swept\ns");
+    sql("delete from delivery where id >= 800000 and id < 900000");
   }
 
   /** What is past its retention goes, more than fits into a batch; what still waits stays. */
