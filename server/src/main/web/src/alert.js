@@ -168,6 +168,8 @@ document.addEventListener('keydown', (e) => {
   else if (e.key === 's') press('.alert-acts summary');
   else if (e.key === 'n') root.querySelector('[name=note]')?.focus();
   else if (e.key === 'o') press('[data-bench]');
+  else if (e.key === '[') press('[rel=prev]');
+  else if (e.key === ']') press('[rel=next]');
   else return;
   e.preventDefault();
 });

@@ -11,7 +11,7 @@ public final class Bench {
   private static final List<String> PARTS =
       List.of(
           "codec", "ingest", "ask", "events", "start", "growth", "index", "safe", "peers",
-          "collect", "watch");
+          "collect", "watch", "rules");
 
   public static void main(String[] args) throws Exception {
     var wanted = args.length == 0 ? PARTS : Arrays.asList(args);
@@ -30,6 +30,7 @@ public final class Bench {
         case "peers" -> new PeersBench(home, Integer.getInteger("vintrel.hours", 6)).run();
         case "safe" -> new SafeBench(home).run();
         case "watch" -> WatchBench.run();
+        case "rules" -> new RulesBench(home).run();
         case "start" -> new StartBench(home).run();
         default -> {
           System.err.println("bench: parts are " + String.join(", ", PARTS));

@@ -47,6 +47,7 @@ class AlertController {
   private final AlertNotes notes;
   private final AlertCourse course;
   private final Watcher watcher;
+  private final WatchedLines lines;
   private final RangeParams ranges;
   private final ActiveQueries running;
   private final Clock clock;
@@ -57,9 +58,11 @@ class AlertController {
       AlertNotes notes,
       AlertCourse course,
       Watcher watcher,
+      WatchedLines lines,
       RangeParams ranges,
       ActiveQueries running,
       Clock clock) {
+    this.lines = lines;
     this.log = log;
     this.story = story;
     this.notes = notes;
@@ -99,14 +102,30 @@ class AlertController {
     model.addAttribute("often", story.often(alert, now - Durations.WEEK));
     model.addAttribute("entries", story.entries(alert, zone));
     model.addAttribute("told", story.told(alert, zone));
+    model.addAttribute("places", lines.places(alert.rule()));
+    var beside = beside(alert);
+    model.addAttribute("before", beside[0]);
+    model.addAttribute("after", beside[1]);
     model.addAttribute("canTakeBack", alert.acknowledged());
     model.addAttribute("assigned", care.assigned());
     model.addAttribute(
         "shelf", care.shelf() == null ? "" : AlertStory.text(care.shelf().until(), zone));
     long around = alert.raisedAt() > 0 ? alert.raisedAt() : alert.since();
     model.addAttribute("around", around);
+    model.addAttribute("placesTo", Math.min(now, around + Durations.HOUR));
     model.addAttribute("ended", ended(alert, now));
     return "watch/alert";
+  }
+
+  /** The alerts before and after this one in the order of urgency; null: none. */
+  private Long[] beside(AlertLog.Alert alert) {
+    var active =
+        log.notNormal().stream().filter(a -> a.state().isActive()).map(AlertLog.Alert::id).toList();
+    int at = active.indexOf(alert.id());
+    return new Long[] {
+      at > 0 ? active.get(at - 1) : null,
+      at >= 0 && at < active.size() - 1 ? active.get(at + 1) : null
+    };
   }
 
   /** What a title says of an alert that is over. */

@@ -53,6 +53,9 @@ public class WatchedLines {
    */
   public record Watching(Rule rule, Set<Labels> series) {}
 
+  /** A panel of a dashboard. */
+  public record Place(String dashboard, String title, String panel) {}
+
   @EventListener
   void changed(Definitions.Changed event) {
     index = null;
@@ -79,6 +82,39 @@ public class WatchedLines {
       }
     }
     return out;
+  }
+
+  /**
+   * Panels of dashboards that measure what a rule watches, one of each dashboard, by title. Whether
+   * they show a series depends on what is chosen there.
+   */
+  List<Place> places(Rule rule) {
+    var wanted = measure(rule);
+    var out = new ArrayList<Place>();
+    if (wanted == null) {
+      return out;
+    }
+    for (var dashboard : definitions.dashboards()) {
+      dashboard.panels().stream()
+          .filter(p -> isOf(wanted, p.query()))
+          .findFirst()
+          .ifPresent(p -> out.add(new Place(dashboard.name(), dashboard.title(), p.id())));
+    }
+    out.sort(Comparator.comparing(Place::title));
+    return out;
+  }
+
+  private static boolean isOf(Measure wanted, String text) {
+    try {
+      var query = Parser.parse(text);
+      return query.lines().stream()
+          .filter(l -> !l.hidden())
+          .map(l -> Measure.of(query, l.name()))
+          .anyMatch(m -> m != null && m.form().equals(wanted.form()));
+    } catch (QueryException e) {
+      // A panel without lines, or with none that can be read.
+      return false;
+    }
   }
 
   private Map<String, List<Measured>> index() {
