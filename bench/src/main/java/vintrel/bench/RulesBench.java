@@ -57,7 +57,11 @@ final class RulesBench {
       // Until all are known and have learned of their series.
       used(server, random, 2, null);
       var lags = new ArrayList<Double>();
+      double checks = metric("vintrel.watch.checks");
       double with = used(server, random, ROUNDS, lags);
+      System.out.printf(
+          "| checks that were made in %d s | %,.0f |%n",
+          ROUNDS * EVERY_MS / 1000, metric("vintrel.watch.checks") - checks);
       Collections.sort(lags);
       System.out.printf(
           "| %,d rules of %d series, a check every 30 s: processor | %.0f %% of a core, %.0f %% of"
@@ -84,7 +88,7 @@ final class RulesBench {
       while (System.nanoTime() - round < EVERY_MS * 1_000_000) {
         Thread.sleep(10_000);
         if (lags != null) {
-          lags.add(lag());
+          lags.add(metric("vintrel.watch.lag"));
         }
       }
     }
@@ -97,10 +101,10 @@ final class RulesBench {
     return Long.parseLong(parts[11]) + Long.parseLong(parts[12]);
   }
 
-  private static double lag() throws Exception {
+  private static double metric(String name) throws Exception {
     var query =
-        "{\"query\": \"vintrel.watch.lag then last every 10s\", \"from\": \"-10s\", \"to\":"
-            + " \"now\"}";
+        "{\"query\": \"%s then last every 20s\", \"from\": \"-20s\", \"to\": \"now\"}"
+            .formatted(name);
     var answer = Vintrel.post("/api/v1/query", "application/json", query.getBytes());
     var found = LAST.matcher(answer.body());
     return found.find() ? Math.max(0, Double.parseDouble(found.group(1))) : 0;
