@@ -36,7 +36,7 @@ public class SampleOwner {
   static final long SILENT_MS = 30 * Durations.SECOND;
 
   private static final String REFUSED =
-      "this server takes no samples: another one on the same database does; send them there";
+      "this server takes no samples; send them to the one on the same database that does";
 
   private final Database database;
   private final Loops loops;

@@ -109,11 +109,11 @@ class PanelDrawing {
     }
 
     int plotAcross() {
-      return plotWidth > 0 ? Picture.side(plotWidth) : Picture.side(width) - AXES_WIDTH;
+      return Picture.side(plotWidth > 0 ? plotWidth : width - AXES_WIDTH);
     }
 
     int plotDown() {
-      return plotHeight > 0 ? Picture.side(plotHeight) : Picture.side(height) - AXES_HEIGHT;
+      return Picture.side(plotHeight > 0 ? plotHeight : height - AXES_HEIGHT);
     }
   }
 

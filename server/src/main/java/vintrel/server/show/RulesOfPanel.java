@@ -1,6 +1,7 @@
 package vintrel.server.show;
 
 import java.util.ArrayList;
+import java.util.HashSet;
 import java.util.List;
 import org.springframework.stereotype.Component;
 import vintrel.core.define.Dashboard;
@@ -68,7 +69,12 @@ class RulesOfPanel {
 
   private static List<WatchedLimit> limits(List<OfLine> rules) {
     var out = new ArrayList<WatchedLimit>();
+    var seen = new HashSet<String>();
     for (var of : rules) {
+      if (!seen.add(of.watching.rule().name())) {
+        // Another line shows it too.
+        continue;
+      }
       var rule = of.watching.rule();
       for (var limit : rule.paused() ? List.<Limit>of() : rule.limits()) {
         var priority = limit.priority().text();

@@ -9,6 +9,7 @@ import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
+import java.util.concurrent.atomic.AtomicLong;
 import org.springframework.context.event.EventListener;
 import org.springframework.stereotype.Component;
 import vintrel.core.panel.Watched;
@@ -34,8 +35,10 @@ public class WatchedLines {
   private final PastStates past;
   private final Clock clock;
 
-  /** The rules by the form of what they measure; null after a change. */
-  private volatile Map<String, List<Measured>> index;
+  private final AtomicLong changes = new AtomicLong();
+
+  /** The rules by the form of what they measure, as of a number of changes. */
+  private volatile Index index = new Index(-1, Map.of());
 
   WatchedLines(Definitions definitions, Watcher watcher, PastStates past, Clock clock) {
     this.definitions = definitions;
@@ -45,6 +48,8 @@ public class WatchedLines {
   }
 
   private record Measured(Rule rule, Measure measure) {}
+
+  private record Index(long changes, Map<String, List<Measured>> byForm) {}
 
   /**
    * A rule that watches some of the series of a line.
@@ -58,7 +63,7 @@ public class WatchedLines {
 
   @EventListener
   void changed(Definitions.Changed event) {
-    index = null;
+    changes.incrementAndGet();
   }
 
   /**
@@ -73,8 +78,11 @@ public class WatchedLines {
       return out;
     }
     for (var one : index().getOrDefault(measure.form(), List.of())) {
+      if (out.size() == MOST_RULES) {
+        break;
+      }
       var watched = watcher.rule(one.rule.name());
-      if (watched != null && out.size() < MOST_RULES) {
+      if (watched != null) {
         var series = one.measure.shownBy(watched.series.keySet(), measure, shown);
         if (!series.isEmpty()) {
           out.add(new Watching(one.rule, series));
@@ -118,9 +126,11 @@ public class WatchedLines {
   }
 
   private Map<String, List<Measured>> index() {
+    // Before the rules are read: what changes meanwhile is read again by the next.
+    long asOf = changes.get();
     var now = index;
-    if (now != null) {
-      return now;
+    if (now.changes == asOf) {
+      return now.byForm;
     }
     var out = new HashMap<String, List<Measured>>();
     for (var rule : definitions.rules()) {
@@ -131,7 +141,7 @@ public class WatchedLines {
       }
     }
     out.values().forEach(list -> list.sort(Comparator.comparing(m -> m.rule.name())));
-    index = out;
+    index = new Index(asOf, out);
     return out;
   }
 

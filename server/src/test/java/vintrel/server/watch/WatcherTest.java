@@ -280,6 +280,15 @@ class WatcherTest {
     var rail =
         JsonMapper.shared().readTree(editor.send(get("/rail?span=10m")).getContentAsString());
     assertThat(rail.get("raised").get(0).get("from").asLong()).isEqualTo(rail.get("from").asLong());
+    // However small a panel is.
+    var tiny =
+        editor.send(
+            post("/dashboards/shown/panels/same")
+                .param("from", "-1h")
+                .param("to", "now")
+                .param("width", "1")
+                .param("height", "1"));
+    assertThat(tiny.getStatus()).isEqualTo(200);
     // What adds up is another thing than its parts; and a rule that pauses has no limit.
     assertThat(panel(editor, "sum", "-1h").get("limits")).isEmpty();
     define("shown", "{above: 5, priority: high}", "paused: true");

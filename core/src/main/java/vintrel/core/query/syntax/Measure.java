@@ -54,16 +54,19 @@ public record Measure(String form, List<Set<Condition>> wheres, boolean merges) 
    * @param shown labels of the series that it gave
    */
   public Set<Labels> shownBy(Collection<Labels> mine, Measure other, Collection<Labels> shown) {
-    if (!form.equals(other.form)
-        || wheres.size() != other.wheres.size()
-        || (long) mine.size() * shown.size() > MOST_PAIRS) {
+    if (!form.equals(other.form) || wheres.size() != other.wheres.size()) {
       return Set.of();
     }
-    var theirs = shown.stream().filter(s -> agrees(s, only(this, other))).toList();
+    var ownParts = only(this, other);
+    var otherParts = only(other, this);
+    var theirs = shown.stream().filter(s -> agrees(s, ownParts)).toList();
+    if (theirs.isEmpty() || (long) mine.size() * theirs.size() > MOST_PAIRS) {
+      return Set.of();
+    }
     var pairs = new HashMap<Labels, Labels>();
     var out = new LinkedHashSet<Labels>();
     for (var m : mine) {
-      if (!agrees(m, only(other, this))) {
+      if (!agrees(m, otherParts)) {
         continue;
       }
       for (var s : theirs) {
