@@ -191,7 +191,7 @@ class BenchTest {
         server.post("/api/v1/query", "application/json", "{\"query\": \"1\", \"stepp\": \"1m\"}");
     assertThat(unknown.statusCode()).isEqualTo(400);
     assertThat(unknown.body()).contains("no field `stepp`; fields: at, controls");
-    assertThat(server.query("1", "1700000000000", "1700000000000").body()).contains("is empty");
-    assertThat(server.query("1", "now", "-1h").body()).contains("swap");
+    assertThat(server.found("1", "1700000000000", "1700000000000")).contains("is empty");
+    assertThat(server.found("1", "now", "-1h")).contains("swap");
   }
 }

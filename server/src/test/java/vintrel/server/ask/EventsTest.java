@@ -79,7 +79,7 @@ class EventsTest {
   }
 
   private static String ask(String query) {
-    return server.query(query, "-10m", "now").body().replaceAll("\\.0(?=[,\\]])", "");
+    return server.found(query, "-10m", "now").replaceAll("\\.0(?=[,\\]])", "");
   }
 
   @Test

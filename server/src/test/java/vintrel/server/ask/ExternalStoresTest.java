@@ -240,7 +240,7 @@ class ExternalStoresTest {
     server.post("/api/v1/samples", "application/x-www-form-urlencoded", "metric=far.load&value=4");
     assertThat(put("far", "vintrel", server.base(), "", RunningServer.TOKEN))
         .contains("\"checked\":\"\"");
-    var answer = server.query("far.load in far then max then times 2", "-5m", "now").body();
+    var answer = server.found("far.load in far then max then times 2", "-5m", "now");
     assertThat(answer).contains(",8.0").contains("\"tier\":\"remote\"");
     var catalogue = server.bean(RemoteCatalogue.class);
     RunningServer.await(
@@ -256,12 +256,11 @@ class ExternalStoresTest {
     assertThat(catalogue.values("far", "far.l", "ship")).containsExactly("Tern");
     assertThat(answer).contains("\"series\":1");
     put("gone", "vintrel", "http://127.0.0.1:1", "", "x");
-    var partial =
-        server.query("a: far.load then max\\nb: far.load in gone then max", "-5m", "now").body();
+    var partial = server.found("a: far.load then max\\nb: far.load in gone then max", "-5m", "now");
     assertThat(partial).contains("store-unreachable", "\"name\":\"a\"", "\"name\":\"b\"");
     assertThat(partial).doesNotContain("\"error\"");
     put("denied", "vintrel", server.base(), "", "not a token");
-    assertThat(server.query("far.load in denied", "-5m", "now").body()).contains("401");
+    assertThat(server.found("far.load in denied", "-5m", "now")).contains("401");
   }
 
   @Test
@@ -363,7 +362,7 @@ class ExternalStoresTest {
 
   @Test
   void aStoreThatThereIsNotIsToldWithThoseThatAre() {
-    assertThat(server.query("x.y in nowhere then mean", "-1h", "now").body())
+    assertThat(server.found("x.y in nowhere then mean", "-1h", "now"))
         .contains("\"store\"", "no store named `nowhere`; stores:", "main");
   }
 }

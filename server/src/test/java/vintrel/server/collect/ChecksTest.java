@@ -86,21 +86,21 @@ class ChecksTest {
     STATUS.set(200);
     run("booking");
     var where = "where check = 'booking' and site = 'north-quay' and kind = 'http'";
-    assertThat(server.query("check.up " + where + " then min every 1h", "-1h", "now").body())
+    assertThat(server.found("check.up " + where + " then min every 1h", "-1h", "now"))
         .contains("0.0");
-    assertThat(server.query("check.up " + where + " then count every 1h", "-1h", "now").body())
+    assertThat(server.found("check.up " + where + " then count every 1h", "-1h", "now"))
         .contains("4.0");
-    assertThat(server.query("check.duration " + where + " then max every 1h", "-1h", "now").body())
+    assertThat(server.found("check.duration " + where + " then max every 1h", "-1h", "now"))
         .contains("\"s\"");
     // It had passed before, as far as anybody knew: only what changed is an event.
     for (var level : java.util.List.of("error", "info")) {
       var events =
-          server.query(
+          server.found(
               "events where check = 'booking' and level = '%s' then count every 1h"
                   .formatted(level),
               "-1h",
               "now");
-      assertThat(events.body()).contains("1.0").doesNotContain("2.0");
+      assertThat(events).contains("1.0").doesNotContain("2.0");
     }
   }
 
@@ -263,7 +263,7 @@ class ChecksTest {
         .containsExactlyInAnyOrder(
             tuple("mid-isles", "late", "no results"), tuple("north", "wait", "not run yet"));
     var where = "where check = 'far-link' and kind = 'tcp' and from = 'mid-isles'";
-    assertThat(server.query("check.up " + where + " then max every 1h", "-1h", "now").body())
+    assertThat(server.found("check.up " + where + " then max every 1h", "-1h", "now"))
         .contains("1.0");
 
     // Paused, it is taken from the collector; an input that has its name comes first.

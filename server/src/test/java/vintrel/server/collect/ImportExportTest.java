@@ -74,8 +74,8 @@ class ImportExportTest {
     var refused = server.send(request.copy().POST(elsewhere));
     assertThat(refused.statusCode()).isEqualTo(400);
     assertThat(refused.body()).contains("only to store `lab`");
-    assertThat(server.query("lab.t in lab then count", "-1h", "now").body()).contains("1.0");
-    assertThat(server.query("lab.t in main then count", "-1h", "now").body())
+    assertThat(server.found("lab.t in lab then count", "-1h", "now")).contains("1.0");
+    assertThat(server.found("lab.t in main then count", "-1h", "now"))
         .contains("no metric `lab.t` in store `main`");
   }
 

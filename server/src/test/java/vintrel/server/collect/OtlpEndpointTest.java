@@ -96,7 +96,7 @@ class OtlpEndpointTest {
               + "\"attributes\":[{\"key\":\"route\",\"value\":{\"stringValue\":\"/book\"}}]}]}}]}]}]}";
       server.post("/v1/metrics", "application/json", json.formatted(now + 1000));
       // One series, whatever was kept aside, by both encodings.
-      var found = server.query("mooring.lines then count every 1h", "-1h", "now").body();
+      var found = server.found("mooring.lines then count every 1h", "-1h", "now");
       assertThat(found).contains("4.0").contains("\"process.runtime\":\"jvm\"");
       assertThat(found).doesNotContain("process.pid").doesNotContain("nq-app-1");
       assertThat(server.send(server.to("/api/v1/resources?q=mooring%205").GET()).body())
@@ -112,7 +112,7 @@ class OtlpEndpointTest {
                   .query("events where process.pid = '5' then count every 1h", "-1h", "now")
                   .body())
           .contains("1.0");
-      assertThat(server.query("events then count by process.pid every 1h", "-1h", "now").body())
+      assertThat(server.found("events then count by process.pid every 1h", "-1h", "now"))
           .doesNotContain("\"process.pid\":\"5\"");
     } finally {
       server.send(server.to("/api/v1/definitions/resources/default").DELETE());
@@ -184,8 +184,7 @@ class OtlpEndpointTest {
                 .query("web.requests then increase every 1h then sum over 2h", "-1h", "now")
                 .body())
         .contains("\"labels\":{\"route\":\"/book\",\"service\":\"booking\"}");
-    assertThat(server.query("web.requests then last every 1h", "-1h", "now").body())
-        .contains("40.0");
+    assertThat(server.found("web.requests then last every 1h", "-1h", "now")).contains("40.0");
   }
 
   @Test
@@ -264,7 +263,7 @@ class OtlpEndpointTest {
         .isEqualTo(
             "a data point without a time (`good.one`); a metric without a name; samples with a"
                 + " time in the future; check the sender's clock (`good.future`)");
-    assertThat(server.query("good.one then last every 1h", "-1h", "now").body()).contains("1.0");
+    assertThat(server.found("good.one then last every 1h", "-1h", "now")).contains("1.0");
   }
 
   @Test
@@ -281,8 +280,7 @@ class OtlpEndpointTest {
     assertThat(json.statusCode()).isEqualTo(400);
     assertThat(new String(json.body())).contains("\"code\":3");
     assertThat(send(body, "text/plain", null).statusCode()).isEqualTo(415);
-    assertThat(server.query("never.kept then last every 1h", "-1h", "now").body())
-        .doesNotContain("1.0");
+    assertThat(server.found("never.kept then last every 1h", "-1h", "now")).doesNotContain("1.0");
   }
 
   @Test
@@ -295,7 +293,7 @@ class OtlpEndpointTest {
         """
             .formatted(now);
     assertThat(new String(send(json.getBytes(), "application/json", null).body())).isEqualTo("{}");
-    assertThat(server.query("deck.load", "-1h", "now").body()).contains("42.5");
+    assertThat(server.found("deck.load", "-1h", "now")).contains("42.5");
   }
 
   @Test
@@ -313,8 +311,7 @@ class OtlpEndpointTest {
             "[{\"metric\": \"a.b\", \"value\": 1}, {\"metric\": \"a.b\", \"value\": \"much\"}]");
     assertThat(json.body())
         .contains("\"accepted\":1", "\"refused\":1", "item 2: value must be a number, not 'much'");
-    assertThat(server.query("backup.age where host = 'mi-db-1'", "-1h", "now").body())
-        .contains("3600.0");
+    assertThat(server.found("backup.age where host = 'mi-db-1'", "-1h", "now")).contains("3600.0");
   }
 
   private static ExportMetricsServiceRequest scoped(String scope, Metric... metrics) {
@@ -337,7 +334,7 @@ class OtlpEndpointTest {
       assertThat(send(scoped("lib" + i, gauge.build()).toByteArray(), PROTOBUF, null).statusCode())
           .isEqualTo(200);
     }
-    assertThat(server.query("pb.calls then sum by scope", "-1h", "now").body())
+    assertThat(server.found("pb.calls then sum by scope", "-1h", "now"))
         .contains("\"scope\":\"lib0\"", "\"scope\":\"lib1\"");
     var point =
         ExponentialHistogramDataPoint.newBuilder()
@@ -379,11 +376,10 @@ class OtlpEndpointTest {
             .build();
     var answer = send(scoped("lib", exponential, summary).toByteArray(), PROTOBUF, null);
     assertThat(ExportMetricsServiceResponse.parseFrom(answer.body()).hasPartialSuccess()).isFalse();
-    var median = server.query("pb.wait.bucket then quantile 0.5", "-1m", "now").body();
+    var median = server.found("pb.wait.bucket then quantile 0.5", "-1m", "now");
     assertThat(median).containsPattern("4\\.0[12]").contains("\"unit\":\"ms\"");
-    assertThat(server.query("pb.wait.max", "-1m", "now").body()).contains("8.0", "\"unit\":\"ms\"");
-    assertThat(server.query("pb.size where quantile = '0.5'", "-1m", "now").body())
-        .contains("17.0");
+    assertThat(server.found("pb.wait.max", "-1m", "now")).contains("8.0", "\"unit\":\"ms\"");
+    assertThat(server.found("pb.size where quantile = '0.5'", "-1m", "now")).contains("17.0");
     assertThat(new Pages(server, "VIEWER").text(get("/collect")))
         .contains("1 exemplar without a trace, not stored");
   }
@@ -436,10 +432,9 @@ class OtlpEndpointTest {
         server.start();
       }
     }
-    assertThat(server.query("pb.delta then last every 1h then max over 2h", "-1h", "now").body())
+    assertThat(server.found("pb.delta then last every 1h then max over 2h", "-1h", "now"))
         .contains("21.0");
-    assertThat(
-            server.query("pb.delta then increase every 1h then sum over 2h", "-1h", "now").body())
+    assertThat(server.found("pb.delta then increase every 1h then sum over 2h", "-1h", "now"))
         .contains("21.0");
   }
 
@@ -467,14 +462,14 @@ class OtlpEndpointTest {
           .contains("\"accepted\":1");
     }
     var found =
-        server.query("events where trace_id = '" + trace + "' then count every 1h", "-1h", "now");
-    assertThat(found.body()).contains("1.0").contains("gates");
+        server.found("events where trace_id = '" + trace + "' then count every 1h", "-1h", "now");
+    assertThat(found).contains("1.0").contains("gates");
     found =
-        server.query(
+        server.found(
             "events where trace_id = '" + trace.replace('0', '1') + "' then count every 1h",
             "-1h",
             "now");
-    assertThat(found.body()).contains("1.0").doesNotContain("2.0", "3.0");
+    assertThat(found).contains("1.0").doesNotContain("2.0", "3.0");
   }
 
   @Test
@@ -499,8 +494,7 @@ class OtlpEndpointTest {
     var other = request.formatted("ms", "gauge", "", now - 1_000);
     assertThat(server.post("/v1/metrics", "application/json", other).body())
         .contains("is stored in s and now sent in ms");
-    assertThat(server.query("fickle.load then count every 1h", "-1h", "now").body())
-        .contains("3.0");
+    assertThat(server.found("fickle.load then count every 1h", "-1h", "now")).contains("3.0");
     assertThat(new Pages(server, "VIEWER").text(get("/collect"))).contains("now sent in ms");
   }
 }

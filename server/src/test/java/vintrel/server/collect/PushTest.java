@@ -149,7 +149,7 @@ class PushTest {
       var answer = call(METRICS, metrics("grpc.load", 5), RunningServer.TOKEN, gzip);
       assertThat(ExportMetricsServiceResponse.parseFrom(answer).hasPartialSuccess()).isFalse();
     }
-    assertThat(server.query("grpc.load then count every 5m then sum", "-5m", "now").body())
+    assertThat(server.found("grpc.load then count every 5m then sum", "-5m", "now"))
         .contains("grpc.load");
     var record =
         LogRecord.newBuilder()
@@ -164,7 +164,7 @@ class PushTest {
             .build()
             .toByteArray();
     call(LOGS, logs, RunningServer.TOKEN, true);
-    assertThat(server.query("events where text like '%over grpc%'", "-5m", "now").body())
+    assertThat(server.found("events where text like '%over grpc%'", "-5m", "now"))
         .contains("gate stuck over grpc");
     assertThat(server.bean(SourceBook.class).all())
         .extracting(s -> s.key.way())
@@ -225,7 +225,7 @@ class PushTest {
             + " \"body\": {\"stringValue\": \"gate opened by hand\"}}]}]}]}";
     push(
         quay.token(), "/v1/logs", "application/json", record.formatted(System.currentTimeMillis()));
-    assertThat(server.query("events where site = 'north-quay'", "-5m", "now").body())
+    assertThat(server.found("events where site = 'north-quay'", "-5m", "now"))
         .contains("gate opened by hand");
 
     // What takes its place adds the same, also after a restart.
@@ -269,7 +269,7 @@ class PushTest {
       var where = " where le = '" + le.get("le") + "' then last every 1h then sum";
       var values =
           java.util.stream.Stream.of("plain.wait", "added.wait")
-              .map(m -> server.query(m + ".bucket" + where, "-1h", "now").body())
+              .map(m -> server.found(m + ".bucket" + where, "-1h", "now"))
               .map(b -> b.substring(b.indexOf("\"values\"")).replaceAll("\"stats\".*", ""))
               .toList();
       assertThat(values.get(1)).as(le.toString()).isEqualTo(values.get(0));
@@ -290,7 +290,7 @@ class PushTest {
     assertThat(refused(METRICS, metrics("grpc.slow", 50), slow)).isEqualTo(Status.Code.OK);
     assertThat(refused(METRICS, metrics("grpc.slow", 50), slow))
         .isEqualTo(Status.Code.RESOURCE_EXHAUSTED);
-    assertThat(server.query("grpc.held", "-5m", "now").body()).contains("no metric `grpc.held`");
+    assertThat(server.found("grpc.held", "-5m", "now")).contains("no metric `grpc.held`");
   }
 
   @Test
@@ -389,7 +389,7 @@ class PushTest {
             server.post("/api/v1/samples", "application/openmetrics-text", "<html>").statusCode())
         .isIn(200, 400);
     for (var metric : java.util.List.of("push.lines", "push.csv")) {
-      assertThat(server.query(metric + " then sum", "-5m", "now").body()).contains(metric);
+      assertThat(server.found(metric + " then sum", "-5m", "now")).contains(metric);
     }
     var bomb = new ByteArrayOutputStream();
     try (var gzip = new GZIPOutputStream(bomb)) {

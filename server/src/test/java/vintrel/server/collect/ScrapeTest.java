@@ -58,8 +58,7 @@ class ScrapeTest {
                     "now")
                 .body())
         .contains("17.0");
-    assertThat(server.query("scrape.up then min every 1h", "-1h", "now").body())
-        .contains("/nothing");
+    assertThat(server.found("scrape.up then min every 1h", "-1h", "now")).contains("/nothing");
     target.stop(0);
   }
 
@@ -85,7 +84,7 @@ class ScrapeTest {
     lines.set("berth 1\n");
     RunningServer.await("the ramp has ended", () -> !has("ramp"));
     assertThat(has("berth")).isTrue();
-    assertThat(server.query("ramp then last every 1h", "-1h", "now").body()).contains("2.0");
+    assertThat(server.found("ramp then last every 1h", "-1h", "now")).contains("2.0");
     lines.set("berth 1\nramp 3\n");
     RunningServer.await("it is back", () -> has("ramp"));
     server.post(

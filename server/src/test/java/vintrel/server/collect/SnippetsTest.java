@@ -5,7 +5,6 @@ import static org.springframework.test.web.servlet.request.MockMvcRequestBuilder
 
 import java.io.IOException;
 import java.net.URI;
-import java.net.http.HttpResponse;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
@@ -75,8 +74,7 @@ class SnippetsTest {
   }
 
   private static String latest(String query) {
-    HttpResponse<String> answer = server.query(query, "-5m", "now");
-    return answer.body();
+    return server.found(query, "-5m", "now");
   }
 
   @Test

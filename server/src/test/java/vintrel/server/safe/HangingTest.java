@@ -182,9 +182,7 @@ class HangingTest {
             return up.contains("/stalled") && up.contains("/endless");
           });
       var ups = "scrape.up where job = 'stalls' then max every 1d then keep when > 0";
-      assertThat(server.query(ups, "-1h", "now").body())
-          .as("never up")
-          .doesNotContain(",1.0", "[1.0");
+      assertThat(server.found(ups, "-1h", "now")).as("never up").doesNotContain(",1.0", "[1.0");
     }
     assertThat(
             server

@@ -95,7 +95,7 @@ class SafeTest {
         """
             .formatted(System.currentTimeMillis());
     assertThat(server.post("/v1/logs", "application/json", body).body()).isEqualTo("{}");
-    assertThat(server.query("events where text like '%opened%' then limit 5", "-1h", "now").body())
+    assertThat(server.found("events where text like '%opened%' then limit 5", "-1h", "now"))
         .contains("gate\uFFFD opened", "nq\uFFFD");
   }
 
@@ -335,6 +335,7 @@ class SafeTest {
               "GET /api/v1/definitions",
               "GET /api/v1/alerts",
               "GET /api/v1/deliveries",
+              "GET /api/v1/shelves",
               "POST /api/v1/stores",
               "DELETE /api/v1/stores/x")) {
         var parts = path.split(" ");

@@ -18,7 +18,7 @@ class RulesMemoryTest {
         "application/yaml",
         "kind: rule\nname: own\nquery: own.m\nevery: 5s\nbehind: 0s\nlimits: [{above: 5}]\n");
     server.post("/api/v1/samples", "application/x-www-form-urlencoded", "metric=own.m&value=9");
-    assertThat(server.query("own.m then times 1", "-1h", "now").body())
+    assertThat(server.found("own.m then times 1", "-1h", "now"))
         .containsAnyOf("limit.memory", "busy");
     var log = server.bean(AlertLog.class);
     RunningServer.await(
