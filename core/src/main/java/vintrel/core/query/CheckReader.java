@@ -244,14 +244,18 @@ public final class CheckReader {
         Samples samples,
         double[] into) {
       int seen = 0;
+      double[] found = row.values();
+      int newest = -1;
       for (int i = 0; i < count; i++) {
         long t = begin + i * apart;
-        int newest = (int) Math.min(grid.count() - 1L, grid.bucket(t - 1));
+        while (newest + 1 < grid.count() && grid.time(newest + 1) < t) {
+          newest++;
+        }
         int k = newest;
-        while (k >= 0 && Double.isNaN(row.values()[k]) && grid.time(k) >= t - back) {
+        while (k >= 0 && Double.isNaN(found[k]) && grid.time(k) >= t - back) {
           k--;
         }
-        if (k < 0 || Double.isNaN(row.values()[k]) || grid.time(k) < t - reach) {
+        if (k < 0 || Double.isNaN(found[k]) || grid.time(k) < t - reach) {
           continue;
         }
         if (samples != null && (noWindow || k < newest)) {
@@ -266,7 +270,7 @@ public final class CheckReader {
             continue;
           }
         }
-        into[offset + i * stride] = row.values()[k];
+        into[offset + i * stride] = found[k];
       }
     }
   }

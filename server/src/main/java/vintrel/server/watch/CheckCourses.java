@@ -49,11 +49,27 @@ final class CheckCourses {
       return CheckCourses.none(columns);
     }
 
-    void add(int column, double v) {
-      low[column] = count[column] == 0 ? v : Math.min(low[column], v);
-      high[column] = count[column] == 0 ? v : Math.max(high[column], v);
-      sum[column] += v;
-      count[column]++;
+    /** Adds values of one column: from one, inclusive, to another, exclusive. */
+    void add(int column, double[] values, int from, int to) {
+      double least = Double.POSITIVE_INFINITY;
+      double greatest = Double.NEGATIVE_INFINITY;
+      double all = 0;
+      int some = 0;
+      for (int i = from; i < to; i++) {
+        double v = values[i];
+        if (!Double.isNaN(v)) {
+          least = Math.min(least, v);
+          greatest = Math.max(greatest, v);
+          all += v;
+          some++;
+        }
+      }
+      if (some > 0) {
+        low[column] = count[column] == 0 ? least : Math.min(low[column], least);
+        high[column] = count[column] == 0 ? greatest : Math.max(high[column], greatest);
+        sum[column] += all;
+        count[column] += some;
+      }
     }
 
     void join(Course other) {
@@ -82,13 +98,20 @@ final class CheckCourses {
         .forEach(
             (labels, values) -> {
               var course = all.computeIfAbsent(labels, l -> new Course());
-              for (int i = 0; i < values.length; i++) {
-                long column = (checks.at(i) - range.from()) / pitch;
-                if (!Double.isNaN(values[i]) && column >= 0 && column < columns) {
-                  course.add((int) column, values[i]);
+              for (int i = 0; i < values.length; ) {
+                long column = Math.floorDiv(checks.at(i) - range.from(), pitch);
+                int end = firstAt(checks, range.from() + (column + 1) * pitch);
+                if (column >= 0 && column < columns) {
+                  course.add((int) column, values, i, end);
                 }
+                i = end;
               }
             });
+  }
+
+  /** The first check at or after a time; their count if there is none. */
+  private static int firstAt(CheckReader.Checks checks, long time) {
+    return (int) Math.clamp(Math.ceilDiv(time - checks.first(), checks.step()), 0, checks.count());
   }
 
   static double[] none(int count) {
