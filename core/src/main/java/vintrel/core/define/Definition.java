@@ -5,6 +5,7 @@ import vintrel.core.collect.CollectorConfig;
 import vintrel.core.collect.ScrapeJob;
 import vintrel.core.tell.Recipient;
 import vintrel.core.tell.RoutingTable;
+import vintrel.core.tell.Window;
 import vintrel.core.watch.Rule;
 import vintrel.core.wire.ResourceRules;
 
@@ -69,6 +70,19 @@ public sealed interface Definition {
     @Override
     public String kind() {
       return "routing";
+    }
+  }
+
+  /** Planned work. */
+  record OfWindow(Window window) implements Definition {
+    @Override
+    public String kind() {
+      return "window";
+    }
+
+    @Override
+    public String name() {
+      return window.name();
     }
   }
 

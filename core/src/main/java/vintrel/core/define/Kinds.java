@@ -12,6 +12,7 @@ final class Kinds {
           new RuleKind(),
           new RecipientKind(),
           new RoutingKind(),
+          new WindowKind(),
           new JobKind(),
           new CheckKind(),
           new CollectorKind(),

@@ -6,6 +6,7 @@ import java.time.Instant;
 import java.time.ZoneId;
 import java.time.format.DateTimeFormatter;
 import java.util.LinkedHashMap;
+import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import vintrel.core.series.Labels;
@@ -29,7 +30,7 @@ public record MessageText(String subject, String body) {
       """
       {{summary}}
 
-      {{why}}
+      {{why}}{{#flaps}}; cleared and raised again {{flaps}} times since the last message{{/flaps}}
       {{#details}}
 
       {{details}}
@@ -39,8 +40,12 @@ public record MessageText(String subject, String body) {
       {{#series}}
       Series:    {{series}}
       {{/series}}
+      {{#state}}
       State:     {{state}}
+      {{/state}}
+      {{#time}}
       Time:      {{time}}
+      {{/time}}
       {{#owner}}
       Owner:     {{owner}}
       {{/owner}}
@@ -48,6 +53,29 @@ public record MessageText(String subject, String body) {
       Runbook:   {{runbook}}
       {{/runbook}}
       Open:      {{link}}
+      """;
+
+  /** Alerts that one message describes; of more it says how many. */
+  public static final int MAX_ITEMS = 10;
+
+  private static final String SUBJECT_OF_SEVERAL =
+      "{{counts}}{{#rule}}: {{rule}}{{/rule}}{{#group}} ({{group}}){{/group}}";
+
+  private static final String BODY_OF_SEVERAL =
+      """
+      {{#items}}
+      {{change}}{{#priority}} ({{priority}}){{/priority}}: {{rule}}{{#series}}, {{series}}{{/series}}
+        {{summary}}
+        {{why}}{{#flaps}}; cleared and raised again {{flaps}} times since the last message{{/flaps}}
+        {{time}}
+        {{link}}
+
+      {{/items}}
+      {{#more}}
+      and {{more}} more
+
+      {{/more}}
+      {{active}} {{#one}}alert{{/one}}{{^one}}alerts{{/one}} of this group active now.
       """;
 
   /**
@@ -87,12 +115,42 @@ public record MessageText(String subject, String body) {
         render(BODY, fields, "Vintrel"));
   }
 
-  /** A message without anything that a definition or a sender wrote, for when that is refused. */
-  public static MessageText plain(Rule rule, Transition t, String link) {
-    var priority = t.priority() == null ? "" : " (" + t.priority().text() + ")";
+  /**
+   * A message about several alerts.
+   *
+   * @param counts what became of how many, in words
+   * @param shown the fields of the first of them
+   * @param all how many there are
+   * @param active how many alerts of the group are active now
+   * @param group the labels that they have in common; may be empty
+   */
+  public static MessageText of(
+      String counts, List<Map<String, Object>> shown, int all, int active, String group) {
+    var first = shown.isEmpty() ? Map.<String, Object>of() : shown.getFirst();
+    boolean sameRule =
+        shown.size() == all && shown.stream().map(f -> f.get("rule")).distinct().count() == 1;
+    var f = new LinkedHashMap<String, Object>();
+    f.put("counts", counts);
+    f.put("rule", sameRule ? first.get("rule") : "");
+    f.put("group", group);
+    f.put("items", shown);
+    f.put("more", all > shown.size() ? all - shown.size() : "");
+    f.put("active", active);
+    f.put("one", active == 1);
     return new MessageText(
-        t.change().text() + priority + ": " + rule.name(),
-        "The full message could not be stored.\n\nOpen:      " + link + "\n");
+        render(SUBJECT_OF_SEVERAL, f, counts).strip().replaceAll("\\s+", " "),
+        render(BODY_OF_SEVERAL, f, counts));
+  }
+
+  /** The fields of a message without anything that a definition or a sender wrote. */
+  public static Map<String, Object> plainFields(Rule rule, Transition t, String link) {
+    var f = new LinkedHashMap<String, Object>();
+    f.put("rule", rule.name());
+    f.put("change", t.change().text());
+    f.put("priority", t.priority() == null ? "" : t.priority().text());
+    f.put("summary", "The full message could not be stored.");
+    f.put("link", link);
+    return f;
   }
 
   /** Why a template can't be used, in words, or null if it can. */

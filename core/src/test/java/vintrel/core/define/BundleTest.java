@@ -57,8 +57,8 @@ class BundleTest {
             "dashboard Fleet!.panels[0].qeury: unknown key; did you mean query?",
             "rule r.query: line 1, column 10: no step named `men`; did you mean mean?",
             "rule r.limits[0].on-delay: must be a duration such as 30s or 5m, not 'soon'",
-            "thing x.kind: must be dashboard, rule, recipient, routing, job, check, collector or"
-                + " resources, not 'thing'");
+            "thing x.kind: must be dashboard, rule, recipient, routing, window, job, check,"
+                + " collector or resources, not 'thing'");
   }
 
   @Test

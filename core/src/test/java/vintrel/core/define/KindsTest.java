@@ -127,7 +127,8 @@ class KindsTest {
         "(?s).*(line \\d+, column|column \\d+:|two panels|unlike|own|the default|can't be"
             + " closed|close-after|can't be kept|is not an http|template|must fit in|priority of"
             + " its|not a valid step|not a valid pattern|does not belong to|for the input|the same"
-            + " name|must be at least [0-9]+m?s$|http or https address).*";
+            + " name|must be at least [0-9]+(ms|s|m)($|, or 0)|must be at most 31d|recurrence"
+            + " rule|FREQ|of a calendar|not an address such as|http or https address).*";
     int valid = 0;
     for (int i = 0; i < 400; i++) {
       var kind = Kinds.ALL.get(random.nextInt(Kinds.ALL.size()));

@@ -19,7 +19,8 @@ import vintrel.core.watch.WatchState;
 
 class TellTest {
   private static Route route(String name, String when, boolean more, String... to) {
-    return new Route(name, Parser.parseCondition(when), when, List.of(to), more);
+    return new Route(
+        name, Parser.parseCondition(when), when, List.of(to), more, Pacing.EACH, List.of());
   }
 
   private final RoutingTable table =
@@ -29,22 +30,31 @@ class TellTest {
               route("quays", "team = 'operations'", false, "quay", "room"),
               route("rest", "", false, "platform")));
 
+  private List<DeliveryPlan.Row> rows(Labels labels) {
+    var plan = new DeliveryPlan(table, List.of(), Hush.NONE);
+    return plan.rows("", labels, null, 0);
+  }
+
+  private List<String> told(Labels labels) {
+    return rows(labels).stream().flatMap(r -> r.recipients().stream()).toList();
+  }
+
   @Test
   void rowsAreTriedInOrderUntilOneEndsTheSearch() {
-    assertThat(table.recipients(Labels.of("team", "operations"))).containsExactly("quay", "room");
-    assertThat(table.recipients(Labels.of("team", "operations", "priority", "critical")))
+    assertThat(told(Labels.of("team", "operations"))).containsExactly("quay", "room");
+    assertThat(told(Labels.of("team", "operations", "priority", "critical")))
         .containsExactly("on-call", "quay", "room");
-    assertThat(table.recipients(Labels.NONE)).containsExactly("platform");
+    assertThat(told(Labels.NONE)).containsExactly("platform");
   }
 
   @Test
   void everyRowSaysWhy() {
-    assertThat(table.explain(Labels.of("team", "operations")))
-        .extracting(RoutingTable.Verdict::why)
-        .containsExactly(
-            "does not match priority = 'critical'",
-            "matches",
-            "not tried: route quays matched first and stops");
+    assertThat(rows(Labels.of("team", "operations")))
+        .extracting(r -> r.verdict().text() + ": " + r.why())
+        .containsExactly("no: there is no priority", "match: ", "not reached: row 2 stops");
+    assertThat(rows(Labels.of("team", "ships", "priority", "low")))
+        .extracting(DeliveryPlan.Row::why)
+        .containsExactly("priority is low", "team is ships", "");
   }
 
   @Test

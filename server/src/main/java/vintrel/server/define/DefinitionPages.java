@@ -38,7 +38,16 @@ class DefinitionPages {
   /** The area of work that the definitions of a kind belong to. */
   private static final Map<String, String> AREAS =
       Map.of(
-          "dashboard", "dashboards", "rule", "watch", "recipient", "notify", "routing", "notify");
+          "dashboard",
+          "dashboards",
+          "rule",
+          "watch",
+          "recipient",
+          "notify",
+          "routing",
+          "notify",
+          "window",
+          "notify");
 
   private final Definitions definitions;
 

@@ -29,6 +29,7 @@ import vintrel.core.define.Definition;
 import vintrel.core.define.DefinitionException;
 import vintrel.core.tell.Recipient;
 import vintrel.core.tell.RoutingTable;
+import vintrel.core.tell.Window;
 import vintrel.core.watch.Rule;
 import vintrel.server.access.Vault;
 import vintrel.server.database.Database;
@@ -713,6 +714,10 @@ public class Definitions {
         .map(Definition.OfRouting::table)
         .findFirst()
         .orElse(null);
+  }
+
+  public List<Window> windows() {
+    return all(Definition.OfWindow.class).map(Definition.OfWindow::window).toList();
   }
 
   public List<Definition.OfJob> jobs() {

@@ -18,7 +18,8 @@ final class References {
    * @param all what is in force afterwards
    */
   static List<String> faults(List<Bundle.Document> written, Collection<Definition> all) {
-    var recipients = names(all);
+    var recipients = names(all, Definition.OfRecipient.class);
+    var windows = names(all, Definition.OfWindow.class);
     var faults = new ArrayList<String>();
     for (var document : written) {
       if (document.definition() instanceof Definition.OfCollector collector) {
@@ -36,29 +37,41 @@ final class References {
       if (document.definition() instanceof Definition.OfRouting routing) {
         var routes = routing.table().routes();
         for (int i = 0; i < routes.size(); i++) {
-          for (var to : routes.get(i).recipients()) {
-            if (!recipients.contains(to)) {
-              faults.add(
-                  "routing %s.routes[%d].to: no recipient named `%s`%s"
-                      .formatted(routing.name(), i, to, known(recipients)));
-            }
-          }
+          var path = "routing %s.routes[%d].".formatted(routing.name(), i);
+          unknown(path + "to", "recipient", routes.get(i).recipients(), recipients, faults);
+          unknown(path + "hush", "window", routes.get(i).hush(), windows, faults);
         }
       }
     }
     return faults;
   }
 
-  private static HashSet<String> names(Collection<Definition> all) {
+  private static void unknown(
+      String path,
+      String kind,
+      Collection<String> named,
+      Collection<String> known,
+      List<String> faults) {
+    for (var name : named) {
+      if (!known.contains(name)) {
+        faults.add("%s: no %s named `%s`%s".formatted(path, kind, name, known(kind, known)));
+      }
+    }
+  }
+
+  private static HashSet<String> names(
+      Collection<Definition> all, Class<? extends Definition> type) {
     var out = new HashSet<String>();
-    all.stream().filter(Definition.OfRecipient.class::isInstance).forEach(d -> out.add(d.name()));
+    all.stream().filter(type::isInstance).forEach(d -> out.add(d.name()));
     return out;
   }
 
-  private static String known(Collection<String> names) {
+  private static String known(String kind, Collection<String> names) {
     return names.isEmpty()
-        ? "; there are no recipients"
-        : "; recipients: "
+        ? "; there are no " + kind + "s"
+        : "; "
+            + kind
+            + "s: "
             + String.join(", ", names.stream().sorted().limit(10).toList())
             + (names.size() > 10 ? ", …" : "");
   }
@@ -66,11 +79,12 @@ final class References {
   /** The routes that notify a recipient, in words; empty if none does. */
   static List<String> usersOf(Definition removed, Collection<Definition> all) {
     var out = new ArrayList<String>();
-    if (removed instanceof Definition.OfRecipient) {
+    if (removed instanceof Definition.OfRecipient || removed instanceof Definition.OfWindow) {
+      boolean isWindow = removed instanceof Definition.OfWindow;
       for (var each : all) {
         if (each instanceof Definition.OfRouting routing) {
           routing.table().routes().stream()
-              .filter(r -> r.recipients().contains(removed.name()))
+              .filter(r -> (isWindow ? r.hush() : r.recipients()).contains(removed.name()))
               .forEach(r -> out.add("routing %s, row %s".formatted(routing.name(), r.name())));
         }
       }

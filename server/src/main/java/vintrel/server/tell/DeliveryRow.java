@@ -54,4 +54,10 @@ class DeliveryRow {
 
   @Column(name = "done_at")
   long doneAt;
+
+  /** The row of the routing table; empty for tests. */
+  String route = "";
+
+  /** How many alerts it is about. */
+  int alerts = 1;
 }

@@ -5,6 +5,7 @@ import java.time.Clock;
 import java.time.Instant;
 import java.time.ZoneId;
 import java.time.format.DateTimeFormatter;
+import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
@@ -18,9 +19,12 @@ import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.ResponseBody;
 import vintrel.core.series.Labels;
+import vintrel.core.tell.DeliveryPlan;
 import vintrel.core.tell.Recipient;
+import vintrel.core.tell.Route;
 import vintrel.core.tell.RoutingTable;
 import vintrel.core.unit.Counts;
+import vintrel.core.unit.Durations;
 import vintrel.server.database.Database;
 import vintrel.server.define.Definitions;
 import vintrel.server.web.AccessLog;
@@ -40,6 +44,7 @@ class NotifyController {
   private final Clock clock;
   private final ChannelConnection connection;
   private final Outbox outbox;
+  private final Router router;
 
   NotifyController(
       Definitions definitions,
@@ -47,7 +52,9 @@ class NotifyController {
       Dispatcher dispatcher,
       ChannelConnection connection,
       Outbox outbox,
+      Router router,
       Clock clock) {
+    this.router = router;
     this.outbox = outbox;
     this.connection = connection;
     this.dispatcher = dispatcher;
@@ -56,7 +63,8 @@ class NotifyController {
     this.clock = clock;
   }
 
-  public record RowView(String name, String when, String to, boolean more, String verdict) {}
+  public record RowView(
+      String name, String when, String to, String pace, boolean more, String verdict) {}
 
   public record RecipientView(String name, String title, List<String> channels) {}
 
@@ -104,12 +112,11 @@ class NotifyController {
                 + "` is not a name=value pair";
       }
     }
-    var table = definitions.routing();
     boolean asked = !labels.isBlank() && fault.isEmpty();
-    var typed = Labels.of(map);
-    model.addAttribute("routes", routes(asked ? typed : null));
+    var rows = asked ? tried(Labels.of(map)) : null;
+    model.addAttribute("routes", routes(rows));
     model.addAttribute("tried", labels);
-    model.addAttribute("told", asked && table != null ? table.recipients(typed) : List.of());
+    model.addAttribute("told", rows == null ? List.of() : told(rows));
     model.addAttribute("fault", fault);
     return "tell/notify :: routing";
   }
@@ -178,25 +185,61 @@ class NotifyController {
         .toList();
   }
 
-  private List<RowView> routes(Labels tried) {
+  private List<DeliveryPlan.Row> tried(Labels labels) {
+    long now = clock.millis();
+    return router.plan(now).rows("", labels, NotifyApi.priority(labels), now);
+  }
+
+  private List<String> told(List<DeliveryPlan.Row> rows) {
+    var names = rows.stream().flatMap(r -> r.recipients().stream()).toList();
+    return router.plan(clock.millis()).titles(names);
+  }
+
+  /**
+   * @param tried what became of each row, or null
+   */
+  private List<RowView> routes(List<DeliveryPlan.Row> tried) {
     RoutingTable table = definitions.routing();
     if (table == null) {
       return List.of();
     }
-    var verdicts = tried == null ? null : table.explain(tried);
-    var out = new java.util.ArrayList<RowView>();
+    var titles = router.plan(clock.millis());
+    var out = new ArrayList<RowView>();
     for (int i = 0; i < table.routes().size(); i++) {
       var r = table.routes().get(i);
-      var verdict = verdicts == null ? null : verdicts.get(i);
       out.add(
           new RowView(
               r.name(),
               r.whenText().isBlank() ? "everything else" : r.whenText(),
-              String.join(", ", r.recipients()),
+              String.join(", ", titles.titles(r.recipients())),
+              pace(r),
               r.more(),
-              verdict == null ? "" : verdict.why()));
+              tried == null ? "" : verdict(tried.get(i))));
     }
     return out;
+  }
+
+  private static String verdict(DeliveryPlan.Row row) {
+    var word =
+        switch (row.verdict()) {
+          case MATCH -> "Matches";
+          case NO -> "No";
+          case NOT_REACHED -> "Not reached";
+          case HUSHED -> "Hushed";
+        };
+    return row.why().isEmpty() ? word : word + ": " + row.why();
+  }
+
+  /** When messages of a row go, in words. */
+  private static String pace(Route r) {
+    var p = r.pacing();
+    var out = new ArrayList<String>();
+    out.add(p.by().isEmpty() ? "each alert" : "by " + String.join(", ", p.by()));
+    out.add(p.firstWait() == 0 ? "at once" : "after " + Durations.words(p.firstWait()));
+    if (p.repeat() > 0) {
+      out.add("repeated every " + Durations.words(p.repeat()));
+    }
+    return String.join(", ", out);
   }
 
   private List<RecipientView> recipients() {

@@ -11,11 +11,18 @@ import org.slf4j.LoggerFactory;
 import org.springframework.stereotype.Service;
 import vintrel.core.series.Admission;
 import vintrel.core.series.Labels;
+import vintrel.core.tell.AlertKey;
 import vintrel.core.tell.Channel;
+import vintrel.core.tell.DeliveryPlan;
+import vintrel.core.tell.Group;
+import vintrel.core.tell.Hush;
 import vintrel.core.tell.MessageText;
 import vintrel.core.tell.Recipient;
+import vintrel.core.watch.Priority;
+import vintrel.core.watch.Transition.Change;
 import vintrel.server.database.Database;
 import vintrel.server.define.Definitions;
+import vintrel.server.store.LabelText;
 
 /** Routes messages and queues a delivery for each channel. */
 @Service
@@ -79,11 +86,13 @@ public class Outbox {
         s ->
             s
                 .createSelectionQuery(
-                    "from Delivery where rule = :rule and series = :series and madeAt >= :since"
-                        + " order by id desc",
+                    "from Delivery where (rule = :rule and series = :series and alerts = 1 or"
+                        + " alerts > 1 and id in (select deliveryId from DeliveryAlert where alert"
+                        + " = :alert)) and madeAt >= :since order by id desc",
                     DeliveryRow.class)
                 .setParameter("rule", rule)
                 .setParameter("series", series)
+                .setParameter("alert", AlertKey.of(rule, series))
                 .setParameter("since", since)
                 .setMaxResults(most)
                 .getResultList()
@@ -117,29 +126,44 @@ public class Outbox {
     return out;
   }
 
-  /** The latest message about each series since a time, ms, by rule, a line break and series. */
+  /** The latest message about each alert since a time, ms, by {@link AlertKey}. */
   public Map<String, Latest> latest(long since) {
     var titles = titles();
-    var out = new HashMap<String, Latest>();
+    var out = new HashMap<String, DeliveryRow>();
     database
         .with(
             s ->
                 s.createSelectionQuery(
                         "from Delivery where id in (select max(id) from Delivery where madeAt >="
-                            + " :since group by rule, series) order by id desc",
+                            + " :since and alerts = 1 group by rule, series) order by id desc",
                         DeliveryRow.class)
                     .setParameter("since", since)
                     .setMaxResults(MOST_READ)
                     .getResultList())
-        .forEach(
-            r ->
-                out.putIfAbsent(
-                    r.rule + "\n" + r.series,
-                    new Latest(
-                        titles.getOrDefault(r.recipient, r.recipient),
-                        words(r.state),
-                        r.doneAt > 0 ? r.doneAt : r.madeAt)));
-    return out;
+        .forEach(r -> out.putIfAbsent(AlertKey.of(r.rule, r.series), r));
+    database
+        .with(
+            s ->
+                s.createSelectionQuery(
+                        "select a.alert, d from DeliveryAlert a join Delivery d on d.id ="
+                            + " a.deliveryId where a.id in (select max(b.id) from DeliveryAlert b"
+                            + " join Delivery e on e.id = b.deliveryId where e.madeAt >= :since"
+                            + " group by b.alert)",
+                        Object[].class)
+                    .setParameter("since", since)
+                    .setMaxResults(MOST_READ)
+                    .getResultList())
+        .forEach(r -> out.merge((String) r[0], (DeliveryRow) r[1], (a, b) -> a.id > b.id ? a : b));
+    var named = new HashMap<String, Latest>();
+    out.forEach(
+        (alert, r) ->
+            named.put(
+                alert,
+                new Latest(
+                    titles.getOrDefault(r.recipient, r.recipient),
+                    words(r.state),
+                    r.doneAt > 0 ? r.doneAt : r.madeAt)));
+    return named;
   }
 
   private static String words(String state) {
@@ -172,6 +196,7 @@ public class Outbox {
             for (var text :
                 List.of(
                     "delete from Attempt where deliveryId in :ids",
+                    "delete from DeliveryAlert where deliveryId in :ids",
                     "delete from Delivery where id in :ids")) {
               s.createMutationQuery(text).setParameter("ids", ids).executeUpdate();
             }
@@ -181,35 +206,105 @@ public class Outbox {
   }
 
   /**
-   * Queues a message for everyone whom the routing table names, within the caller's transaction.
+   * Removes notices of before a time, ms, that no message needs any more, in one transaction.
    *
-   * @param labels what the routing table looks at
-   * @return the names of the recipients
+   * @return how many; at most {@code most}
    */
-  public List<String> enqueue(
-      StatelessSession session,
+  public int sweepNotices(long before, int most) {
+    return database.with(
+        s -> {
+          var ids =
+              s.createSelectionQuery(
+                      "select n.id from Notice n where n.at < :before and n.state in ('DONE',"
+                          + " 'DROPPED') and not exists (select 1 from GroupMember m where"
+                          + " m.noticeId = n.id) order by n.id",
+                      Long.class)
+                  .setParameter("before", before)
+                  .setMaxResults(most)
+                  .getResultList();
+          if (!ids.isEmpty()) {
+            s.createMutationQuery("delete from Notice where id in :ids")
+                .setParameter("ids", ids)
+                .executeUpdate();
+          }
+          return ids.size();
+        });
+  }
+
+  /**
+   * What a transition means for recipients.
+   *
+   * @param series of the alert; empty for a rule as a whole
+   * @param labels what the routing table looks at
+   * @param content the fields of templates
+   */
+  public record Draft(
       String rule,
-      Labels labels,
       String series,
-      String change,
-      MessageText text) {
-    var table = definitions.routing();
-    if (table == null) {
-      return List.of();
-    }
-    var names = table.recipients(labels);
-    var known = definitions.recipients();
-    for (var name : names) {
-      var recipient = known.stream().filter(r -> r.name().equals(name)).findFirst();
-      if (recipient.isEmpty()) {
-        log.warn("routing table: recipient {} is not defined", name);
-        continue;
+      Labels labels,
+      Change change,
+      Priority priority,
+      long at,
+      Map<String, Object> content) {}
+
+  /** Writes a notice within the caller's transaction; it is routed after its commit. */
+  public void add(StatelessSession s, Draft d) {
+    var row = new NoticeRow();
+    row.alert = AlertKey.of(d.rule(), d.series());
+    row.rule = d.rule();
+    row.series = cut(Admission.whole(d.series()), 2000);
+    row.change = d.change().name();
+    row.priority = d.priority() == null ? "" : d.priority().name();
+    row.at = d.at();
+    row.labels = LabelText.write(d.labels());
+    row.content = MessageContent.write(d.content());
+    row.state = NoticeRow.NEW;
+    row.source = "";
+    row.verdict = "";
+    s.insert(row);
+  }
+
+  /** Queues a message of a group on each channel of its recipient. */
+  void queue(StatelessSession s, Group.Message message, DeliveryPlan plan) {
+    var content = MessageContent.of(s, message);
+    for (var send : sends(message.group().recipient(), message.priority(), plan)) {
+      var row = row(content, send);
+      row.route = message.group().route();
+      row.alerts = message.items().size();
+      s.insert(row);
+      if (row.alerts > 1) {
+        for (var item : message.items()) {
+          var each = new DeliveryAlertRow();
+          each.deliveryId = row.id;
+          each.alert = item.member().alert();
+          each.change = content.change();
+          s.insert(each);
+        }
       }
-      for (var channel : recipient.get().channels()) {
-        session.insert(row(rule, series, change, text, name, channel));
+    }
+  }
+
+  /** Queues what concerns a rule as a whole. */
+  void queueOfRule(
+      StatelessSession s, NoticeRow notice, List<DeliveryPlan.Row> rows, DeliveryPlan plan) {
+    var content = MessageContent.ofRule(notice);
+    for (var each : rows) {
+      for (var recipient : each.recipients()) {
+        for (var send : sends(recipient, null, plan)) {
+          var row = row(content, send);
+          row.route = each.route().name();
+          s.insert(row);
+        }
       }
     }
-    return names;
+  }
+
+  private List<DeliveryPlan.Send> sends(String recipient, Priority priority, DeliveryPlan plan) {
+    var out = plan.sends(recipient, priority, clock.millis());
+    if (out.isEmpty()) {
+      log.warn("routing table: recipient {} is not defined", recipient);
+    }
+    return out;
   }
 
   /**
@@ -222,37 +317,32 @@ public class Outbox {
         new MessageText(
             "TEST: a message to " + recipient.title(),
             who + " sent this message from Vintrel to test the channel. Nothing is wrong.\n");
-    for (var channel : recipient.channels()) {
-      session.insert(row("test", "", "test", text, recipient.name(), channel));
+    var content = new MessageContent("test", "", "test", text);
+    var plan = new DeliveryPlan(null, List.of(recipient), Hush.NONE);
+    for (var send : plan.sends(recipient.name(), null, clock.millis())) {
+      session.insert(row(content, send));
     }
   }
 
-  private DeliveryRow row(
-      String rule,
-      String series,
-      String change,
-      MessageText text,
-      String recipient,
-      Channel channel) {
-    long now = clock.millis();
+  private static DeliveryRow row(MessageContent content, DeliveryPlan.Send send) {
     var row = new DeliveryRow();
     row.idempotencyKey = UUID.randomUUID().toString();
-    row.madeAt = now;
-    row.rule = rule;
-    row.series = cut(Admission.whole(series), 2000);
-    row.change = change;
-    row.recipient = recipient;
-    row.channel = channel.kind();
+    row.madeAt = send.at();
+    row.rule = content.rule();
+    row.series = cut(Admission.whole(content.series()), 2000);
+    row.change = content.change();
+    row.recipient = send.recipient();
+    row.channel = send.channel().kind();
     row.address =
-        switch (channel) {
+        switch (send.channel()) {
           case Channel.Mail m -> m.address();
           case Channel.Chat c -> c.url();
           case Channel.Webhook w -> w.url();
         };
-    row.subject = cut(Admission.whole(text.subject()), 1000);
-    row.body = cut(Admission.whole(text.body()), 20000);
+    row.subject = cut(Admission.whole(content.text().subject()), 1000);
+    row.body = cut(Admission.whole(content.text().body()), 20000);
     row.state = DeliveryRow.QUEUED;
-    row.nextAt = now;
+    row.nextAt = send.at();
     row.answer = "";
     return row;
   }

@@ -18,6 +18,7 @@ import vintrel.core.query.syntax.Parser;
 import vintrel.core.query.syntax.QueryException;
 import vintrel.core.series.Condition;
 import vintrel.core.series.Labels;
+import vintrel.core.tell.AlertKey;
 import vintrel.core.tell.MessageText;
 import vintrel.core.unit.Durations;
 import vintrel.core.unit.TimeText;
@@ -155,7 +156,7 @@ class AlarmList {
         log.notNormal().stream()
             .map(
                 a -> {
-                  var own = care.getOrDefault(a.id(), AlertNotes.Care.NONE);
+                  var own = care.of(a);
                   return new Item(a, own, Shown.of(a, own));
                 })
             .toList();
@@ -333,12 +334,12 @@ class AlarmList {
   private static String told(Item i, Map<String, Outbox.Latest> told, ZoneId zone) {
     if (i.care().shelf() != null) {
       var shelf = i.care().shelf();
-      return shelf.author() + (shelf.text().isEmpty() ? "" : ": " + shelf.text());
+      return shelf.author() + (shelf.reason().isEmpty() ? "" : ": " + shelf.reason());
     }
     if (!i.care().assigned().isEmpty()) {
       return "Assigned to " + i.care().assigned();
     }
-    var latest = told.get(i.alert().rule().name() + "\n" + i.alert().labels());
+    var latest = told.get(AlertKey.of(i.alert().rule().name(), i.alert().labels().toString()));
     if (latest == null || latest.at() < begun(i.alert())) {
       return i.alert().state().isActive() ? "Nobody was notified" : "";
     }

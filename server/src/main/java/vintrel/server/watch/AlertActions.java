@@ -2,17 +2,14 @@ package vintrel.server.watch;
 
 import jakarta.servlet.http.HttpServletRequest;
 import java.time.Clock;
-import java.time.Instant;
-import java.time.ZoneId;
-import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Objects;
 import org.springframework.stereotype.Controller;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.ResponseBody;
-import vintrel.core.unit.Durations;
-import vintrel.core.unit.TimeText;
+import vintrel.server.tell.ShelfEnd;
 import vintrel.server.watch.AlertNotes.Kind;
 import vintrel.server.web.CurrentUser;
 import vintrel.server.web.PagePreferences;
@@ -89,14 +86,23 @@ class AlertActions {
       @RequestParam String until,
       @RequestParam(defaultValue = "") String note,
       HttpServletRequest request) {
-    long end = end(until, PagePreferences.zone(request));
-    return noted(ids, Kind.SHELVED, brief(note), end);
+    long end = ShelfEnd.of(until, clock.millis(), PagePreferences.zone(request));
+    var reason = brief(note);
+    var out = known(ids);
+    notes.shelve(alerts(out), CurrentUser.name(), reason, end);
+    return out;
   }
 
   @PostMapping("/watch/alerts/unshelve")
   @ResponseBody
   Done unshelve(@RequestParam List<Long> ids) {
-    return noted(ids, Kind.UNSHELVED, "", 0);
+    var out = known(ids);
+    notes.unshelve(alerts(out), CurrentUser.name());
+    return out;
+  }
+
+  private List<AlertLog.Alert> alerts(Done done) {
+    return done.done().stream().map(log::byId).filter(Objects::nonNull).toList();
   }
 
   /**
@@ -117,15 +123,18 @@ class AlertActions {
     return noted(ids, Kind.NOTE, note.strip(), 0);
   }
 
+  private Done known(List<Long> ids) {
+    return each(
+        ids,
+        id -> {
+          if (log.byId(id) == null) {
+            throw new IllegalArgumentException("alert " + id + " not found");
+          }
+        });
+  }
+
   private Done noted(List<Long> ids, Kind kind, String text, long until) {
-    var out =
-        each(
-            ids,
-            id -> {
-              if (log.byId(id) == null) {
-                throw new IllegalArgumentException("alert " + id + " not found");
-              }
-            });
+    var out = known(ids);
     notes.add(out.done(), CurrentUser.name(), kind, text, until);
     return out;
   }
@@ -136,18 +145,5 @@ class AlertActions {
       throw new IllegalArgumentException("write at most 500 characters");
     }
     return clean;
-  }
-
-  private long end(String until, ZoneId zone) {
-    long now = clock.millis();
-    var text = until.strip();
-    if (text.equals("tomorrow")) {
-      var day = Instant.ofEpochMilli(now).atZone(zone).plusDays(1).truncatedTo(ChronoUnit.DAYS);
-      return day.plusHours(8).toInstant().toEpochMilli();
-    }
-    if (text.matches("\\d+(ms|[smhdw])(\\d+(ms|[smhdw]))*")) {
-      return now + Durations.parse(text).orElse(0);
-    }
-    return TimeText.range("now", text, Instant.ofEpochMilli(now), zone).to();
   }
 }

@@ -65,13 +65,7 @@ class AlertApi {
     var care = notes.current();
     return log.notNormal().stream()
         .filter(a -> states.isEmpty() || states.contains(word(a.state())))
-        .filter(
-            a ->
-                condition.test(
-                    AlarmList.fields(
-                        a,
-                        word(a.state()),
-                        care.getOrDefault(a.id(), AlertNotes.Care.NONE).assigned())))
+        .filter(a -> condition.test(AlarmList.fields(a, word(a.state()), care.of(a).assigned())))
         .map(AlertApi::json)
         .toList();
   }
@@ -122,7 +116,7 @@ class AlertApi {
     var out = json(a);
     out.put("title", a.rule().title());
     out.put("limit", a.limit());
-    var care = notes.current().getOrDefault(a.id(), AlertNotes.Care.NONE);
+    var care = notes.current().of(a);
     out.put("assigned", care.assigned().isEmpty() ? null : care.assigned());
     out.put("shelved_until", care.shelf() == null ? null : time(care.shelf().until()));
     var history = new ArrayList<Map<String, Object>>();

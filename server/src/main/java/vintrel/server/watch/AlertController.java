@@ -93,7 +93,7 @@ class AlertController {
   private String page(AlertLog.Alert alert, Model model, HttpServletRequest request) {
     long now = clock.millis();
     var zone = PagePreferences.zone(request);
-    var care = notes.current().getOrDefault(alert.id(), AlertNotes.Care.NONE);
+    var care = notes.current().of(alert);
     model.addAttribute("alert", WatchController.view(alert, now));
     model.addAttribute("query", alert.rule().query());
     model.addAttribute("runbook", alert.rule().runbook());

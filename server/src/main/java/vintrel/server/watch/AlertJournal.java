@@ -18,8 +18,8 @@ import vintrel.core.watch.Transition.Change;
 import vintrel.core.watch.WatchState;
 import vintrel.server.database.Database;
 import vintrel.server.store.LabelText;
+import vintrel.server.tell.Outbox;
 import vintrel.server.watch.Notifications.Fullness;
-import vintrel.server.watch.Notifications.Notice;
 import vintrel.server.web.Duties;
 
 /**
@@ -291,8 +291,8 @@ class AlertJournal {
     }
   }
 
-  private List<Notice> notices(Rule rule, List<Step> steps, Fullness fullness) {
-    var out = new ArrayList<Notice>();
+  private List<Outbox.Draft> notices(Rule rule, List<Step> steps, Fullness fullness) {
+    var out = new ArrayList<Outbox.Draft>();
     for (var step : steps) {
       for (var t : step.outcome().transitions()) {
         out.add(notifications.of(rule, step.labels(), t, fullness));

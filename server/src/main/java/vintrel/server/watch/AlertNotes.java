@@ -1,24 +1,26 @@
 package vintrel.server.watch;
 
 import java.time.Clock;
+import java.util.ArrayList;
 import java.util.Collection;
+import java.util.Comparator;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import org.springframework.stereotype.Component;
+import vintrel.core.tell.AlertKey;
+import vintrel.core.tell.Shelf;
 import vintrel.core.unit.Durations;
+import vintrel.core.watch.Priority;
 import vintrel.server.database.Database;
+import vintrel.server.tell.Shelves;
 
 /**
- * What people do with alerts beside acknowledging them: notes, shelves, who looks after them. A
- * shelf is kept here; the alert goes on being evaluated. It is in the database alone, so that every
- * server knows it. Any thread.
+ * What people do with alerts beside acknowledging them: notes, shelves, who looks after them. It is
+ * in the database alone, so that every server knows it. Any thread.
  */
 @Component
 class AlertNotes {
-  /** The longest shelf, ms. */
-  static final long LONGEST_SHELF = 7 * Durations.DAY;
-
   static final int LONGEST_TEXT = 2_000;
   private static final long REMEMBERED = 30 * Durations.DAY;
   private static final int MOST = 10_000;
@@ -40,17 +42,59 @@ class AlertNotes {
   /**
    * What holds for an alert now.
    *
-   * @param shelf null unless it is shelved
+   * @param shelf null unless it is shelved, by itself or by a condition
    * @param assigned to whom; empty to nobody
    */
-  record Care(Note shelf, String assigned) {
-    static final Care NONE = new Care(null, "");
+  record Care(Shelf shelf, String assigned) {}
+
+  /** What holds for alerts now. */
+  static final class Current {
+    private final Map<String, Shelf> single = new HashMap<>();
+    private final List<Shelf> general = new ArrayList<>();
+    private final Map<Long, String> assigned;
+
+    private Current(List<Shelf> shelves, Map<Long, String> assigned) {
+      this.assigned = assigned;
+      for (var shelf : shelves) {
+        if (shelf.alert().isEmpty()) {
+          general.add(shelf);
+        } else {
+          single.put(shelf.alert(), shelf);
+        }
+      }
+    }
+
+    Care of(AlertLog.Alert a) {
+      return new Care(shelf(a), assigned.getOrDefault(a.id(), ""));
+    }
+
+    private Shelf shelf(AlertLog.Alert a) {
+      boolean critical = a.priority() == Priority.CRITICAL;
+      var own = single.get(key(a));
+      if (own != null && (own.critical() || !critical)) {
+        return own;
+      }
+      if (general.isEmpty()) {
+        return null;
+      }
+      var labels = Notifications.routed(a.rule(), a.labels(), a.priority());
+      return general.stream()
+          .filter(s -> (s.critical() || !critical) && s.when().test(labels))
+          .max(Comparator.comparingLong(Shelf::until))
+          .orElse(null);
+    }
+  }
+
+  private static String key(AlertLog.Alert a) {
+    return AlertKey.of(a.rule().name(), a.labels().isEmpty() ? "" : a.labels().toString());
   }
 
   private final Database database;
+  private final Shelves shelves;
   private final Clock clock;
 
-  AlertNotes(Database database, Clock clock) {
+  AlertNotes(Database database, Shelves shelves, Clock clock) {
+    this.shelves = shelves;
     this.database = database;
     this.clock = clock;
   }
@@ -66,9 +110,6 @@ class AlertNotes {
       throw new IllegalArgumentException("a note may have at most 2,000 characters");
     }
     long now = clock.millis();
-    if (kind == Kind.SHELVED && (until <= now || until > now + LONGEST_SHELF)) {
-      throw new IllegalArgumentException("a shelf ends within 7 days");
-    }
     database.run(
         s -> {
           for (long id : series) {
@@ -84,43 +125,45 @@ class AlertNotes {
         });
   }
 
-  /** What holds now, by the id of the series; those of which nothing holds are not in it. */
-  Map<Long, Care> current() {
+  /**
+   * Shelves alerts one by one, and writes it down.
+   *
+   * @param until ms
+   * @throws IllegalArgumentException if the text or the shelf is too long
+   */
+  void shelve(Collection<AlertLog.Alert> alerts, String author, String reason, long until) {
+    for (boolean critical : new boolean[] {false, true}) {
+      var some =
+          alerts.stream().filter(a -> (a.priority() == Priority.CRITICAL) == critical).toList();
+      if (!some.isEmpty()) {
+        shelves.shelve(
+            some.stream().map(AlertNotes::key).toList(), reason, author, until, critical);
+      }
+    }
+    add(alerts.stream().map(AlertLog.Alert::id).toList(), author, Kind.SHELVED, reason, until);
+  }
+
+  /** Ends the shelves of alerts, and writes it down; shelves by conditions stay. */
+  void unshelve(Collection<AlertLog.Alert> alerts, String author) {
+    shelves.unshelve(alerts.stream().map(AlertNotes::key).toList(), author);
+    add(alerts.stream().map(AlertLog.Alert::id).toList(), author, Kind.UNSHELVED, "", 0);
+  }
+
+  /** What holds now. */
+  Current current() {
     long now = clock.millis();
-    var rows =
-        database.with(
+    var people = new HashMap<Long, String>();
+    database
+        .with(
             s ->
                 s.createSelectionQuery(
-                        "from AlertNote where kind in ('SHELVED', 'UNSHELVED', 'ASSIGNED') and at"
-                            + " >= :since order by id desc",
+                        "from AlertNote where kind = 'ASSIGNED' and at >= :since order by id desc",
                         AlertNoteRow.class)
                     .setParameter("since", now - REMEMBERED)
                     .setMaxResults(MOST)
-                    .getResultList());
-    var shelves = new HashMap<Long, Note>();
-    var people = new HashMap<Long, String>();
-    for (var row : rows) {
-      var note = note(row);
-      if (note.kind() == Kind.ASSIGNED) {
-        people.putIfAbsent(note.seriesId(), note.text());
-      } else {
-        shelves.putIfAbsent(note.seriesId(), note);
-      }
-    }
-    var out = new HashMap<Long, Care>();
-    shelves.forEach(
-        (id, note) -> {
-          if (note.kind() == Kind.SHELVED && note.until() > now) {
-            out.put(id, new Care(note, people.getOrDefault(id, "")));
-          }
-        });
-    people.forEach(
-        (id, who) -> {
-          if (!who.isEmpty()) {
-            out.putIfAbsent(id, new Care(null, who));
-          }
-        });
-    return out;
+                    .getResultList())
+        .forEach(row -> people.putIfAbsent(row.seriesId, row.text));
+    return new Current(shelves.inForce(), people);
   }
 
   /** All of a series, newest first. */

@@ -11,7 +11,12 @@ import java.util.TreeMap;
 import org.hibernate.StatelessSession;
 import org.springframework.stereotype.Component;
 import vintrel.core.series.Labels;
+import vintrel.core.tell.AlertKey;
+import vintrel.core.tell.DeliveryPlan;
+import vintrel.core.tell.DryRun;
+import vintrel.core.tell.Hush;
 import vintrel.core.tell.MessageText;
+import vintrel.core.tell.Notice;
 import vintrel.core.unit.Durations;
 import vintrel.core.watch.Priority;
 import vintrel.core.watch.Rehearsal;
@@ -49,30 +54,17 @@ class Notifications {
     NONE
   }
 
-  /**
-   * A message that is ready.
-   *
-   * @param labels what the routing table looks at
-   * @param series as text, for lists
-   */
-  record Notice(Rule rule, Labels labels, String series, Change change, MessageText text) {}
-
-  /** That of a transition of a series; null if it is nobody's business. */
-  Notice of(Rule rule, Labels labels, Transition t, Fullness fullness) {
-    return fullness == Fullness.NONE || !NOTIFIED.contains(t.change())
+  /** What is written with a transition; null if it is nobody's business. */
+  Outbox.Draft of(Rule rule, Labels labels, Transition t, Fullness fullness) {
+    return fullness == Fullness.NONE || !Notice.isRelevant(t.change())
         ? null
-        : new Notice(
-            rule,
-            routed(rule, labels, t.priority()),
-            fullness == Fullness.FULL ? labels.toString() : "",
-            t.change(),
-            text(rule, labels, t, fullness));
+        : draft(rule, labels, t, fullness);
   }
 
-  /** Queues it for everyone whom the routing table names, within the caller's transaction. */
-  void queue(StatelessSession s, Notice n) {
-    if (n != null) {
-      outbox.enqueue(s, n.rule.name(), n.labels, n.series, n.change.text(), n.text);
+  /** Writes it within the caller's transaction; it is routed after the commit. */
+  void queue(StatelessSession s, Outbox.Draft draft) {
+    if (draft != null) {
+      outbox.add(s, draft);
     }
   }
 
@@ -85,18 +77,54 @@ class Notifications {
 
   /** Whom the routing table names for a transition; nobody if it is nobody's business. */
   List<Told> recipients(Rule rule, Labels labels, Rehearsal.Count t) {
-    var table = definitions.routing();
-    if (table == null || !NOTIFIED.contains(t.change())) {
+    if (!NOTIFIED.contains(t.change())) {
       return List.of();
     }
-    var known = definitions.recipients();
+    var plan = plan();
     var out = new ArrayList<Told>();
-    for (var name : table.recipients(routed(rule, labels, t.priority()))) {
-      known.stream()
-          .filter(r -> r.name().equals(name))
-          .findFirst()
-          .ifPresent(r -> out.add(new Told(r.title(), r.channels().size())));
+    for (var row : plan.rows("", routed(rule, labels, t.priority()), t.priority(), 0)) {
+      for (var name : row.recipients()) {
+        var known = plan.recipient(name);
+        if (known != null) {
+          out.add(new Told(known.title(), known.channels().size()));
+        }
+      }
     }
+    return out;
+  }
+
+  /** Routes and recipients alone: what is hushed now says nothing about other times. */
+  private DeliveryPlan plan() {
+    return new DeliveryPlan(definitions.routing(), definitions.recipients(), Hush.NONE);
+  }
+
+  /**
+   * How many messages there would have been, by the titles of their recipients.
+   *
+   * @param result with all its transitions, in order for each series
+   */
+  Map<String, Integer> messages(Rule rule, Rehearsal.Result result) {
+    var plan = plan();
+    var notices = new ArrayList<Notice>();
+    for (var series : result.series()) {
+      var alert = AlertKey.of(rule.name(), series.labels().toString());
+      for (var t : series.transitions()) {
+        if (Notice.isRelevant(t.change())) {
+          var labels = routed(rule, series.labels(), t.priority());
+          notices.add(new Notice(notices.size(), alert, labels, t.change(), t.priority(), t.at()));
+        }
+      }
+    }
+    var out = new TreeMap<String, Integer>();
+    new DryRun(plan)
+        .run(notices, result.to())
+        .forEach(
+            (name, count) -> {
+              var known = plan.recipient(name);
+              if (known != null) {
+                out.merge(known.title(), count * known.channels().size(), Integer::sum);
+              }
+            });
     return out;
   }
 
@@ -110,7 +138,7 @@ class Notifications {
   }
 
   /** That a rule begins its work. */
-  Notice registered(Rule rule, int series, long at, Fullness fullness) {
+  Outbox.Draft registered(Rule rule, int series, long at, Fullness fullness) {
     var why =
         "the rule is active: it watches %d series and checks them every %s"
             .formatted(series, Durations.words(rule.every()));
@@ -122,25 +150,26 @@ class Notifications {
   }
 
   /** What happens to a rule as a whole; null if nothing is to be told. */
-  Notice ofRule(Rule rule, Transition t, Fullness fullness) {
-    return fullness == Fullness.NONE
-        ? null
-        : new Notice(
-            rule,
-            routed(rule, Labels.NONE, null),
-            "",
-            t.change(),
-            text(rule, Labels.NONE, t, fullness));
+  Outbox.Draft ofRule(Rule rule, Transition t, Fullness fullness) {
+    return fullness == Fullness.NONE ? null : draft(rule, Labels.NONE, t, fullness);
   }
 
-  private MessageText text(Rule rule, Labels labels, Transition t, Fullness fullness) {
-    return fullness == Fullness.FULL
-        ? message(rule, labels, t, ZoneOffset.UTC)
-        : MessageText.plain(rule, t, link(rule));
+  private Outbox.Draft draft(Rule rule, Labels labels, Transition t, Fullness fullness) {
+    boolean full = fullness == Fullness.FULL;
+    return new Outbox.Draft(
+        rule.name(),
+        labels.isEmpty() ? "" : labels.toString(),
+        routed(rule, full ? labels : Labels.NONE, t.priority()),
+        t.change(),
+        t.priority(),
+        t.at(),
+        full
+            ? MessageText.fields(rule, labels, t, link(rule), ZoneOffset.UTC, false)
+            : MessageText.plainFields(rule, t, link(rule)));
   }
 
   /** The series' labels, the rule's own, and rule and priority themselves. */
-  private static Labels routed(Rule rule, Labels labels, Priority priority) {
+  static Labels routed(Rule rule, Labels labels, Priority priority) {
     Map<String, String> map = new TreeMap<>(labels.asMap());
     map.putAll(rule.labels());
     map.put("rule", rule.name());

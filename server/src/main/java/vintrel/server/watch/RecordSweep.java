@@ -89,10 +89,15 @@ class RecordSweep {
     }
     long now = Math.min(clock.millis(), newest);
     long out =
-        sweep("Transition", now - keepTransitions) + sweep("AlertNote", now - keepTransitions);
+        sweep("Transition", "at", now - keepTransitions)
+            + sweep("AlertNote", "at", now - keepTransitions);
     for (int n = BATCH; n == BATCH; out += n) {
       n = outbox.sweep(now - keepMessages, BATCH);
     }
+    for (int n = BATCH; n == BATCH; out += n) {
+      n = outbox.sweepNotices(now - keepMessages, BATCH);
+    }
+    out += sweep("Shelf", "untilAt", now - keepTransitions);
     for (int n = BATCH; n == BATCH; out += n) {
       n = definitions.sweep(now - keepRevisions, VERSIONS, BATCH);
     }
@@ -103,7 +108,7 @@ class RecordSweep {
     return out;
   }
 
-  private long sweep(String entity, long before) {
+  private long sweep(String entity, String time, long before) {
     long out = 0;
     for (int n = BATCH; n == BATCH; out += n) {
       n =
@@ -111,7 +116,8 @@ class RecordSweep {
               s -> {
                 List<Long> ids =
                     s.createSelectionQuery(
-                            "select id from " + entity + " where at < :before order by at",
+                            "select id from %s where %s < :before order by %s"
+                                .formatted(entity, time, time),
                             Long.class)
                         .setParameter("before", before)
                         .setMaxResults(BATCH)

@@ -178,6 +178,27 @@ class Rehearsals {
             .values();
   }
 
+  private Map<String, Integer> messages(Rule rule, Rehearsal.Result result) {
+    long all =
+        result.series().stream()
+            .flatMap(s -> s.counts().stream())
+            .mapToLong(Rehearsal.Count::times)
+            .sum();
+    if (all == result.series().stream().mapToLong(s -> s.transitions().size()).sum()) {
+      return notifications.messages(rule, result);
+    }
+    // Not all transitions are kept: as if each had a message of its own.
+    var out = new TreeMap<String, Integer>();
+    for (var series : result.series()) {
+      for (var count : series.counts()) {
+        for (var told : notifications.recipients(rule, series.labels(), count)) {
+          out.merge(told.name(), told.channels() * count.times(), Integer::sum);
+        }
+      }
+    }
+    return out;
+  }
+
   private Rehearsed rehearsed(
       Rule rule,
       Rehearsal.Result result,
@@ -185,17 +206,8 @@ class Rehearsals {
       long every,
       boolean cut,
       long begun) {
-    var recipients = new TreeMap<String, Integer>();
-    int messages = 0;
-    for (var series : result.series()) {
-      for (var count : series.counts()) {
-        for (var told : notifications.recipients(rule, series.labels(), count)) {
-          int some = told.channels() * count.times();
-          recipients.merge(told.name(), some, Integer::sum);
-          messages += some;
-        }
-      }
-    }
+    var recipients = messages(rule, result);
+    int messages = recipients.values().stream().mapToInt(Integer::intValue).sum();
     long millis = (System.nanoTime() - begun) / 1_000_000;
     return new Rehearsed(
         result, every, messages, recipients, cut, millis, courses.ends(), courses.count());

@@ -78,7 +78,7 @@ class SecurityConfig {
                     .hasAuthority(TokenFilter.DEFINE_ALL)
                     .requestMatchers(HttpMethod.POST, "/api/v1/stores")
                     .hasAuthority(TokenFilter.FULL)
-                    .requestMatchers(HttpMethod.POST, "/api/v1/alerts/**")
+                    .requestMatchers(HttpMethod.POST, "/api/v1/alerts/**", "/api/v1/shelves")
                     .hasAuthority(TokenFilter.FULL)
                     .requestMatchers(HttpMethod.PUT, "/api/v1/**")
                     .hasAuthority(TokenFilter.FULL)
@@ -89,6 +89,8 @@ class SecurityConfig {
                     .requestMatchers(
                         "/api/v1/alerts/**",
                         "/api/v1/deliveries",
+                        "/api/v1/shelves",
+                        "/api/v1/notify/**",
                         "/api/v1/stores",
                         "/api/v1/rules/**")
                     .hasAuthority(TokenFilter.READ_ALL)

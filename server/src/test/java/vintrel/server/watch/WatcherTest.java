@@ -21,6 +21,7 @@ import org.springframework.context.annotation.Primary;
 import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.json.JsonMapper;
 import vintrel.core.series.Labels;
+import vintrel.core.tell.AlertKey;
 import vintrel.core.watch.Priority;
 import vintrel.core.watch.Transition.Change;
 import vintrel.core.watch.WatchState;
@@ -335,9 +336,10 @@ class WatcherTest {
             + " 800000 + x, 'n' || x, 1000 + x, 'noisy', 's', 'raised', 'r', 'mail', 'a', 's', 'b',"
             + " 'SENT', 1, 0, '', 5000 + x from system_range(1, 12000)");
     var latest = server.bean(Outbox.class).latest(500);
-    assertThat(latest.get("swept\ns").at()).isEqualTo(1_000);
-    assertThat(latest.get("noisy\ns").at()).isEqualTo(17_000);
-    assertThat(server.bean(Outbox.class).latest(1_001)).doesNotContainKey("swept\ns");
+    assertThat(latest.get(AlertKey.of("swept", "s")).at()).isEqualTo(1_000);
+    assertThat(latest.get(AlertKey.of("noisy", "s")).at()).isEqualTo(17_000);
+    assertThat(server.bean(Outbox.class).latest(1_001))
+        .doesNotContainKey(AlertKey.of("swept", "s"));
     sql("delete from delivery where id >= 800000 and id < 900000");
   }
 

@@ -243,7 +243,8 @@ class RoutesTest {
               || route.startsWith("PUT ")
               || path.startsWith("/api/v1/people")
               || route.startsWith("POST ")
-                  && path.matches("/api/v1/(definitions(/.*)?|backup|tokens|stores|alerts/.*)");
+                  && path.matches(
+                      "/api/v1/(definitions(/.*)?|backup|tokens|stores|shelves|alerts/.*)");
       assertThat(status(route, null)).as(route + " without a token").isEqualTo(401);
       assertThat(status(route, "wrong")).as(route + " with a wrong token").isEqualTo(401);
       assertThat(status(route, ingest) == 403)
@@ -274,6 +275,7 @@ class RoutesTest {
         boolean changes =
             path.matches("/api/v1/(backup|tokens|people(/.*)?)")
                 || route.equals("POST /api/v1/stores")
+                || route.equals("POST /api/v1/shelves")
                 || route.startsWith("POST /api/v1/alerts/")
                 || route.startsWith("DELETE ")
                 || route.startsWith("PUT ");
@@ -311,6 +313,7 @@ class RoutesTest {
             "GET /api/v1/alerts",
             "GET /api/v1/alerts/{id}",
             "GET /api/v1/deliveries",
+            "GET /api/v1/shelves",
             "GET /api/v1/people",
             "GET /api/v1/definitions",
             "GET /api/v1/definitions/{kind}/{name}",
