@@ -25,7 +25,8 @@ public final class RuleEdit {
       List<Limit> earlier, Rule rule, SeriesState before, double value, long at) {
     var reasons = new ArrayList<String>();
     var limits = new ArrayList<>(Collections.nCopies(rule.limits().size(), LimitState.QUIET));
-    for (int i = 0; i < before.limits().size(); i++) {
+    // A stored state may have more limits than are known of it: what they were is not said.
+    for (int i = 0; i < Math.min(before.limits().size(), earlier.size()); i++) {
       var state = before.limits().get(i);
       var was = earlier.get(i);
       int to = rule.indexOf(was.priority());

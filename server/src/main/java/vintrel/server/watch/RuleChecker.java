@@ -91,7 +91,13 @@ class RuleChecker {
       watched.form = WatchedRule.Form.of(wanted);
       watched.fault = "";
       resume(watched);
-      adopt(watched, earlier);
+      try {
+        adopt(watched, earlier);
+      } catch (RuntimeException e) {
+        // States are still those of earlier limits, which the database knows.
+        watched.loaded = false;
+        throw e;
+      }
     }
   }
 

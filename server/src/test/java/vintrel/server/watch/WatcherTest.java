@@ -33,6 +33,7 @@ import vintrel.server.database.Leases;
 import vintrel.server.database.SharedLeases;
 import vintrel.server.define.Definitions;
 import vintrel.server.tell.Outbox;
+import vintrel.server.web.Duties;
 
 /** What can go wrong around checks: edits, a failing database, series that vanish. */
 class WatcherTest {
@@ -523,6 +524,24 @@ class WatcherTest {
     server.stop();
     server.start();
     assertThat(changes("down")).startsWith(Change.EDITED);
+  }
+
+  /** The states of the earlier limits are still there, and the next try knows so. */
+  @Test
+  void anEditThatTheDatabaseCouldNotTakeIsDoneLater() {
+    define("torn", "{above: 5, priority: high}, {above: 3, priority: low}");
+    raise("torn");
+    sql("alter table watched_rule rename to elsewhere");
+    long faults = server.bean(Duties.class).faults();
+    define("torn", "{above: 4, priority: low}");
+    RunningServer.await(
+        "several faults", CLOCK, () -> server.bean(Duties.class).faults() > faults + 2);
+    sql("alter table elsewhere rename to watched_rule");
+    RunningServer.await("the edit", CLOCK, () -> alert("torn").priority() == Priority.LOW);
+    define("torn", "{above: 4, priority: medium}");
+    publish("torn", 1);
+    RunningServer.await("cleared", CLOCK, () -> alert("torn").state() == WatchState.NORMAL);
+    assertThat(watched("torn").fault).isEmpty();
   }
 
   @Test
