@@ -145,7 +145,18 @@ class TwoServersTest {
         .reversed();
   }
 
+  /** Counts messages once all that happened is routed. */
   private static long deliveries(RunningServer at, String rule, Change change) {
+    RunningServer.await(
+        "all is routed",
+        () ->
+            at.bean(Database.class)
+                    .with(
+                        s ->
+                            s.createSelectionQuery(
+                                    "select count(*) from Notice where state = 'NEW'", Long.class)
+                                .getSingleResult())
+                == 0);
     return at.bean(Database.class)
         .with(
             s ->
@@ -203,6 +214,8 @@ class TwoServersTest {
     // What the other one does at its end and at a new start leaves the samples as they are.
     long before = samples(a);
     b.stop();
+    // The clock ran fast: the first is not to seem silent.
+    awaitMark(a);
     b.start();
     publish(a, "two", 8);
     a.stop();
@@ -221,6 +234,19 @@ class TwoServersTest {
     awaitCleared(b, "two");
     a.start();
     assertThat(publish(a, "two", 9).statusCode()).isEqualTo(503);
+  }
+
+  private static void awaitMark(RunningServer at) {
+    RunningServer.await(
+        "it says that it is there",
+        () ->
+            at.bean(Database.class)
+                    .with(
+                        s ->
+                            s.createSelectionQuery(
+                                    "select until from Lease where name = 'samples'", Long.class)
+                                .getSingleResult())
+                > CLOCK.millis() + 25_000);
   }
 
   private static void awaitCleared(RunningServer at, String rule) {
