@@ -481,7 +481,7 @@ class PagesTest {
       field.fill("team=operations, priority=critical");
       field.press("Enter");
       assertThat(page.locator("#routing"))
-          .containsText("Notified: on-call, quay-operations, operations-room");
+          .containsText("Notified: On call, Quay operations, Operations room");
     }
   }
 }
