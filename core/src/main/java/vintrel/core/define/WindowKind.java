@@ -17,6 +17,8 @@ import vintrel.core.unit.Durations;
 /** {@code kind: window}. */
 final class WindowKind implements Kind<Definition.OfWindow> {
   private static final int MAX_REPEATS = 500;
+  private static final int MIN_YEAR = 2000;
+  private static final int MAX_YEAR = 2199;
   private static final String DATE = "[0-9]{4}-[0-9]{2}-[0-9]{2}";
 
   private static final Shape.Fields SHAPE =
@@ -39,7 +41,7 @@ final class WindowKind implements Kind<Definition.OfWindow> {
                       "must be a local time such as 2026-11-29T02:00, not '{}'"),
                   "When it first begins, in local time.")
               .needed()
-              .checked(v -> start(v.toString()) == null ? "is not a time of a calendar" : null),
+              .checked(v -> startFault(v.toString())),
           Field.of(
                   "lasts",
                   new Shape.Duration(Durations.MINUTE),
@@ -70,6 +72,16 @@ final class WindowKind implements Kind<Definition.OfWindow> {
               "Days on which it is left out."),
           Field.of("critical", new Shape.Truth(), "Whether critical alerts are hushed too.")
               .or(false));
+
+  private static String startFault(String text) {
+    var start = start(text);
+    return start == null
+        ? "is not a time of a calendar"
+        // Each occurrence since then is gone through.
+        : start.getYear() < MIN_YEAR || start.getYear() > MAX_YEAR
+            ? "must be of the years %d to %d".formatted(MIN_YEAR, MAX_YEAR)
+            : null;
+  }
 
   private static LocalDateTime start(String text) {
     try {

@@ -47,7 +47,7 @@ public final class GroupBook {
     return switch (n.change()) {
       case RAISED -> raised(n, plan);
       case ESCALATED, EASED -> reprioritised(n, plan);
-      case CLEARED, CLOSED -> {
+      case CLEARED -> {
         var groups = of(n.alert());
         groups.forEach(g -> g.clear(n));
         yield new Outcome(List.of(), groups, null);

@@ -1,8 +1,11 @@
 package vintrel.core.tell;
 
+import java.util.ArrayList;
 import java.util.HashSet;
 import java.util.List;
+import java.util.Map;
 import java.util.Set;
+import java.util.stream.Collectors;
 import vintrel.core.series.Labels;
 import vintrel.core.watch.Priority;
 
@@ -14,7 +17,10 @@ import vintrel.core.watch.Priority;
 public final class Hush {
   public static final Hush NONE = new Hush(List.of(), List.of(), List.of());
 
-  private final List<Shelf> shelves;
+  /** By their alert. */
+  private final Map<String, List<Shelf>> ofAlerts;
+
+  private final List<Shelf> general;
   private final List<Window> windows;
   private final Set<String> named = new HashSet<>();
 
@@ -22,7 +28,11 @@ public final class Hush {
    * @param routes whose rows may name windows
    */
   public Hush(List<Shelf> shelves, List<Window> windows, List<Route> routes) {
-    this.shelves = List.copyOf(shelves);
+    this.ofAlerts =
+        shelves.stream()
+            .filter(s -> !s.alert().isEmpty())
+            .collect(Collectors.groupingBy(Shelf::alert));
+    this.general = shelves.stream().filter(s -> s.alert().isEmpty()).toList();
     this.windows = List.copyOf(windows);
     routes.forEach(r -> named.addAll(r.hush()));
   }
@@ -44,11 +54,11 @@ public final class Hush {
   public Reason of(String alert, Labels labels, Priority priority, Route route, long at) {
     boolean critical = priority == Priority.CRITICAL;
     Reason found = null;
-    for (var shelf : shelves) {
+    for (var shelf : shelves(alert)) {
       if (at >= shelf.from()
           && at < shelf.until()
           && (shelf.critical() || !critical)
-          && (shelf.alert().isEmpty() ? shelf.when().test(labels) : shelf.alert().equals(alert))) {
+          && shelf.when().test(labels)) {
         var why =
             "shelved by "
                 + shelf.author()
@@ -70,6 +80,16 @@ public final class Hush {
       }
     }
     return found;
+  }
+
+  private List<Shelf> shelves(String alert) {
+    var own = ofAlerts.get(alert);
+    if (own == null) {
+      return general;
+    }
+    var out = new ArrayList<>(own);
+    out.addAll(general);
+    return out;
   }
 
   private static Reason later(Reason a, Reason b) {

@@ -13,7 +13,7 @@ final class Mismatch {
       return "its condition is not met";
     }
     var value = labels.get(test.label());
-    return value == null ? "there is no " + test.label() : test.label() + " is " + value;
+    return value == null ? "no label " + test.label() : test.label() + " is " + value;
   }
 
   private static Condition.Test firstFailing(Condition condition, Labels labels) {

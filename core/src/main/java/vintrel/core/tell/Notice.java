@@ -19,14 +19,16 @@ public record Notice(
     long id, String alert, Labels labels, Change change, Priority priority, long at) {
   private static final Set<Change> OF_RULE = EnumSet.of(Change.REGISTERED, Change.PAUSED);
 
-  /** Changes that recipients are notified of, or that end or hold back what they are sent. */
+  /**
+   * Changes that recipients are notified of, or that end or hold back what they are sent. A series
+   * that is closed while it is raised is cleared.
+   */
   private static final Set<Change> RELEVANT =
       EnumSet.of(
           Change.RAISED,
           Change.ESCALATED,
           Change.EASED,
           Change.CLEARED,
-          Change.CLOSED,
           Change.ACKNOWLEDGED,
           Change.TAKEN_BACK);
 

@@ -4,11 +4,14 @@ import java.time.Instant;
 import java.time.LocalDate;
 import java.time.LocalDateTime;
 import java.time.ZoneId;
+import java.time.ZoneOffset;
 import java.time.ZonedDateTime;
+import java.time.format.DateTimeFormatter;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Set;
 import java.util.TreeSet;
+import java.util.regex.Pattern;
 import net.fortuna.ical4j.model.Recur;
 import net.fortuna.ical4j.transform.recurrence.Frequency;
 import vintrel.core.unit.Durations;
@@ -26,6 +29,10 @@ import vintrel.core.unit.Durations;
 public record Schedule(
     LocalDateTime starts, long lasts, String repeats, ZoneId zone, Set<LocalDate> except) {
   public static final long MAX_LENGTH = 31 * Durations.DAY;
+
+  private static final Pattern UNTIL = Pattern.compile("(?i)UNTIL=(\\d{8})(?:T(\\d{6})(Z?))?");
+
+  private static final DateTimeFormatter BASIC = DateTimeFormatter.ofPattern("yyyyMMdd'T'HHmmss");
 
   /** Occurrences that are listed at once. */
   public static final int MAX_LISTED = 1_000;
@@ -101,16 +108,33 @@ public record Schedule(
     return new Span(at, at + lasts);
   }
 
+  /** The rule with its UNTIL in local time, to the end of the day if it is a day. */
+  private String inLocalTime() {
+    var until = UNTIL.matcher(repeats);
+    if (!until.find()) {
+      return repeats;
+    }
+    var local = until.group(1) + "T" + (until.group(2) == null ? "235959" : until.group(2));
+    if (until.group(3) != null && !until.group(3).isEmpty()) {
+      local =
+          LocalDateTime.parse(local, BASIC)
+              .atOffset(ZoneOffset.UTC)
+              .atZoneSameInstant(zone)
+              .format(BASIC);
+    }
+    return until.replaceFirst("UNTIL=" + local + "Z");
+  }
+
   /** In local time, whatever the zone: all that could begin in the range, and a day around it. */
   private List<LocalDateTime> starts(long from, long to) {
     if (repeats.isEmpty()) {
       return List.of(starts);
     }
-    var utc = java.time.ZoneOffset.UTC;
+    var utc = ZoneOffset.UTC;
     var first = Instant.ofEpochMilli(from).atZone(zone).toLocalDateTime().minusDays(1);
     var last = Instant.ofEpochMilli(to).atZone(zone).toLocalDateTime().plusDays(1);
     var found =
-        new Recur<ZonedDateTime>(repeats)
+        new Recur<ZonedDateTime>(inLocalTime())
             .getDates(starts.atZone(utc), first.atZone(utc), last.atZone(utc), MAX_LISTED);
     var out = new TreeSet<LocalDateTime>();
     found.forEach(t -> out.add(t.toLocalDateTime()));

@@ -56,6 +56,31 @@ class ScheduleTest {
   }
 
   @Test
+  void anEndInUtcOrOfADayIncludesItsLastOccurrence() {
+    for (var until : List.of("20260329T010000Z", "20260329T030000", "20260329")) {
+      var s =
+          new Schedule(
+              LocalDateTime.parse("2026-03-15T02:00"),
+              HOUR,
+              "FREQ=WEEKLY;UNTIL=" + until,
+              OSLO,
+              Set.of());
+      assertThat(s.between(at("2026-03-01T00:00:00Z"), at("2026-06-01T00:00:00Z")))
+          .as(until)
+          .hasSize(3);
+    }
+  }
+
+  @Test
+  void whatBeganLongAgoStillComes() {
+    var s =
+        new Schedule(
+            LocalDateTime.parse("2000-01-01T02:00"), HOUR, "FREQ=DAILY", ZoneOffset.UTC, Set.of());
+    assertThat(s.at(at("2099-06-01T02:30:00Z"))).isNotNull();
+    assertThat(s.at(at("2099-06-01T03:00:00Z"))).isNull();
+  }
+
+  @Test
   void rulesThatAreNotSupportedSayWhy() {
     assertThat(Schedule.fault("")).isNull();
     assertThat(Schedule.fault("FREQ=MONTHLY;BYDAY=1SU;UNTIL=20270101T000000Z")).isNull();

@@ -51,7 +51,7 @@ class TellTest {
   void everyRowSaysWhy() {
     assertThat(rows(Labels.of("team", "operations")))
         .extracting(r -> r.verdict().text() + ": " + r.why())
-        .containsExactly("no: there is no priority", "match: ", "not reached: row 2 stops");
+        .containsExactly("no: no label priority", "match: ", "not reached: row 2 stops");
     assertThat(rows(Labels.of("team", "ships", "priority", "low")))
         .extracting(DeliveryPlan.Row::why)
         .containsExactly("priority is low", "team is ships", "");

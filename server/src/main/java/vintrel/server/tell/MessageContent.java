@@ -65,9 +65,7 @@ record MessageContent(String rule, String series, String change, MessageText tex
       var row = rows.get(item.member().notice());
       var fields = row == null ? new LinkedHashMap<String, Object>() : fields(row);
       var words = words(item.news());
-      if (words != null || !fields.containsKey("change")) {
-        fields.put("change", words == null ? "cleared" : words);
-      }
+      fields.put("change", words);
       fields.put("flaps", item.member().flaps() == 0 ? "" : item.member().flaps());
       entries.add(fields);
     }
@@ -84,7 +82,7 @@ record MessageContent(String rule, String series, String change, MessageText tex
     return new MessageContent(
         rules.size() == 1 && items.size() <= shown.size() ? first.rule : "",
         "",
-        words(message.news()) == null ? "cleared" : words(message.news()),
+        words(message.news()),
         MessageText.of(counts(items), entries, items.size(), message.active(), label(message)));
   }
 
@@ -97,17 +95,16 @@ record MessageContent(String rule, String series, String change, MessageText tex
     var counts = new LinkedHashMap<Group.News, Integer>();
     items.forEach(i -> counts.merge(i.news(), 1, Integer::sum));
     return counts.entrySet().stream()
-        .map(e -> e.getValue() + " " + (words(e.getKey()) == null ? "cleared" : words(e.getKey())))
+        .map(e -> e.getValue() + " " + words(e.getKey()))
         .collect(Collectors.joining(", "));
   }
 
-  /** Null if the notice says it: an alert may also end by being closed. */
   private static String words(Group.News news) {
     return switch (news) {
       case RAISED -> "raised";
       case ESCALATED -> "escalated";
       case EASED -> "eased";
-      case CLEARED -> null;
+      case CLEARED -> "cleared";
       case STILL_RAISED -> "still raised";
     };
   }

@@ -101,14 +101,18 @@ class Router {
       // All of the round is undone, and begins again with what is left.
       return 0;
     } catch (RuntimeException e) {
-      if (Database.sqlState(e) != null && !Database.refusesData(e)) {
-        // The database is not well: all of it is done again.
+      if (isUnwell(e)) {
         throw e;
       }
       oneByOne(waiting, plan, now);
       throw e;
     }
     return waiting.size();
+  }
+
+  /** The database is not well: all of it is done again later. */
+  private static boolean isUnwell(RuntimeException e) {
+    return Database.sqlState(e) != null && !Database.refusesData(e);
   }
 
   /** One notice that can't be routed holds back no other; it is put aside, saying why. */
@@ -119,6 +123,9 @@ class Router {
       } catch (RoutedElsewhere e) {
         return;
       } catch (RuntimeException e) {
+        if (isUnwell(e)) {
+          throw e;
+        }
         database.run(
             s -> become(s, row, NoticeRow.DONE, 0, "", "could not be routed: " + e.getMessage()));
       }
@@ -147,8 +154,6 @@ class Router {
 
   /** New ones, and those whose hush has ended, in order. */
   private List<NoticeRow> waiting(long now) {
-    var inForce =
-        shelves.inForce().stream().map(h -> "shelf " + h.id()).collect(Collectors.toSet());
     return database.with(
         s -> {
           var out =
@@ -160,11 +165,12 @@ class Router {
           if (out.size() < AT_ONCE) {
             out.addAll(
                 s.createSelectionQuery(
-                        "from Notice where state = 'HELD' and (untilAt <= :now or source like"
-                            + " 'shelf %' and source not in :shelves) order by id",
+                        "from Notice n where n.state = 'HELD' and (n.untilAt <= :now or n.source"
+                            + " like 'shelf %' and not exists (select 1 from Shelf h where"
+                            + " concat('shelf ', cast(h.id as String)) = n.source and h.untilAt"
+                            + " > :now)) order by n.id",
                         NoticeRow.class)
                     .setParameter("now", now)
-                    .setParameterList("shelves", inForce.isEmpty() ? List.of("") : inForce)
                     .setMaxResults(AT_ONCE - out.size())
                     .getResultList());
           }
@@ -185,6 +191,10 @@ class Router {
   private void route(
       StatelessSession s, NoticeRow row, DeliveryPlan plan, GroupBook book, long now) {
     boolean released = row.state.equals(NoticeRow.HELD);
+    if (released && !isStillHeld(s, row)) {
+      // Something newer of this round, or of another router, ended it.
+      return;
+    }
     var notice = notice(row, released ? now : row.at);
     if (notice.isOfRule()) {
       var rows = plan.rows(row.alert, notice.labels(), null, notice.at());
@@ -251,17 +261,16 @@ class Router {
             .setParameter("id", row.id)
             .setParameter("before", row.state)
             .executeUpdate();
-    if (changed == 0 && !droppedInThisRound(s, row)) {
+    if (changed == 0) {
       throw new RoutedElsewhere(row.id);
     }
   }
 
-  private static boolean droppedInThisRound(StatelessSession s, NoticeRow row) {
-    return row.state.equals(NoticeRow.HELD)
-        && s.createSelectionQuery("select state from Notice where id = :id", String.class)
-            .setParameter("id", row.id)
-            .getSingleResult()
-            .equals(NoticeRow.DROPPED);
+  private static boolean isStillHeld(StatelessSession s, NoticeRow row) {
+    return s.createSelectionQuery("select state from Notice where id = :id", String.class)
+        .setParameter("id", row.id)
+        .getSingleResult()
+        .equals(NoticeRow.HELD);
   }
 
   private static Notice notice(NoticeRow row, long at) {

@@ -24,6 +24,7 @@ public class Shelves {
   static final int MAX_SHELVES = 10_000;
 
   private static final int MAX_REASON = 500;
+  private static final int MAX_CONDITION = 10_000;
 
   private final Database database;
   private final Clock clock;
@@ -68,6 +69,9 @@ public class Shelves {
           "`when` needs a condition, such as site = 'mid-isles'; without one, all alerts would be"
               + " shelved");
     }
+    if (when.length() > MAX_CONDITION) {
+      throw new IllegalArgumentException("`when` may have at most 10,000 characters");
+    }
     Parser.parseCondition(when);
     if (reason.length() > MAX_REASON) {
       throw new IllegalArgumentException("a reason may have at most 500 characters");
@@ -110,11 +114,19 @@ public class Shelves {
   }
 
   private void checkRoom(int more) {
-    if (inForce().size() + more > MAX_SHELVES) {
+    if (countInForce() + more > MAX_SHELVES) {
       throw new IllegalArgumentException(
           "there are too many shelves; the limit is %,d. End some, or shelve by a condition"
               .formatted(MAX_SHELVES));
     }
+  }
+
+  private long countInForce() {
+    return database.with(
+        s ->
+            s.createSelectionQuery("select count(*) from Shelf where untilAt > :now", Long.class)
+                .setParameter("now", clock.millis())
+                .getSingleResult());
   }
 
   private static void end(org.hibernate.StatelessSession s, String alert, String who, long now) {

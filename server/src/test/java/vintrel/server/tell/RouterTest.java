@@ -72,18 +72,21 @@ class RouterTest {
   }
 
   private void add(String host, Change change, Priority priority) {
+    var draft = draft(host, change, priority);
+    server.bean(Database.class).run(s -> server.bean(Outbox.class).add(s, draft));
+  }
+
+  private Outbox.Draft draft(String host, Change change, Priority priority) {
     var routed =
         Labels.of(new TreeMap<>(Map.of("host", host, "rule", rule, "priority", priority.text())));
-    var draft =
-        new Outbox.Draft(
-            rule,
-            "host " + host,
-            routed,
-            change,
-            priority,
-            CLOCK.millis(),
-            Map.of("rule", rule, "series", "host " + host, "change", change.text()));
-    server.bean(Database.class).run(s -> server.bean(Outbox.class).add(s, draft));
+    return new Outbox.Draft(
+        rule,
+        "host " + host,
+        routed,
+        change,
+        priority,
+        CLOCK.millis(),
+        Map.of("rule", rule, "series", "host " + host, "change", change.text()));
   }
 
   private static List<DeliveryRow> deliveries(String rule) {
@@ -136,11 +139,11 @@ class RouterTest {
     server.stop();
     server.start();
     add("h3", Change.CLEARED, Priority.HIGH);
-    add("h4", Change.CLOSED, Priority.HIGH);
+    add("h4", Change.CLEARED, Priority.HIGH);
     CLOCK.forward(java.time.Duration.ofMinutes(11));
     waitFor("the next one", () -> subjects().size() == 2);
     assertThat(subjects().getLast()).startsWith("duty: 2 cleared");
-    assertThat(deliveries(rule).getLast().body).contains("closed: ", "10 alerts of this group");
+    assertThat(deliveries(rule).getLast().body).contains("10 alerts of this group");
     var about = server.bean(Outbox.class).about(rule, "host h3", 0, 10);
     assertThat(about).extracting(Outbox.Sent::change).containsExactly("cleared", "raised");
     assertThat(server.bean(Outbox.class).about(rule, "host h9", 0, 10)).hasSize(1);
@@ -173,6 +176,32 @@ class RouterTest {
     assertThat(server.send(delete).statusCode()).isEqualTo(404);
     waitFor("told", () -> subjects().size() == 2);
     assertThat(subjects().getLast()).isEqualTo("duty: raised: %s, host a".formatted(rule));
+  }
+
+  /** The end of a shelf and that of its alert in one round: nobody is told of what is over. */
+  @Test
+  void anAlertThatEndsWithItsShelfIsInNoMessage() {
+    routes("- {name: all, to: [duty]}\n");
+    long id =
+        server
+            .bean(Shelves.class)
+            .shelve("rule = '%s'".formatted(rule), "", "kim", CLOCK.millis() + 3_600_000, false);
+    add("a", Change.RAISED, Priority.HIGH);
+    waitFor("held", () -> states().equals("HELD"));
+    server
+        .bean(Database.class)
+        .run(
+            s -> {
+              s.createMutationQuery("update Shelf set untilAt = :now where id = :id")
+                  .setParameter("now", CLOCK.millis())
+                  .setParameter("id", id)
+                  .executeUpdate();
+              server.bean(Outbox.class).add(s, draft("a", Change.CLEARED, Priority.HIGH));
+            });
+    waitFor("over", () -> states().equals("DROPPED DONE"));
+    add("b", Change.RAISED, Priority.HIGH);
+    waitFor("a later one is told", () -> !subjects().isEmpty());
+    assertThat(subjects()).containsExactly("duty: raised: %s, host b".formatted(rule));
   }
 
   @Test
